@@ -1,0 +1,28 @@
+//! Published formulas and tables of turf irrigation. Pure: no clock, no I/O; one file a method.
+//!
+//! | module | what | source |
+//! |---|---|---|
+//! | [`units`] | unit facts (inch, gallon, foot) | definitions |
+//! | [`humidity`] | vapour pressure, psychrometric constant | FAO-56 ch. 3 |
+//! | [`radiation`] | extraterrestrial, solar and net radiation, day length | FAO-56 ch. 3 |
+//! | [`reference_et`] | reference evapotranspiration and its fallbacks | FAO-56 eqs 6 and 52 |
+//! | [`sun`] | sunrise and sunset | NOAA solar equations |
+//! | [`turf`] | grasses, crop coefficients, growth potential | FAO-56 table 12, University of California |
+//! | [`soil`] | texture classes, storage, intake, surface accumulation | USDA, Irrigation Association |
+//! | [`curve_number`] | rain that runs off | USDA NRCS TR-55 |
+//! | [`depletion`] | total and readily available water, stress | FAO-56 eqs 82 to 84 |
+//! | [`sprinkler`] | sprinkler kinds, run-time multiplier, rate formulas | Irrigation Association |
+//!
+//! Empirical formulas take and return `f64` with the unit in the name (`tmin_c`, `rs_mj_m2`); newtypes begin in `lawn`.
+#![deny(missing_docs)]
+
+pub mod curve_number;
+pub mod depletion;
+pub mod humidity;
+pub mod radiation;
+pub mod reference_et;
+pub mod soil;
+pub mod sprinkler;
+pub mod sun;
+pub mod turf;
+pub mod units;

@@ -1,0 +1,27 @@
+//! Unit facts, exact by definition, and the irrigation constants that follow from them.
+//!
+//! The trade's constants (3.66, 600, 96.25, 623, 748) are not stored: `tests/it/unit_facts.rs` derives them from these.
+
+/// Millimetres in an inch (exact, international inch of 1959).
+pub const MM_PER_INCH: f64 = 25.4;
+/// Metres in a foot (exact).
+pub const M_PER_FOOT: f64 = 0.3048;
+/// Litres in a US gallon: 231 cubic inches (exact).
+pub const L_PER_GALLON: f64 = 231.0 * 16.387_064 / 1000.0;
+/// Square metres in a square foot (exact).
+pub const M2_PER_FT2: f64 = M_PER_FOOT * M_PER_FOOT;
+/// Metres per second in a mile per hour (exact).
+pub const MS_PER_MPH: f64 = 0.447_04;
+/// Megajoules per square metre that evaporate a millimetre of water: the latent heat of FAO-56, 2.45 MJ/kg.
+pub const MJ_M2_PER_MM: f64 = 2.45;
+
+/// Degrees Celsius from degrees Fahrenheit.
+///
+/// # Example
+/// ```
+/// assert!((science::units::celsius_from_fahrenheit(95.0) - 35.0).abs() < 1e-12);
+/// ```
+#[must_use]
+pub fn celsius_from_fahrenheit(f: f64) -> f64 {
+    (f - 32.0) / 1.8
+}
