@@ -1,0 +1,41 @@
+//! The rules of the job, pure: "today" and the weather are arguments; no clock, no I/O.
+//!
+//! The way of the data, one module a step:
+//!
+//! | step | module |
+//! |---|---|
+//! | what is known of a site | [`site`], [`document`], [`sourced`], [`ranges`] |
+//! | weather: files, gaps, reference ET by day | [`weather_csv`], [`weather`] |
+//! | a zone's figures with their sources | [`zone_model`] |
+//! | root zone, day by day | [`root_zone`] |
+//! | allowed hours, sunrise | [`calendar`] |
+//! | water, hold or skip, and how much | [`decision`], [`skip`] |
+//! | net to gross to minutes to passes | [`dose`] |
+//! | the clock | [`timetable`] |
+//! | the site's week, zones pulled earlier before any is dropped | [`site_week`] |
+//! | the week as people see it, with its reasons | [`plan`], [`reason`] |
+//! | the same mornings over a past year | [`replay`] |
+//!
+//! Quantities that could be mixed up are newtypes ([`quantity`]); rates cannot be added to depths.
+#![deny(missing_docs)]
+
+pub mod calendar;
+pub mod catalogue;
+pub mod decision;
+pub mod document;
+pub mod dose;
+mod explain;
+pub mod plan;
+pub mod quantity;
+pub mod ranges;
+pub mod reason;
+pub mod replay;
+pub mod root_zone;
+pub mod site;
+pub mod site_week;
+pub mod skip;
+pub mod sourced;
+pub mod timetable;
+pub mod weather;
+pub mod weather_csv;
+pub mod zone_model;

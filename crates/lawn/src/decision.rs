@@ -1,0 +1,257 @@
+//! Water, hold or skip: the water-balance school without forecast rain.
+//!
+//! A backward pass from the last opportunity to the first finds the least each must give so that depletion does not pass RAW before
+//! the next; what a window cannot carry moves to the window before. Then, forward: deep and seldom. Where water is needed the dose
+//! refills (Dr, at most what the window carries); below a worthwhile soak it waits unless RAW would be passed before the next
+//! opportunity.
+
+use crate::dose::{self, Dose};
+use crate::quantity::Depth;
+use crate::root_zone::{self, DayBalance, Irrigation};
+use crate::skip::Skip;
+use crate::weather::DailyWeather;
+use crate::zone_model::ZoneModel;
+
+/// Days that a plan covers.
+pub const HORIZON: usize = 7;
+/// Least soak worth making, mm, or a third of RAW if that is more.
+const WORTHWHILE_MM: f64 = 6.0;
+/// Depths below this count as none: sums of floats miss by less.
+const EPSILON_MM: f64 = 1e-9;
+
+/// An opportunity to water.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Chance {
+    /// Day of the horizon, 0 is today.
+    pub day: usize,
+    /// Longest window of the day, s.
+    pub window_s: i64,
+    /// Most net depth that it carries for this zone.
+    pub capacity: Depth,
+    /// What the weather forbids.
+    pub skip: Option<Skip>,
+    /// The site has no room for the zone that day.
+    pub crowded_out: bool,
+    /// The site asks the zone to water here although it could wait.
+    pub pulled: bool,
+}
+
+impl Chance {
+    /// What it can carry, as things stand.
+    fn carries(&self) -> Depth {
+        if self.skip.is_some() || self.crowded_out {
+            Depth::ZERO
+        } else {
+            self.capacity
+        }
+    }
+}
+
+/// Why a zone waits.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Hold {
+    /// Nothing is needed before the next opportunity.
+    NotDue,
+    /// A soak of this depth would not yet be worth it.
+    NotWorthwhile {
+        /// The worthwhile soak.
+        soak: Depth,
+    },
+    /// Less than the least pass is needed.
+    TooLittle,
+    /// Needed, but other zones fill the window.
+    NoRoom,
+}
+
+/// What is decided for a zone at an opportunity.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Verdict {
+    /// Water.
+    Water(Dose),
+    /// Wait.
+    Hold(Hold),
+    /// Needed, and forbidden.
+    Skip(Skip),
+}
+
+/// A decision with the figures behind it.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Decision {
+    /// Day of the horizon.
+    pub day: usize,
+    /// Depletion at that dawn.
+    pub depletion: Depth,
+    /// The least that this opportunity must give; at most 0 where nothing is needed.
+    pub needed: Depth,
+    /// How far depletion would pass RAW before the next opportunity, if nothing were given; negative: room left.
+    pub before_next: Depth,
+    /// Most that the window carries.
+    pub capacity: Depth,
+    /// What is done.
+    pub verdict: Verdict,
+}
+
+/// A day of the horizon as one zone sees it.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct ZoneDay {
+    /// Weather expected; rain 0.
+    pub weather: DailyWeather,
+    /// Crop ET without stress.
+    pub etc: Depth,
+    /// Readily available water.
+    pub raw: Depth,
+}
+
+/// The days of a horizon as a zone sees them.
+#[must_use]
+pub fn zone_days(model: &ZoneModel, ahead: &[DailyWeather]) -> Vec<ZoneDay> {
+    ahead
+        .iter()
+        .map(|weather| {
+            let etc = model.etc(weather);
+            ZoneDay {
+                weather: *weather,
+                etc,
+                raw: model.raw(etc),
+            }
+        })
+        .collect()
+}
+
+/// A zone's week.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ZoneWeek {
+    /// One decision an opportunity.
+    pub decisions: Vec<Decision>,
+    /// The balance of each day of the horizon under them.
+    pub balances: Vec<DayBalance>,
+}
+
+impl ZoneWeek {
+    /// The decision of a day of the horizon.
+    #[must_use]
+    pub fn on(&self, day: usize) -> Option<&Decision> {
+        self.decisions.iter().find(|d| d.day == day)
+    }
+
+    /// The dose of a day of the horizon.
+    #[must_use]
+    pub fn dose_on(&self, day: usize) -> Option<&Dose> {
+        match &self.on(day)?.verdict {
+            Verdict::Water(dose) => Some(dose),
+            _ => None,
+        }
+    }
+
+    /// The first day that ends beyond RAW, and the most that any day does.
+    #[must_use]
+    pub fn shortfall(&self) -> Option<(usize, Depth)> {
+        let beyond = |b: &DayBalance| b.end - b.raw;
+        let first = self
+            .balances
+            .iter()
+            .position(|b| beyond(b).mm() > EPSILON_MM)?;
+        let most = self
+            .balances
+            .iter()
+            .map(beyond)
+            .fold(Depth::ZERO, Depth::max);
+        Some((first, most))
+    }
+}
+
+/// The least soak worth making on a day.
+#[must_use]
+pub fn worthwhile(raw: Depth) -> Depth {
+    Depth::from_mm(WORTHWHILE_MM).max(raw / 3.0)
+}
+
+/// Plans one zone's week from its depletion at today's dawn and what has run today already.
+#[must_use]
+pub fn plan_zone(
+    model: &ZoneModel,
+    start: Depth,
+    already: Irrigation,
+    days: &[ZoneDay],
+    chances: &[Chance],
+) -> ZoneWeek {
+    let mut week = ZoneWeek {
+        decisions: Vec::with_capacity(chances.len()),
+        balances: Vec::with_capacity(days.len()),
+    };
+    let mut depletion = start;
+    let mut next = 0;
+    for (index, day) in days.iter().enumerate() {
+        let mut irrigation = if index == 0 {
+            already
+        } else {
+            Irrigation::default()
+        };
+        if let Some(chance) = chances.get(next).filter(|c| c.day == index) {
+            let at_dawn = (depletion - irrigation.net).max(Depth::ZERO);
+            let decision = decide(model, at_dawn, days, &chances[next..]);
+            debug_assert_eq!(decision.day, chance.day);
+            if let Verdict::Water(dose) = &decision.verdict {
+                irrigation.gross += dose.irrigation.gross;
+                irrigation.net += dose.irrigation.net;
+                irrigation.runoff += dose.irrigation.runoff;
+            }
+            week.decisions.push(decision);
+            next += 1;
+        }
+        let balance = root_zone::day(model, depletion, &day.weather, irrigation);
+        depletion = balance.end;
+        week.balances.push(balance);
+    }
+    week
+}
+
+/// Decides at the first of the opportunities that are left, with the depletion of its dawn.
+fn decide(model: &ZoneModel, depletion: Depth, days: &[ZoneDay], left: &[Chance]) -> Decision {
+    let here = &left[0];
+    let (needed, before_next) = backward(depletion, days, left);
+    let due = needed.mm() > EPSILON_MM;
+    let soak = worthwhile(days[here.day].raw);
+    let pressing = before_next.mm() > EPSILON_MM;
+    let verdict = if !due && !here.pulled {
+        Verdict::Hold(Hold::NotDue)
+    } else if let Some(skip) = here.skip {
+        Verdict::Skip(skip)
+    } else if here.crowded_out {
+        Verdict::Hold(Hold::NoRoom)
+    } else if depletion < soak && !pressing {
+        Verdict::Hold(Hold::NotWorthwhile { soak })
+    } else {
+        dose::dose(model, depletion.min(here.capacity), here.window_s)
+            .map_or(Verdict::Hold(Hold::TooLittle), Verdict::Water)
+    };
+    Decision {
+        day: here.day,
+        depletion,
+        needed,
+        before_next,
+        capacity: here.capacity,
+        verdict,
+    }
+}
+
+/// The least that the first opportunity must give, and how far RAW would be passed before the second. The end of the horizon is
+/// the sentinel after the last.
+fn backward(depletion: Depth, days: &[ZoneDay], left: &[Chance]) -> (Depth, Depth) {
+    // Depletion at the end of each day if nothing were given, less its RAW, greatest of each stretch between opportunities.
+    let mut dry = depletion;
+    let mut beyond = [Depth::from_mm(f64::NEG_INFINITY); HORIZON];
+    let mut stretch = 0;
+    for (index, day) in days.iter().enumerate().skip(left[0].day) {
+        if left.get(stretch + 1).is_some_and(|c| c.day <= index) {
+            stretch += 1;
+        }
+        dry += day.etc;
+        beyond[stretch] = beyond[stretch].max(dry - day.raw);
+    }
+    let mut needed = Depth::from_mm(f64::NEG_INFINITY);
+    for (chance, beyond) in left.iter().zip(&beyond).skip(1).rev() {
+        needed = beyond.max(needed) - chance.carries();
+    }
+    (beyond[0].max(needed), beyond[0])
+}

@@ -1,0 +1,758 @@
+//! The week's plan: a pure function of what is known, with its reasons. What people and files see.
+
+use std::collections::BTreeMap;
+
+use jiff::civil::Date;
+use jiff::{Timestamp, ToSpan};
+use science::reference_et::Method;
+use science::soil::Texture;
+use science::sprinkler::Kind;
+use science::turf::Grass;
+use serde::{Deserialize, Serialize};
+use thiserror::Error;
+use utoipa::ToSchema;
+
+use crate::calendar::{self, CalendarDay, Interval};
+use crate::decision::{HORIZON, Verdict, ZoneWeek, zone_days};
+use crate::dose::{self, Dose};
+use crate::explain::{self, Ledger};
+use crate::quantity::{Area, Depth, Rate, Volume};
+use crate::reason::Reason;
+use crate::root_zone::{self, DayBalance, Irrigation};
+use crate::site::{Invalid, Regime, SiteDocument, Zone};
+use crate::site_week::{self, Member, SiteWeek};
+use crate::skip;
+use crate::timetable::Timetable;
+use crate::weather::{self, AheadDay, DailyWeather};
+use crate::zone_model::ZoneModel;
+
+/// Days before today that a plan shows.
+pub const PAST_DAYS: usize = 2;
+
+/// A run that is in the record.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Run {
+    /// The zone's identifier.
+    pub zone: String,
+    /// Local day of its first start.
+    pub date: Date,
+    /// Number of passes.
+    pub passes: u32,
+    /// Length of each, s.
+    pub pass_s: i64,
+    /// Whether it was taken from the plan in force because nobody said otherwise.
+    pub assumed: bool,
+}
+
+/// What a plan is made from.
+#[derive(Debug, Clone, Copy)]
+pub struct Known<'a> {
+    /// The site.
+    pub document: &'a SiteDocument,
+    /// Weather observed, contiguous, before today.
+    pub observed: &'a [DailyWeather],
+    /// Days from today on, as forecast.
+    pub forecast: &'a [DailyWeather],
+    /// Runs in the record, today's included.
+    pub runs: &'a [Run],
+    /// The site's day.
+    pub today: Date,
+    /// The site's instant; `None`: today 00:00.
+    pub now: Option<Timestamp>,
+}
+
+/// Why there is no plan.
+#[derive(Debug, Clone, PartialEq, Eq, Error)]
+pub enum Error {
+    /// Neither observed nor forecast weather.
+    #[error("no weather before {today}, and no forecast: a plan needs at least one day of it")]
+    NoWeather {
+        /// The site's day.
+        today: Date,
+    },
+    /// The site does not hold.
+    #[error(transparent)]
+    Site(#[from] Invalid),
+}
+
+/// Where a day's reference ET comes from.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum EtSource {
+    /// Observed, Penman–Monteith.
+    PenmanMonteith,
+    /// Observed, Penman–Monteith with estimates.
+    PenmanMonteithEstimated,
+    /// Observed, temperature alone.
+    Hargreaves,
+    /// Not known; filled with the mean of the days before.
+    Filled,
+    /// Forecast.
+    Forecast,
+    /// Ahead of any forecast: the mean of the last seven days observed.
+    RecentMean,
+}
+
+impl From<Option<Method>> for EtSource {
+    fn from(method: Option<Method>) -> Self {
+        match method {
+            Some(Method::PenmanMonteith) => Self::PenmanMonteith,
+            Some(Method::PenmanMonteithEstimated) => Self::PenmanMonteithEstimated,
+            Some(Method::Hargreaves) => Self::Hargreaves,
+            None => Self::Filled,
+        }
+    }
+}
+
+/// An allowed window of a day.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+pub struct PlanWindow {
+    /// It opens.
+    pub opens: Timestamp,
+    /// It closes.
+    pub closes: Timestamp,
+}
+
+/// A day of the plan, for all zones.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct PlanDay {
+    /// The civil day.
+    pub date: Date,
+    /// Reference ET.
+    pub et0_mm: Depth,
+    /// Where it comes from.
+    pub et0_from: EtSource,
+    /// Rain that fell; `None` from today on.
+    pub rain_mm: Option<Depth>,
+    /// Rain forecast, mean amount given rain; shown, not counted.
+    pub forecast_rain_mm: Option<Depth>,
+    /// Its probability, %.
+    pub rain_probability_pct: Option<f64>,
+    /// Allowed windows.
+    pub windows: Vec<PlanWindow>,
+    /// Sunrise.
+    pub sunrise: Option<Timestamp>,
+}
+
+/// What a cell of the week says.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum State {
+    /// Past or done today: it ran.
+    Ran,
+    /// Past: it did not run.
+    Past,
+    /// Water.
+    Water,
+    /// Wait.
+    Hold,
+    /// Needed, and forbidden by the weather.
+    Skip,
+    /// No opportunity that day.
+    NoWindow,
+    /// New seed: by hand, not planned here yet.
+    NewSeed,
+    /// Switched off.
+    Off,
+    /// The zone does not exist that day.
+    Absent,
+}
+
+/// A run that is planned.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct PlannedRun {
+    /// Number of passes.
+    pub passes: u32,
+    /// Length of each, s.
+    pub pass_s: i64,
+    /// Rest after each but the last, s.
+    pub soak_s: i64,
+    /// Time that water runs, s.
+    pub run_s: i64,
+    /// Start of each pass; empty for zones watered by hand, which keep any allowed hour.
+    pub starts: Vec<Timestamp>,
+    /// Net depth that enters the soil.
+    pub net_mm: Depth,
+    /// Depth out of the sprinklers.
+    pub gross_mm: Depth,
+    /// Depth that runs off.
+    pub runoff_mm: Depth,
+    /// Volume out of the sprinklers, L.
+    pub volume_l: Volume,
+}
+
+/// One zone on one day.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Cell {
+    /// The civil day.
+    pub date: Date,
+    /// What it says.
+    pub state: State,
+    /// Depletion at dawn, before watering.
+    pub depletion_start_mm: Depth,
+    /// Depletion at the end of the day.
+    pub depletion_mm: Depth,
+    /// Readily available water of the day.
+    pub raw_mm: Depth,
+    /// Crop ET as it is or was.
+    pub eta_mm: Depth,
+    /// Stress coefficient.
+    pub ks: f64,
+    /// Irrigation that entered or shall enter the soil.
+    pub irrigation_net_mm: Depth,
+    /// What is to run.
+    pub run: Option<PlannedRun>,
+    /// Why.
+    pub reasons: Vec<Reason>,
+}
+
+/// What a week asks of a zone, from today on.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, ToSchema)]
+pub struct Totals {
+    /// Time that water runs, s.
+    pub run_s: i64,
+    /// Net depth.
+    pub net_mm: Depth,
+    /// Depth out of the sprinklers.
+    pub gross_mm: Depth,
+    /// Volume out of the sprinklers, L.
+    pub volume_l: Volume,
+}
+
+/// A zone's part of the plan.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct ZonePlan {
+    /// The zone's identifier.
+    pub zone: String,
+    /// Its name.
+    pub name: String,
+    /// What grows there.
+    pub grass: Grass,
+    /// What it stands on.
+    pub soil: Texture,
+    /// What waters it.
+    pub sprinkler: Kind,
+    /// How it is watered at present.
+    pub regime: Regime,
+    /// Whether a person carries the water.
+    pub by_hand: bool,
+    /// Area, m².
+    #[schema(value_type = f64)]
+    pub area_m2: Area,
+    /// Effective root depth.
+    pub root_depth_mm: Depth,
+    /// Middle of the grass's mowing range.
+    pub mowing_mm: Depth,
+    /// Precipitation rate.
+    #[schema(value_type = f64)]
+    pub rate_mm_h: Rate,
+    /// Total available water.
+    pub taw_mm: Depth,
+    /// One cell a day of the plan.
+    pub cells: Vec<Cell>,
+    /// The week's totals.
+    pub totals: Totals,
+}
+
+/// The next time that the controller waters.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+pub struct NextWatering {
+    /// The local day.
+    pub date: Date,
+    /// First start; `None` where all is watered by hand.
+    pub starts: Option<Timestamp>,
+    /// Last stop.
+    pub ends: Option<Timestamp>,
+    /// Zones that water.
+    pub zones: Vec<String>,
+}
+
+/// The week's plan.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct WeekPlan {
+    /// The site's day.
+    pub today: Date,
+    /// IANA time zone of the site.
+    pub time_zone: String,
+    /// Two days past, today, six ahead.
+    pub days: Vec<PlanDay>,
+    /// The zones, in the site's order; those ended before the first day are left out.
+    pub zones: Vec<ZonePlan>,
+    /// The next day on which anything waters.
+    pub next: Option<NextWatering>,
+    /// The site's totals from today on.
+    pub totals: Totals,
+    /// What concerns all zones: the weather's age.
+    pub notes: Vec<Reason>,
+}
+
+/// A zone's balance before today, and what ran today.
+struct Past {
+    balances: Vec<(Date, DayBalance)>,
+    depletion: Depth,
+    today: Irrigation,
+}
+
+/// Plans the week.
+///
+/// # Errors
+/// [`Error::NoWeather`], [`Error::Site`].
+pub fn plan_week(known: &Known) -> Result<WeekPlan, Error> {
+    let document = known.document;
+    document.validate()?;
+    let time_zone = document.site.zone()?;
+    let (observed, filled) = up_to_yesterday(known)?;
+    let ahead = weather::ahead(&observed, known.forecast, known.today, HORIZON);
+    let weather_ahead: Vec<DailyWeather> = ahead.iter().map(|d| d.weather).collect();
+    let first = known
+        .today
+        .saturating_sub(i64::try_from(PAST_DAYS).unwrap_or(2).days());
+    let whole = calendar::days(document, &time_zone, first, PAST_DAYS + HORIZON);
+    let calendar = calendar::from_now(whole[PAST_DAYS..].to_vec(), known.now);
+
+    let zones: Vec<&Zone> = document
+        .zones
+        .iter()
+        .filter(|z| z.active_to.is_none_or(|to| first <= to))
+        .collect();
+    let models: Vec<ZoneModel> = zones
+        .iter()
+        .map(|z| ZoneModel::new(z, &document.supply, document.site.latitude))
+        .collect();
+    let pasts: Vec<Past> = zones
+        .iter()
+        .zip(&models)
+        .map(|(zone, model)| past(known, zone, model, &observed))
+        .collect();
+    let yesterday = observed.last().filter(|d| d.method.is_some());
+    let members: Vec<Member> = zones
+        .iter()
+        .zip(&models)
+        .zip(&pasts)
+        .map(|((zone, model), past)| Member {
+            model,
+            start: past.depletion,
+            already: past.today,
+            days: zone_days(model, &weather_ahead),
+            skips: weather_ahead
+                .iter()
+                .enumerate()
+                .map(|(day, w)| skip::skip(model, w, yesterday.filter(|_| day == 0)))
+                .collect(),
+            priority: zone.priority,
+            by_hand: zone.by_hand(),
+            planned: zone.regime == Regime::Established
+                && zone.is_active(known.today)
+                && within_supply(document, model),
+        })
+        .collect();
+    let week = site_week::plan_site(&members, &calendar, &|zone, window_s| {
+        dose::capacity(&models[zone], window_s)
+    });
+    let timetables: Vec<Timetable> = (0..HORIZON)
+        .map(|day| site_week::timetable(&members, &week, &calendar, day))
+        .collect();
+
+    let site = SiteView {
+        known,
+        first,
+        members: &members,
+        calendar: &calendar,
+        week: &week,
+        timetables: &timetables,
+    };
+    let zones: Vec<ZonePlan> = zones
+        .iter()
+        .zip(&pasts)
+        .enumerate()
+        .map(|(index, (zone, past))| site.zone_plan(index, zone, past))
+        .collect();
+    let mut totals = Totals::default();
+    for zone in &zones {
+        totals.run_s += zone.totals.run_s;
+        totals.volume_l = totals.volume_l + zone.totals.volume_l;
+    }
+    let area: f64 = document.zones.iter().map(|z| z.area_m2.m2()).sum();
+    if area > 0.0 {
+        // Over all the lawn, as a depth.
+        totals.gross_mm = Depth::from_mm(totals.volume_l.l() / area);
+        totals.net_mm = zones
+            .iter()
+            .map(|z| z.totals.net_mm * (z.area_m2.m2() / area))
+            .sum();
+    }
+    Ok(WeekPlan {
+        today: known.today,
+        time_zone: document.site.time_zone.clone(),
+        days: plan_days(known.today, &whole, &observed, &ahead),
+        next: next_watering(&zones),
+        zones,
+        totals,
+        notes: notes(&observed, filled, &ahead),
+    })
+}
+
+/// The observed days, filled up to yesterday where the record ends before; and how many were filled.
+fn up_to_yesterday(known: &Known) -> Result<(Vec<DailyWeather>, u32), Error> {
+    let yesterday = explain::before(known.today);
+    let mut observed: Vec<DailyWeather> = known
+        .observed
+        .iter()
+        .filter(|d| d.date <= yesterday)
+        .copied()
+        .collect();
+    let Some(&last) = observed.last() else {
+        if known.forecast.iter().any(|d| d.method.is_some()) {
+            return Ok((observed, 0));
+        }
+        return Err(Error::NoWeather { today: known.today });
+    };
+    let mean = weather::mean_et0(&observed);
+    let mut date = last.date;
+    while date < yesterday {
+        date = date.saturating_add(1.day());
+        observed.push(DailyWeather {
+            date,
+            et0: mean,
+            method: None,
+            rain: Depth::ZERO,
+            tmin_c: None,
+            wind_m_s: None,
+            smoothed_c: last.smoothed_c,
+            rain_probability_pct: None,
+        });
+    }
+    let recent = observed.len().saturating_sub(weather::MEAN_DAYS);
+    let filled = observed[recent..]
+        .iter()
+        .filter(|d| d.method.is_none())
+        .count();
+    Ok((observed, u32::try_from(filled).unwrap_or(u32::MAX)))
+}
+
+fn within_supply(document: &SiteDocument, model: &ZoneModel) -> bool {
+    document
+        .supply
+        .flow_l_min
+        .is_none_or(|supply| model.flow_l_min <= supply)
+}
+
+/// Runs the balance of a zone from its first day, or the record's, to yesterday.
+fn past(known: &Known, zone: &Zone, model: &ZoneModel, observed: &[DailyWeather]) -> Past {
+    let mut by_date: BTreeMap<Date, Irrigation> = BTreeMap::new();
+    for run in known.runs.iter().filter(|r| r.zone == zone.id) {
+        let irrigation = dose::irrigation(model, run.passes, run.pass_s);
+        let day = by_date.entry(run.date).or_default();
+        day.gross += irrigation.gross;
+        day.net += irrigation.net;
+        day.runoff += irrigation.runoff;
+    }
+    let mut depletion = zone
+        .initial_depletion_mm
+        .unwrap_or(Depth::ZERO)
+        .min(model.taw);
+    let mut balances = Vec::with_capacity(observed.len() + HORIZON);
+    for weather in observed {
+        if zone.active_from.is_some_and(|from| weather.date < from) {
+            continue;
+        }
+        let irrigation = by_date.get(&weather.date).copied().unwrap_or_default();
+        let balance = root_zone::day(model, depletion, weather, irrigation);
+        depletion = balance.end;
+        balances.push((weather.date, balance));
+    }
+    Past {
+        balances,
+        depletion,
+        today: by_date.get(&known.today).copied().unwrap_or_default(),
+    }
+}
+
+/// What all zones of a plan share while they are written out.
+struct SiteView<'a> {
+    known: &'a Known<'a>,
+    first: Date,
+    members: &'a [Member<'a>],
+    calendar: &'a [CalendarDay],
+    week: &'a SiteWeek,
+    timetables: &'a [Timetable],
+}
+
+impl SiteView<'_> {
+    fn zone_plan(&self, index: usize, zone: &Zone, past: &Past) -> ZonePlan {
+        let member = &self.members[index];
+        let week = &self.week.zones[index];
+        let mut balances = past.balances.clone();
+        let today = balances.len();
+        balances.extend(
+            self.calendar
+                .iter()
+                .zip(&week.balances)
+                .map(|(c, b)| (c.date, *b)),
+        );
+        let more_s: Vec<i64> = (0..HORIZON)
+            .map(|day| site_week::missing_s(self.members, self.week, self.calendar, index, day))
+            .collect();
+        let ledger = Ledger {
+            zone,
+            model: member.model,
+            balances: &balances,
+            today,
+            days: &member.days,
+            week,
+            calendar: self.calendar,
+            pulled: &self.week.pulled,
+            index,
+            more_s: &more_s,
+        };
+        let mut cells = self.past_cells(zone, member.model, past);
+        cells.extend((0..HORIZON).map(|day| self.cell(zone, past, week, &ledger, day)));
+
+        let mut totals = Totals::default();
+        for run in cells.iter().filter_map(|c| c.run.as_ref()) {
+            totals.run_s += run.run_s;
+            totals.net_mm += run.net_mm;
+            totals.gross_mm += run.gross_mm;
+            totals.volume_l = totals.volume_l + run.volume_l;
+        }
+        let grass = zone.grass.profile();
+        ZonePlan {
+            zone: zone.id.clone(),
+            name: zone.name.clone(),
+            grass: zone.grass,
+            soil: zone.soil,
+            sprinkler: zone.sprinkler,
+            regime: zone.regime,
+            by_hand: zone.by_hand(),
+            area_m2: zone.area_m2,
+            root_depth_mm: member.model.root_depth.value,
+            mowing_mm: Depth::from_mm(f64::midpoint(grass.mowing_mm[0], grass.mowing_mm[1])),
+            rate_mm_h: member.model.rate.value,
+            taw_mm: member.model.taw,
+            cells,
+            totals,
+        }
+    }
+
+    /// The days before today.
+    fn past_cells(&self, zone: &Zone, model: &ZoneModel, past: &Past) -> Vec<Cell> {
+        (0..PAST_DAYS)
+            .map(|back| {
+                let date = self
+                    .first
+                    .saturating_add(i64::try_from(back).unwrap_or(0).days());
+                let balance = past
+                    .balances
+                    .iter()
+                    .rev()
+                    .find(|(d, _)| *d == date)
+                    .map(|(_, b)| *b);
+                let ran = self.ran(zone, model, date);
+                let state = match (&balance, ran.is_empty()) {
+                    (None, _) => State::Absent,
+                    (Some(_), false) => State::Ran,
+                    (Some(_), true) => State::Past,
+                };
+                cell(date, state, &balance.unwrap_or_default(), ran)
+            })
+            .collect()
+    }
+
+    /// Reasons for the runs of a day that are in the record.
+    fn ran(&self, zone: &Zone, model: &ZoneModel, date: Date) -> Vec<Reason> {
+        self.known
+            .runs
+            .iter()
+            .filter(|r| r.zone == zone.id && r.date == date)
+            .map(|r| Reason::Ran {
+                seconds: r.pass_s * i64::from(r.passes),
+                net_mm: dose::irrigation(model, r.passes, r.pass_s).net,
+                assumed: r.assumed,
+            })
+            .collect()
+    }
+
+    /// A day of the horizon.
+    fn cell(&self, zone: &Zone, past: &Past, week: &ZoneWeek, ledger: &Ledger, day: usize) -> Cell {
+        let date = self.calendar[day].date;
+        let balance = &week.balances[day];
+        let member = &self.members[ledger.index];
+        let ran = if day == 0 && past.today.gross > Depth::ZERO {
+            self.ran(zone, member.model, date)
+        } else {
+            Vec::new()
+        };
+        if !zone.is_active(date) {
+            return cell(date, State::Absent, balance, ran);
+        }
+        match zone.regime {
+            Regime::Established => {}
+            Regime::Seedbed => return cell(date, State::NewSeed, balance, vec![Reason::NewSeed]),
+            Regime::Off => return cell(date, State::Off, balance, vec![Reason::SwitchedOff]),
+        }
+        let mut reasons = ran;
+        if let Some(supply_l_min) = self.known.document.supply.flow_l_min
+            && !member.planned
+        {
+            reasons.push(Reason::FlowAboveSupply {
+                flow_l_min: member.model.flow_l_min,
+                supply_l_min,
+            });
+        }
+        let has_run = !reasons.is_empty() && past.today.gross > Depth::ZERO && day == 0;
+        reasons.extend(ledger.reasons(day));
+        let state = match week.on(day).map(|d| &d.verdict) {
+            Some(Verdict::Water(_)) => State::Water,
+            _ if has_run => State::Ran,
+            Some(Verdict::Hold(_)) => State::Hold,
+            Some(Verdict::Skip(_)) => State::Skip,
+            None => State::NoWindow,
+        };
+        Cell {
+            run: week
+                .dose_on(day)
+                .map(|dose| self.planned_run(ledger.index, zone, day, dose)),
+            ..cell(date, state, balance, reasons)
+        }
+    }
+
+    fn planned_run(&self, index: usize, zone: &Zone, day: usize, dose: &Dose) -> PlannedRun {
+        let starts = self.timetables[day]
+            .placed
+            .iter()
+            .find(|p| p.task.zone == index)
+            .map(|p| p.starts_s.iter().copied().map(instant).collect())
+            .unwrap_or_default();
+        PlannedRun {
+            passes: dose.passes,
+            pass_s: dose.pass_s,
+            soak_s: dose.soak_s,
+            run_s: dose.run_s(),
+            starts,
+            net_mm: dose.irrigation.net,
+            gross_mm: dose.irrigation.gross,
+            runoff_mm: dose.irrigation.runoff,
+            volume_l: dose.irrigation.gross * zone.area_m2,
+        }
+    }
+}
+
+fn cell(date: Date, state: State, balance: &DayBalance, reasons: Vec<Reason>) -> Cell {
+    Cell {
+        date,
+        state,
+        depletion_start_mm: balance.start,
+        depletion_mm: balance.end,
+        raw_mm: balance.raw,
+        eta_mm: balance.eta,
+        ks: balance.ks,
+        irrigation_net_mm: balance.irrigation.net,
+        run: None,
+        reasons,
+    }
+}
+
+fn instant(s: i64) -> Timestamp {
+    // Civil days of the plan lie far within what a timestamp can say.
+    Timestamp::from_second(s).unwrap_or(Timestamp::UNIX_EPOCH)
+}
+
+fn plan_days(
+    today: Date,
+    calendar: &[CalendarDay],
+    observed: &[DailyWeather],
+    ahead: &[AheadDay],
+) -> Vec<PlanDay> {
+    calendar
+        .iter()
+        .enumerate()
+        .map(|(index, c)| {
+            let windows = c.windows.iter().map(|w: &Interval| PlanWindow {
+                opens: instant(w.start_s),
+                closes: instant(w.end_s),
+            });
+            let mut day = PlanDay {
+                date: c.date,
+                et0_mm: Depth::ZERO,
+                et0_from: EtSource::Filled,
+                rain_mm: None,
+                forecast_rain_mm: None,
+                rain_probability_pct: None,
+                windows: windows.collect(),
+                sunrise: c.sunrise_s.map(instant),
+            };
+            if c.date < today {
+                if let Ok(i) = observed.binary_search_by_key(&c.date, |d| d.date) {
+                    day.et0_mm = observed[i].et0;
+                    day.et0_from = observed[i].method.into();
+                    day.rain_mm = Some(observed[i].rain);
+                }
+            } else if let Some(a) = ahead.get(index - PAST_DAYS) {
+                day.et0_mm = a.weather.et0;
+                day.et0_from = if a.from_forecast {
+                    EtSource::Forecast
+                } else {
+                    EtSource::RecentMean
+                };
+                day.forecast_rain_mm = a.forecast_rain;
+                day.rain_probability_pct = a.forecast_rain.map(|rain| {
+                    // Absent: a forecast that names rain means it.
+                    let said = a.weather.rain_probability_pct;
+                    said.unwrap_or(if rain > Depth::ZERO { 100.0 } else { 0.0 })
+                });
+            }
+            day
+        })
+        .collect()
+}
+
+fn next_watering(zones: &[ZonePlan]) -> Option<NextWatering> {
+    let date = zones
+        .iter()
+        .flat_map(|z| &z.cells)
+        .filter(|c| c.run.is_some())
+        .map(|c| c.date)
+        .min()?;
+    let mut next = NextWatering {
+        date,
+        starts: None,
+        ends: None,
+        zones: Vec::new(),
+    };
+    for zone in zones {
+        let Some(run) = zone
+            .cells
+            .iter()
+            .find(|c| c.date == date)
+            .and_then(|c| c.run.as_ref())
+        else {
+            continue;
+        };
+        next.zones.push(zone.zone.clone());
+        if let (Some(&first), Some(&last)) = (run.starts.first(), run.starts.last()) {
+            let ends = last.saturating_add(run.pass_s.seconds()).unwrap_or(last);
+            next.starts = Some(next.starts.map_or(first, |s| s.min(first)));
+            next.ends = Some(next.ends.map_or(ends, |e| e.max(ends)));
+        }
+    }
+    Some(next)
+}
+
+fn notes(observed: &[DailyWeather], filled: u32, ahead: &[AheadDay]) -> Vec<Reason> {
+    let mut notes = Vec::new();
+    let known = observed.iter().rev().find(|d| d.method.is_some());
+    if filled > 0
+        && let Some(last) = known
+    {
+        notes.push(Reason::WeatherFilled {
+            days: filled,
+            last_known: last.date,
+        });
+    }
+    let forecast_days = ahead.iter().filter(|d| d.from_forecast).count();
+    notes.push(Reason::EtAhead {
+        forecast_days: u32::try_from(forecast_days).unwrap_or(0),
+        mean_et0_mm: weather::mean_et0(observed),
+    });
+    notes
+}

@@ -1,0 +1,185 @@
+//! One table of ranges: name, unit, least and greatest. It feeds validation, messages, the limits of forms and the generators of
+//! tests. A name is the key in files and in the API.
+
+use serde::Serialize;
+use thiserror::Error;
+use utoipa::ToSchema;
+
+/// The range of one figure, ends included.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, ToSchema)]
+pub struct Range {
+    /// The key in files and in the API.
+    pub name: &'static str,
+    /// The unit, in words for people; empty for a pure number.
+    pub unit: &'static str,
+    /// Least allowed.
+    pub min: f64,
+    /// Greatest allowed.
+    pub max: f64,
+}
+
+/// A figure outside its range.
+#[derive(Debug, Clone, Copy, PartialEq, Error)]
+#[error("{name} {value}{space}{unit} is {side} allowed, {limit}{space}{unit}", name = range.name, unit = range.unit,
+    space = if range.unit.is_empty() { "" } else { " " },
+    side = if *value < range.min { "below the lowest" } else { "above the highest" },
+    limit = if *value < range.min { range.min } else { range.max })]
+pub struct OutOfRange {
+    /// The range that was missed.
+    pub range: Range,
+    /// The value given.
+    pub value: f64,
+}
+
+impl Range {
+    const fn new(name: &'static str, unit: &'static str, min: f64, max: f64) -> Self {
+        Self {
+            name,
+            unit,
+            min,
+            max,
+        }
+    }
+
+    /// The value if it lies within.
+    ///
+    /// # Errors
+    /// [`OutOfRange`] with the value and the limit; also for a value that is not a number.
+    pub fn check(&self, value: f64) -> Result<f64, OutOfRange> {
+        if value >= self.min && value <= self.max {
+            Ok(value)
+        } else {
+            Err(OutOfRange {
+                range: *self,
+                value,
+            })
+        }
+    }
+}
+
+/// Degrees north of the equator, south negative.
+pub const LATITUDE: Range = Range::new("latitude", "°", -90.0, 90.0);
+/// Degrees east of Greenwich, west negative.
+pub const LONGITUDE: Range = Range::new("longitude", "°", -180.0, 180.0);
+/// Elevation above sea level.
+pub const ELEVATION: Range = Range::new("elevation_m", "m", -430.0, 6000.0);
+/// Height of the anemometer above ground.
+pub const WIND_HEIGHT: Range = Range::new("wind_height_m", "m", 0.5, 100.0);
+/// Price of water.
+pub const PRICE: Range = Range::new("price_per_m3", "per m³", 0.0, 1000.0);
+/// Area of a zone.
+pub const AREA: Range = Range::new("area_m2", "m²", 0.5, 1_000_000.0);
+/// Slope of a zone.
+pub const SLOPE: Range = Range::new("slope_pct", "%", 0.0, 100.0);
+/// Precipitation rate.
+pub const RATE: Range = Range::new("rate_mm_h", "mm/h", 0.5, 250.0);
+/// Distribution uniformity of the low quarter.
+pub const EVENNESS: Range = Range::new("evenness_du_lq", "", 0.01, 1.0);
+/// Share of water lost to spray and drift.
+pub const SPRAY_LOSS: Range = Range::new("spray_loss", "", 0.0, 0.4);
+/// Effective root depth.
+pub const ROOT_DEPTH: Range = Range::new("root_depth_mm", "mm", 5.0, 2000.0);
+/// Available water of the soil.
+pub const AVAILABLE: Range = Range::new("available_mm_per_mm", "mm/mm", 0.01, 0.5);
+/// Intake rate of the soil.
+pub const INTAKE: Range = Range::new("intake_mm_h", "mm/h", 0.0, 500.0);
+/// Minutes until the first runoff.
+pub const MINUTES_TO_RUNOFF: Range = Range::new("minutes_to_runoff", "min", 0.5, 600.0);
+/// Measured soak between passes.
+pub const SOAK_MINUTES: Range = Range::new("soak_minutes", "min", 0.0, 600.0);
+/// Factor on crop ET for shade, wind and hot edges.
+pub const SITE_FACTOR: Range = Range::new("site_factor", "", 0.2, 2.0);
+/// Allowable depletion that the manager set.
+pub const ALLOWABLE_DEPLETION: Range = Range::new("allowable_depletion", "", 0.05, 0.95);
+/// Depletion at the start of the record.
+pub const INITIAL_DEPLETION: Range = Range::new("initial_depletion_mm", "mm", 0.0, 1000.0);
+/// Flow of the supply.
+pub const FLOW: Range = Range::new("flow_l_min", "L/min", 1.0, 100_000.0);
+/// Smallest step of the controller's clock.
+pub const STEP: Range = Range::new("step_s", "s", 1.0, 600.0);
+/// Longest run of the controller.
+pub const LONGEST_RUN: Range = Range::new("longest_run_min", "min", 1.0, 1440.0);
+/// Rank of a zone when water is short, 1 first.
+pub const PRIORITY: Range = Range::new("priority", "", 1.0, 9.0);
+/// Least air temperature of a day.
+pub const TMIN: Range = Range::new("tmin_c", "°C", -90.0, 60.0);
+/// Greatest air temperature of a day.
+pub const TMAX: Range = Range::new("tmax_c", "°C", -90.0, 60.0);
+/// Least relative humidity.
+pub const RH_MIN: Range = Range::new("rh_min_pct", "%", 0.0, 100.0);
+/// Greatest relative humidity.
+pub const RH_MAX: Range = Range::new("rh_max_pct", "%", 0.0, 100.0);
+/// Dew point.
+pub const DEWPOINT: Range = Range::new("dewpoint_c", "°C", -90.0, 50.0);
+/// Actual vapour pressure.
+pub const VAPOUR_PRESSURE: Range = Range::new("vapour_pressure_kpa", "kPa", 0.0, 12.0);
+/// Solar radiation of a day.
+pub const SOLAR: Range = Range::new("solar_mj_m2", "MJ/m²", 0.0, 50.0);
+/// Bright sunshine of a day.
+pub const SUNSHINE: Range = Range::new("sunshine_h", "h", 0.0, 24.0);
+/// Mean wind of a day.
+pub const WIND: Range = Range::new("wind_m_s", "m/s", 0.0, 60.0);
+/// Rain of a day.
+pub const RAIN: Range = Range::new("rain_mm", "mm", 0.0, 2000.0);
+/// Probability of rain.
+pub const RAIN_PROBABILITY: Range = Range::new("rain_probability_pct", "%", 0.0, 100.0);
+
+/// Every range, for forms and tests.
+pub const ALL: &[Range] = &[
+    LATITUDE,
+    LONGITUDE,
+    ELEVATION,
+    WIND_HEIGHT,
+    PRICE,
+    AREA,
+    SLOPE,
+    RATE,
+    EVENNESS,
+    SPRAY_LOSS,
+    ROOT_DEPTH,
+    AVAILABLE,
+    INTAKE,
+    MINUTES_TO_RUNOFF,
+    SOAK_MINUTES,
+    SITE_FACTOR,
+    ALLOWABLE_DEPLETION,
+    INITIAL_DEPLETION,
+    FLOW,
+    STEP,
+    LONGEST_RUN,
+    PRIORITY,
+    TMIN,
+    TMAX,
+    RH_MIN,
+    RH_MAX,
+    DEWPOINT,
+    VAPOUR_PRESSURE,
+    SOLAR,
+    SUNSHINE,
+    WIND,
+    RAIN,
+    RAIN_PROBABILITY,
+];
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_message_says_value_unit_and_limit() {
+        let error = LATITUDE.check(95.0).unwrap_err();
+        assert_eq!(
+            error.to_string(),
+            "latitude 95 ° is above the highest allowed, 90 °"
+        );
+        assert!(LATITUDE.check(f64::NAN).is_err());
+    }
+
+    #[test]
+    fn names_are_unique() {
+        let mut names: Vec<_> = ALL.iter().map(|r| r.name).collect();
+        names.sort_unstable();
+        names.dedup();
+        assert_eq!(names.len(), ALL.len());
+    }
+}

@@ -1,0 +1,216 @@
+//! The mornings of a past stretch, replayed: each knows only what was known then, decides, and the day's own weather follows.
+
+use jiff::ToSpan;
+use jiff::civil::Date;
+use thiserror::Error;
+
+use crate::calendar;
+use crate::decision::{HORIZON, zone_days};
+use crate::dose;
+use crate::quantity::Depth;
+use crate::root_zone::{self, DayBalance, Irrigation};
+use crate::site::{Invalid, Regime, SiteDocument};
+use crate::site_week::{self, Member};
+use crate::skip;
+use crate::weather::{self, DailyWeather};
+use crate::zone_model::ZoneModel;
+
+/// What each morning knows of the days ahead.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Foresight {
+    /// Nothing: ET0 is the mean of the last seven days observed.
+    None,
+    /// The record itself. (Rain ahead is not counted by this school yet, see docs/decisions.)
+    Perfect,
+}
+
+/// One zone-day of a replay.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Row<'a> {
+    /// The civil day.
+    pub date: Date,
+    /// The zone's identifier.
+    pub zone: &'a str,
+    /// Reference ET.
+    pub et0: Depth,
+    /// Total available water.
+    pub taw: Depth,
+    /// The balance.
+    pub balance: DayBalance,
+}
+
+/// Why a stretch cannot be replayed.
+#[derive(Debug, Clone, PartialEq, Eq, Error)]
+pub enum Error {
+    /// The record does not cover the stretch.
+    #[error("weather covers {first} to {last}, not all of {from} to {to}")]
+    NotCovered {
+        /// First day of the record.
+        first: Date,
+        /// Last day of the record.
+        last: Date,
+        /// First day asked for.
+        from: Date,
+        /// Last day asked for.
+        to: Date,
+    },
+    /// The stretch ends before it begins.
+    #[error("--to {to} is before --from {from}")]
+    Backwards {
+        /// First day asked for.
+        from: Date,
+        /// Last day asked for.
+        to: Date,
+    },
+    /// The site does not hold.
+    #[error(transparent)]
+    Site(#[from] Invalid),
+}
+
+/// Replays the mornings from `from` to `to` over a contiguous record. Each zone starts at `from` (or its first day, if later) from its
+/// initial depletion; earlier days of the record are known weather and nothing else. Rows come by day, then in the site's order.
+///
+/// # Errors
+/// [`Error`].
+pub fn replay<'a>(
+    document: &'a SiteDocument,
+    record: &[DailyWeather],
+    from: Date,
+    to: Date,
+    foresight: Foresight,
+) -> Result<Vec<Row<'a>>, Error> {
+    document.validate()?;
+    let time_zone = document.site.zone()?;
+    if to < from {
+        return Err(Error::Backwards { from, to });
+    }
+    let (first, last) = match (record.first(), record.last()) {
+        (Some(first), Some(last)) => (first.date, last.date),
+        _ => (from, day_before(from)),
+    };
+    let at = |date: Date| record.binary_search_by_key(&date, |d| d.date).ok();
+    let (Some(begin), Some(end)) = (at(from), at(to)) else {
+        return Err(Error::NotCovered {
+            first,
+            last,
+            from,
+            to,
+        });
+    };
+
+    let calendar = calendar::days(document, &time_zone, from, end - begin + HORIZON);
+    let models: Vec<ZoneModel> = document
+        .zones
+        .iter()
+        .map(|z| ZoneModel::new(z, &document.supply, document.site.latitude))
+        .collect();
+    let capacities = Capacities::new(&models, &calendar);
+    let mut depletion: Vec<Depth> = document
+        .zones
+        .iter()
+        .zip(&models)
+        .map(|(z, m)| z.initial_depletion_mm.unwrap_or(Depth::ZERO).min(m.taw))
+        .collect();
+    let fits_supply = |model: &ZoneModel| {
+        document
+            .supply
+            .flow_l_min
+            .is_none_or(|supply| model.flow_l_min <= supply)
+    };
+
+    let mut rows = Vec::with_capacity((end - begin + 1) * document.zones.len());
+    for index in begin..=end {
+        let today = &record[index];
+        let known = &record[..index];
+        let ahead: Vec<DailyWeather> = match foresight {
+            Foresight::None => weather::ahead(known, &[], today.date, HORIZON),
+            Foresight::Perfect => {
+                let reach = (index + HORIZON).min(record.len());
+                weather::ahead(known, &record[index..reach], today.date, HORIZON)
+            }
+        }
+        .into_iter()
+        .map(|d| d.weather)
+        .collect();
+        let yesterday = known.last().filter(|d| d.method.is_some());
+        let members: Vec<Member> = document
+            .zones
+            .iter()
+            .zip(&models)
+            .zip(&depletion)
+            .map(|((zone, model), &start)| Member {
+                model,
+                start,
+                already: Irrigation::default(),
+                days: zone_days(model, &ahead),
+                skips: ahead
+                    .iter()
+                    .enumerate()
+                    .map(|(day, w)| skip::skip(model, w, yesterday.filter(|_| day == 0)))
+                    .collect(),
+                priority: zone.priority,
+                by_hand: zone.by_hand(),
+                planned: zone.regime == Regime::Established
+                    && zone.is_active(today.date)
+                    && fits_supply(model),
+            })
+            .collect();
+        let days = &calendar[index - begin..index - begin + HORIZON];
+        let week = site_week::plan_site(&members, days, &|zone, window_s| {
+            capacities.of(zone, window_s)
+        });
+        for (i, zone) in document.zones.iter().enumerate() {
+            if !zone.is_active(today.date) {
+                continue;
+            }
+            let irrigation = week.zones[i]
+                .dose_on(0)
+                .map(|d| d.irrigation)
+                .unwrap_or_default();
+            let balance = root_zone::day(&models[i], depletion[i], today, irrigation);
+            depletion[i] = balance.end;
+            rows.push(Row {
+                date: today.date,
+                zone: &zone.id,
+                et0: today.et0,
+                taw: models[i].taw,
+                balance,
+            });
+        }
+    }
+    Ok(rows)
+}
+
+fn day_before(date: Date) -> Date {
+    date.saturating_sub(1.day())
+}
+
+/// What each window length of a calendar carries for each zone, found once.
+struct Capacities {
+    lengths: Vec<i64>,
+    /// By length, then zone.
+    depths: Vec<Vec<Depth>>,
+}
+
+impl Capacities {
+    fn new(models: &[ZoneModel], calendar: &[calendar::CalendarDay]) -> Self {
+        let mut lengths: Vec<i64> = calendar
+            .iter()
+            .map(calendar::CalendarDay::longest_window_s)
+            .filter(|&l| l > 0)
+            .collect();
+        lengths.sort_unstable();
+        lengths.dedup();
+        let depths = lengths
+            .iter()
+            .map(|&l| models.iter().map(|m| dose::capacity(m, l)).collect())
+            .collect();
+        Self { lengths, depths }
+    }
+
+    fn of(&self, zone: usize, window_s: i64) -> Depth {
+        self.lengths
+            .binary_search(&window_s)
+            .map_or(Depth::ZERO, |i| self.depths[i][zone])
+    }
+}

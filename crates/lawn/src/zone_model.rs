@@ -1,0 +1,319 @@
+//! A zone's figures as the rules use them: what was measured or set, else the handbook's, each with source and range.
+
+use science::curve_number::curve_number;
+use science::depletion::{fraction_without_stress, total_available_mm};
+use science::soil::LEAST_INTAKE_MM_H;
+use science::sprinkler::{LEAST_UNIFORMITY, run_time_multiplier};
+use science::turf::{Season, crop_coefficient, growth_factor};
+
+use crate::quantity::{Depth, Rate, RunTime};
+use crate::site::{DepletionRule, Exposure, Supply, Zone};
+use crate::sourced::{Source, Sourced};
+use crate::weather::DailyWeather;
+
+/// Plausible spread of available water around its table value (common practice, no source).
+const STORAGE_SPREAD: f64 = 0.25;
+/// Plausible spread of a site factor (common practice, no source).
+const SITE_FACTOR_SPREAD: f64 = 0.20;
+/// Passes a day that a person moves a hose for (ENGINE's rule, common practice).
+const MOST_PASSES_BY_HAND: u32 = 3;
+/// Least total available water, mm, so that fractions of it stay meaningful.
+const LEAST_TAW_MM: f64 = 1.0;
+
+/// Where the share that may be used comes from.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Allowable {
+    /// The manager set it; the day's demand does not move it.
+    Set(f64),
+    /// p0 adjusted for the day's ETc.
+    Demand(f64),
+}
+
+/// What limits a single pass.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum PassLimit {
+    /// The soil drinks as fast as it rains.
+    None,
+    /// Surface accumulation and intake.
+    Intake,
+    /// Measured minutes to runoff.
+    MeasuredRunoff,
+    /// The controller's longest run.
+    Controller,
+}
+
+/// How long the ground must rest before the next pass.
+#[derive(Debug, Clone, Copy, PartialEq)]
+enum Soak {
+    /// Pass · (PR − IR) / IR: the factor.
+    Share(f64),
+    /// Measured.
+    Fixed(RunTime),
+}
+
+/// A zone's figures, resolved.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ZoneModel {
+    /// Cool or warm season.
+    pub season: Season,
+    /// Precipitation rate.
+    pub rate: Sourced<Rate>,
+    /// Low-quarter or emission uniformity.
+    pub evenness: Sourced<f64>,
+    /// Share lost to spray and drift.
+    pub spray_loss: Sourced<f64>,
+    /// Effective root depth.
+    pub root_depth: Sourced<Depth>,
+    /// Available water, mm per mm.
+    pub available: Sourced<f64>,
+    /// Intake rate as the plan uses it, not below the least.
+    pub intake: Sourced<Rate>,
+    /// Whether the soil's own intake lies below the least.
+    pub intake_raised: bool,
+    /// Allowable surface accumulation.
+    pub accumulation: Depth,
+    /// Factor on crop ET for shade, wind and hot edges.
+    pub site_factor: Sourced<f64>,
+    /// Total available water.
+    pub taw: Depth,
+    /// The share of it that may be used.
+    pub allowable: Allowable,
+    /// Run-time multiplier M.
+    pub multiplier: f64,
+    /// Whether evenness lies below what plans follow.
+    pub repair_first: bool,
+    /// Curve number for rain.
+    pub curve_number: f64,
+    /// Longest pass; `None`: no limit.
+    pub longest_pass: Option<RunTime>,
+    /// What limits it.
+    pub pass_limit: PassLimit,
+    soak: Soak,
+    /// Least useful pass, whole seconds, at least the controller's step.
+    pub least_pass_s: i64,
+    /// The controller's step, s.
+    pub step_s: i64,
+    /// Most passes in a day.
+    pub most_passes: Option<u32>,
+    /// Wind above which the sprinkler should not run, m/s.
+    pub wind_limit_m_s: Option<f64>,
+    /// The flow that the zone takes, L/min.
+    pub flow_l_min: f64,
+    /// Crop coefficient by month, before the growth state: Kc · how green · site factor.
+    kc: [f64; 12],
+}
+
+/// The parts of a day's crop coefficient.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct CropFactors {
+    /// Kc of healthy turf.
+    pub kc: f64,
+    /// How green.
+    pub how_green: f64,
+    /// Growth state.
+    pub growth: f64,
+    /// Shade, wind, hot edges.
+    pub site_factor: f64,
+}
+
+impl ZoneModel {
+    /// Resolves a zone of a site at a latitude.
+    #[must_use]
+    pub fn new(zone: &Zone, supply: &Supply, latitude: f64) -> Self {
+        let grass = zone.grass.profile();
+        let kind = zone.sprinkler.defaults();
+        let drip = kind.wind_limit_m_s.is_none();
+
+        let rate = zone.rate_mm_h.clone().unwrap_or_else(|| {
+            let [low, mid, high] = kind.rate_mm_h.map(Rate::from_mm_h);
+            Sourced::handbook(low, mid, high, kind.name)
+        });
+        let evenness = zone.evenness_du_lq.clone().unwrap_or_else(|| {
+            let [low, mid, high] = kind.evenness;
+            Sourced::handbook(low, mid, high, kind.name)
+        });
+        let spray_loss = zone.spray_loss.clone().unwrap_or_else(|| {
+            let [low, mid, high] = kind.spray_loss;
+            Sourced::handbook(low, mid, high, kind.name)
+        });
+        let root_depth = zone.root_depth_mm.clone().unwrap_or_else(|| {
+            let [low, mid, high] = grass.root_depth_mm.map(Depth::from_mm);
+            Sourced::handbook(low, mid, high, grass.name)
+        });
+        let available = zone.available_mm_per_mm.clone().unwrap_or_else(|| {
+            let x = zone.soil.available_mm_per_mm();
+            Sourced::handbook(
+                x * (1.0 - STORAGE_SPREAD),
+                x,
+                x * (1.0 + STORAGE_SPREAD),
+                zone.soil.storage_source(),
+            )
+        });
+        let soil_intake = zone.intake_mm_h.clone().unwrap_or_else(|| {
+            let x = zone.soil.intake_mm_h();
+            Sourced::handbook(x / 2.0, x, x * 2.0, zone.soil.intake_neighbour().name())
+                .map(Rate::from_mm_h)
+        });
+        let intake_raised = soil_intake.value.mm_h() < LEAST_INTAKE_MM_H;
+        let intake = soil_intake.map(|x| Rate::from_mm_h(x.mm_h().max(LEAST_INTAKE_MM_H)));
+        let site_factor = zone
+            .site_factor
+            .clone()
+            .unwrap_or_else(|| exposure_factor(zone.exposure));
+
+        let allowable = zone.allowable_depletion.map_or_else(
+            || Allowable::Demand(starting_fraction(zone, grass.season)),
+            Allowable::Set,
+        );
+        let taw = Depth::from_mm(
+            total_available_mm(available.value, root_depth.value.mm()).max(LEAST_TAW_MM),
+        );
+        let multiplier = if drip {
+            1.0 / evenness.value.max(LEAST_UNIFORMITY)
+        } else {
+            run_time_multiplier(evenness.value)
+        };
+
+        let accumulation = Depth::from_mm(zone.soil.surface_accumulation_mm(zone.slope_pct));
+        let excess = rate.value - intake.value;
+        let by_soil = match &zone.minutes_to_runoff {
+            Some(minutes) => Some((
+                RunTime::from_minutes(minutes.value),
+                PassLimit::MeasuredRunoff,
+            )),
+            None if excess.mm_h() > 0.0 => Some((accumulation / excess, PassLimit::Intake)),
+            None => None,
+        };
+        let by_controller = supply
+            .longest_run_min
+            .map(|minutes| (RunTime::from_minutes(minutes), PassLimit::Controller));
+        let limit = [by_soil, by_controller]
+            .into_iter()
+            .flatten()
+            .min_by(|a, b| a.0.s().total_cmp(&b.0.s()));
+        let soak = match &zone.soak_minutes {
+            Some(minutes) => Soak::Fixed(RunTime::from_minutes(minutes.value)),
+            None => Soak::Share((excess / intake.value).max(0.0)),
+        };
+        let step_s = i64::from(supply.step_s);
+
+        let mut kc = [0.0; 12];
+        for (month, kc) in (1..=12).zip(&mut kc) {
+            *kc = crop_coefficient(zone.crop_coefficients, grass.season, month, latitude)
+                * zone.how_green.factor()
+                * site_factor.value;
+        }
+        Self {
+            season: grass.season,
+            flow_l_min: rate.value.flow_l_min(zone.area_m2),
+            repair_first: evenness.value < LEAST_UNIFORMITY,
+            curve_number: curve_number(zone.soil.hydrologic_group(), zone.cover),
+            longest_pass: limit.map(|l| l.0),
+            pass_limit: limit.map_or(PassLimit::None, |l| l.1),
+            least_pass_s: RunTime::from_minutes(kind.least_pass_min)
+                .round_s()
+                .max(step_s),
+            most_passes: zone.by_hand().then_some(MOST_PASSES_BY_HAND),
+            wind_limit_m_s: kind.wind_limit_m_s,
+            rate,
+            evenness,
+            spray_loss,
+            root_depth,
+            available,
+            intake,
+            intake_raised,
+            accumulation,
+            site_factor,
+            taw,
+            allowable,
+            multiplier,
+            soak,
+            step_s,
+            kc,
+        }
+    }
+
+    /// Crop evapotranspiration of a day without stress: Kc · how green · growth state · site factor · ET0.
+    #[must_use]
+    pub fn etc(&self, day: &DailyWeather) -> Depth {
+        let month = usize::try_from(day.date.month()).unwrap_or(1) - 1;
+        day.et0.max(Depth::ZERO) * self.kc[month] * self.growth(day)
+    }
+
+    fn growth(&self, day: &DailyWeather) -> f64 {
+        day.smoothed_c
+            .map_or(1.0, |t| growth_factor(self.season, t))
+    }
+
+    /// The parts of a day's crop coefficient, for the working.
+    #[must_use]
+    pub fn crop_factors(&self, zone: &Zone, day: &DailyWeather) -> CropFactors {
+        let month = usize::try_from(day.date.month()).unwrap_or(1) - 1;
+        let (how_green, site_factor) = (zone.how_green.factor(), self.site_factor.value);
+        CropFactors {
+            kc: self.kc[month] / how_green / site_factor,
+            how_green,
+            growth: self.growth(day),
+            site_factor,
+        }
+    }
+
+    /// Readily available water on a day of this crop ET: p · TAW.
+    #[must_use]
+    pub fn raw(&self, etc: Depth) -> Depth {
+        let p = match self.allowable {
+            Allowable::Set(p) => p,
+            Allowable::Demand(p0) => fraction_without_stress(p0, etc.mm()),
+        };
+        self.taw * p
+    }
+
+    /// Soak after a pass before the next may begin, whole seconds.
+    #[must_use]
+    pub fn soak_s(&self, pass_s: i64) -> i64 {
+        match self.soak {
+            Soak::Share(share) => {
+                RunTime::from_s(RunTime::from_whole_s(pass_s).s() * share).ceil_s()
+            }
+            Soak::Fixed(time) => time.ceil_s(),
+        }
+    }
+
+    /// Net depth of a gross one: gross · (1 − spray loss) / M.
+    #[must_use]
+    pub fn net_of_gross(&self, gross: Depth) -> Depth {
+        gross * (1.0 - self.spray_loss.value) / self.multiplier
+    }
+
+    /// Gross depth of a net one: net · M / (1 − spray loss).
+    #[must_use]
+    pub fn gross_of_net(&self, net: Depth) -> Depth {
+        net * self.multiplier / (1.0 - self.spray_loss.value)
+    }
+}
+
+fn starting_fraction(zone: &Zone, season: Season) -> f64 {
+    match (zone.depletion_rule, season) {
+        (DepletionRule::Half, _) => 0.50,
+        // FAO-56 table 22, turf grass, from memory.
+        (DepletionRule::ByGrass, Season::Cool) => 0.40,
+        (DepletionRule::ByGrass, Season::Warm) => 0.50,
+        (DepletionRule::BySoil, _) => zone.soil.allowable_depletion(),
+    }
+}
+
+/// Site factors: half shade 0.8, deep shade 0.5, hot edges and wind 1.2 (middle of 1.1 to 1.4); from memory of the trade's tables.
+fn exposure_factor(exposure: Exposure) -> Sourced<f64> {
+    let value = match exposure {
+        Exposure::FullSun => 1.0,
+        Exposure::HalfShade => 0.8,
+        Exposure::DeepShade => 0.5,
+        Exposure::HotEdge | Exposure::Windy => 1.2,
+    };
+    Sourced {
+        value,
+        low: value * (1.0 - SITE_FACTOR_SPREAD),
+        high: value * (1.0 + SITE_FACTOR_SPREAD),
+        source: Source::Assumed,
+    }
+}

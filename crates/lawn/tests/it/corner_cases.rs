@@ -1,0 +1,384 @@
+//! Every corner that the rules name: shallow roots, RAW under a day's ETc, PR ≤ IR, IR near 0, unknown or very low evenness, no
+//! allowed day, a slow deep drip zone, all zones due at once, ET0 below 0, a window past the forecast.
+
+use jiff::ToSpan;
+use lawn::decision::{Chance, Hold, Verdict, plan_zone, zone_days};
+use lawn::dose::{capacity, dose};
+use lawn::plan::{Known, State, WeekPlan, plan_week};
+use lawn::quantity::{Area, Depth, Rate};
+use lawn::reason::Reason;
+use lawn::root_zone::{self, Irrigation};
+use lawn::site::{SiteDocument, Weekday};
+use lawn::zone_model::PassLimit;
+use science::soil::Texture;
+use science::sprinkler::Kind;
+
+use crate::fixture::{TODAY, dry, exactly, model, plain, plain_days, site, window, zone};
+
+const MORNING_S: i64 = 6 * 3600;
+
+fn plan(document: &SiteDocument, dry_days: i64) -> WeekPlan {
+    let observed = dry(document, dry_days);
+    plan_week(&Known {
+        document,
+        observed: &observed,
+        forecast: &[],
+        runs: &[],
+        today: TODAY,
+        now: None,
+    })
+    .unwrap()
+}
+
+fn find<'a, T>(
+    plan: &'a WeekPlan,
+    zone: usize,
+    pick: impl Fn(&'a Reason) -> Option<T>,
+) -> Option<T> {
+    plan.zones[zone]
+        .cells
+        .iter()
+        .flat_map(|c| &c.reasons)
+        .find_map(pick)
+}
+
+#[test]
+fn roots_that_hold_less_than_a_day_are_said_to_limit() {
+    let mut z = zone("a");
+    z.root_depth_mm = Some(exactly(Depth::from_mm(25.0)));
+    let document = site(vec![z]);
+    let plan = plan(&document, 3);
+    let (raw, etc, every) = find(&plan, 0, |r| match r {
+        Reason::RootsLimit {
+            raw_mm,
+            etc_mm,
+            every_days,
+        } => Some((*raw_mm, *etc_mm, *every_days)),
+        _ => None,
+    })
+    .expect("says that roots limit");
+    assert!(raw < etc);
+    assert_eq!(every, 1);
+    // Watered at every dawn, and still short: also said.
+    assert!(
+        plan.zones[0].cells[2..]
+            .iter()
+            .all(|c| c.state == State::Water)
+    );
+    assert!(
+        find(&plan, 0, |r| matches!(r, Reason::Shortfall { .. })
+            .then_some(()))
+        .is_some()
+    );
+}
+
+#[test]
+fn a_soil_that_drinks_as_fast_as_it_rains_takes_one_pass() {
+    let mut z = zone("a");
+    z.soil = Texture::Sand;
+    z.sprinkler = Kind::Rotor;
+    let m = model(&z);
+    assert!(m.rate.value <= m.intake.value);
+    assert_eq!((m.longest_pass, m.pass_limit), (None, PassLimit::None));
+    let d = dose(&m, Depth::from_mm(10.0), MORNING_S).unwrap();
+    assert_eq!((d.passes, d.soak_s), (1, 0));
+}
+
+#[test]
+fn a_soil_that_drinks_next_to_nothing_is_planned_at_the_least_intake_and_said() {
+    let mut z = zone("a");
+    z.intake_mm_h = Some(exactly(Rate::from_mm_h(0.0)));
+    let m = model(&z);
+    assert!(m.intake_raised);
+    assert!((m.intake.value.mm_h() - 0.5).abs() < 1e-12);
+    let d = dose(&m, Depth::from_mm(10.0), 24 * 3600).unwrap();
+    assert!(d.passes >= 1 && d.soak_s > 3600);
+    let document = site(vec![z]);
+    assert!(
+        find(&plan(&document, 3), 0, |r| matches!(
+            r,
+            Reason::RepairSoil { .. }
+        )
+        .then_some(()))
+        .is_some()
+    );
+}
+
+#[test]
+fn unknown_evenness_is_the_kinds_and_very_low_evenness_is_not_followed() {
+    let m = model(&zone("a"));
+    assert!((m.evenness.value - 0.55).abs() < 1e-12);
+    assert!((m.multiplier - 1.0 / (0.4 + 0.6 * 0.55)).abs() < 1e-12);
+    let mut z = zone("b");
+    z.evenness_du_lq = Some(exactly(0.1));
+    let m = model(&z);
+    assert!(m.repair_first);
+    assert!((m.multiplier - 1.0 / 0.64).abs() < 1e-12);
+}
+
+#[test]
+fn without_an_allowed_day_the_plan_says_when_it_goes_wrong() {
+    let mut document = site(vec![zone("a")]);
+    document.windows.clear();
+    let plan = plan(&document, 3);
+    let (passes_on, short) = find(&plan, 0, |r| match r {
+        Reason::NoWindow {
+            passes_on,
+            short_mm,
+        } => Some((*passes_on, *short_mm)),
+        _ => None,
+    })
+    .expect("says that there is no window");
+    assert!(passes_on.is_some_and(|d| d > TODAY));
+    assert!(short > Depth::ZERO);
+    assert!(
+        plan.zones[0].cells[2..]
+            .iter()
+            .all(|c| c.state == State::NoWindow)
+    );
+    assert_eq!(plan.next, None);
+}
+
+#[test]
+fn a_slow_deep_drip_zone_starts_early_enough() {
+    let mut z = zone("a");
+    z.sprinkler = Kind::Drip;
+    z.soil = Texture::ClayLoam;
+    z.root_depth_mm = Some(exactly(Depth::from_mm(600.0)));
+    z.rate_mm_h = Some(exactly(Rate::from_mm_h(3.0)));
+    let m = model(&z);
+    let days = zone_days(&m, &plain_days(7, 7.0));
+    // An hour a day: 2.55 mm net, less than half of the day's ETc of 5.7 mm.
+    let window_s = 3600;
+    let chances: Vec<Chance> = (0..7)
+        .map(|day| Chance {
+            day,
+            window_s,
+            capacity: capacity(&m, window_s),
+            skip: None,
+            crowded_out: false,
+            pulled: false,
+        })
+        .collect();
+    let raw = days[0].raw;
+    let start = raw - Depth::from_mm(12.0);
+    let week = plan_zone(&m, start, Irrigation::default(), &days, &chances);
+    // Today alone could wait two days; later windows cannot carry what is lost, so it starts at once.
+    assert!(week.decisions[0].before_next < Depth::ZERO);
+    assert!(week.dose_on(0).is_some());
+    let plain_refill = plan_zone(&m, start, Irrigation::default(), &days[..2], &chances[..1]);
+    assert!(matches!(
+        plain_refill.decisions[0].verdict,
+        Verdict::Hold(Hold::NotDue)
+    ));
+}
+
+#[test]
+fn zones_due_at_once_are_pulled_earlier_before_any_is_dropped() {
+    // Seven zones, all due on the same day; each takes about three quarters of an hour of a three-hour morning.
+    let zones: Vec<_> = (0..7)
+        .map(|i| {
+            let mut z = zone(&format!("z{i}"));
+            z.initial_depletion_mm = Some(Depth::from_mm(4.0));
+            z.area_m2 = Area::from_m2(100.0);
+            z
+        })
+        .collect();
+    let mut document = site(zones);
+    document.windows = vec![window(&Weekday::ALL, "04:00", "07:00")];
+    let plan = plan(&document, 1);
+    let pulled = plan
+        .zones
+        .iter()
+        .flat_map(|z| &z.cells)
+        .filter(|c| {
+            c.reasons
+                .iter()
+                .any(|r| matches!(r, Reason::PulledEarlier { .. }))
+        })
+        .count();
+    assert!(pulled > 0, "none was pulled earlier");
+    let short = |z: &lawn::plan::ZonePlan| {
+        z.cells
+            .iter()
+            .flat_map(|c| &c.reasons)
+            .any(|r| matches!(r, Reason::Shortfall { .. }))
+    };
+    let dropped = plan.zones.iter().filter(|z| short(z)).count();
+    // Three hours carry about four zones a day; two days carry all seven.
+    assert_eq!(dropped, 0, "{dropped} zones fall short");
+    nothing_overlaps(&plan);
+}
+
+#[test]
+fn what_cannot_fit_is_dropped_by_priority_and_says_what_would_make_it_fit() {
+    let zones: Vec<_> = (0..3)
+        .map(|i| {
+            let mut z = zone(&format!("z{i}"));
+            z.initial_depletion_mm = Some(Depth::from_mm(24.0));
+            z.priority = if i == 2 { 1 } else { 5 };
+            z
+        })
+        .collect();
+    let mut document = site(zones);
+    document.windows = vec![window(&[Weekday::Thursday], "05:00", "07:00")];
+    let plan = plan(&document, 1);
+    let waters: Vec<bool> = plan
+        .zones
+        .iter()
+        .map(|z| z.cells[2].state == State::Water)
+        .collect();
+    assert!(waters[2], "the first in rank waters");
+    assert!(waters.iter().any(|w| !w), "not all fit two hours");
+    let loser = waters.iter().position(|w| !w).unwrap();
+    let (short, more) = find(&plan, loser, |r| match r {
+        Reason::NoRoom { short_mm, more_s } => Some((*short_mm, *more_s)),
+        _ => None,
+    })
+    .expect("says that there was no room");
+    assert!(short > Depth::ZERO && more > 0);
+}
+
+#[test]
+fn a_zone_above_the_supplys_flow_is_said_to_be_infeasible() {
+    let mut document = site(vec![zone("a")]);
+    document.supply.flow_l_min = Some(50.0);
+    let plan = plan(&document, 10);
+    // 40.64 mm/h on 500 m² is 339 L/min.
+    let flow = find(&plan, 0, |r| match r {
+        Reason::FlowAboveSupply { flow_l_min, .. } => Some(*flow_l_min),
+        _ => None,
+    })
+    .unwrap();
+    assert!((flow - 40.64 * 500.0 / 60.0).abs() < 1e-6);
+    assert_eq!(plan.next, None);
+}
+
+#[test]
+fn et0_below_0_counts_as_0() {
+    let m = model(&zone("a"));
+    let b = root_zone::day(
+        &m,
+        Depth::from_mm(10.0),
+        &plain(TODAY, -1.0, 0.0),
+        Irrigation::default(),
+    );
+    assert_eq!(
+        (b.etc, b.eta, b.end),
+        (Depth::ZERO, Depth::ZERO, Depth::from_mm(10.0))
+    );
+}
+
+#[test]
+fn beyond_the_forecast_the_mean_of_the_last_seven_days_stands_in() {
+    let document = site(vec![zone("a")]);
+    let observed = dry(&document, 10);
+    let forecast = [plain(TODAY, 9.0, 12.0)];
+    let plan = plan_week(&Known {
+        document: &document,
+        observed: &observed,
+        forecast: &forecast,
+        runs: &[],
+        today: TODAY,
+        now: None,
+    })
+    .unwrap();
+    assert!((plan.days[2].et0_mm.mm() - 9.0).abs() < 1e-12);
+    assert_eq!(plan.days[2].forecast_rain_mm, Some(Depth::from_mm(12.0)));
+    let mean = lawn::weather::mean_et0(&observed);
+    assert_eq!(plan.days[8].et0_mm, mean);
+    assert_eq!(plan.days[8].forecast_rain_mm, None);
+}
+
+#[test]
+fn skips_name_frost_wind_and_yesterdays_rain_and_drip_minds_no_wind() {
+    use lawn::skip::{Skip, skip};
+    let spray = model(&zone("a"));
+    let mut z = zone("b");
+    z.sprinkler = Kind::Drip;
+    let drip = model(&z);
+    let mut cold = plain(TODAY, 3.0, 0.0);
+    cold.tmin_c = Some(3.0);
+    assert_eq!(skip(&spray, &cold, None), Some(Skip::Frost { tmin_c: 3.0 }));
+    let mut windy = plain(TODAY, 6.0, 0.0);
+    windy.wind_m_s = Some(7.0);
+    assert!(matches!(
+        skip(&spray, &windy, None),
+        Some(Skip::Wind { .. })
+    ));
+    assert_eq!(skip(&drip, &windy, None), None);
+    let yesterday = plain(TODAY.checked_sub(1.day()).unwrap(), 2.0, 10.5);
+    assert!(matches!(
+        skip(&drip, &plain(TODAY, 3.0, 0.0), Some(&yesterday)),
+        Some(Skip::Rained { .. })
+    ));
+}
+
+#[test]
+fn more_than_three_moves_a_day_are_not_asked_of_a_person() {
+    let mut z = zone("a");
+    z.sprinkler = Kind::Portable;
+    z.soil = Texture::Clay;
+    let m = model(&z);
+    let d = dose(&m, Depth::from_mm(25.0), 20 * 3600).unwrap();
+    assert_eq!(d.passes, 3);
+    assert!(d.irrigation.net < Depth::from_mm(25.0));
+}
+
+#[test]
+fn measured_minutes_to_runoff_are_the_longest_pass() {
+    let mut z = zone("a");
+    z.minutes_to_runoff = Some(exactly(7.0));
+    z.soak_minutes = Some(exactly(20.0));
+    let m = model(&z);
+    assert_eq!(m.pass_limit, PassLimit::MeasuredRunoff);
+    let d = dose(&m, Depth::from_mm(12.0), 12 * 3600).unwrap();
+    assert!(d.pass_s <= 7 * 60);
+    assert_eq!(d.soak_s, 20 * 60);
+}
+
+#[test]
+fn a_least_pass_longer_than_the_ground_takes_runs_off_and_says_so() {
+    let mut z = zone("a");
+    z.soil = Texture::Clay;
+    z.slope_pct = 20.0;
+    z.rate_mm_h = Some(exactly(Rate::from_mm_h(120.0)));
+    let m = model(&z);
+    assert!(m.longest_pass.unwrap().minutes() < 2.0);
+    let d = dose(&m, Depth::from_mm(6.0), 12 * 3600).unwrap();
+    assert_eq!(d.pass_s, 120);
+    assert!(d.irrigation.runoff > Depth::ZERO);
+    assert!(d.irrigation.net < m.net_of_gross(d.irrigation.gross));
+}
+
+/// One zone at a time, inside the windows, soaks kept.
+pub fn nothing_overlaps(plan: &WeekPlan) {
+    for (index, day) in plan.days.iter().enumerate() {
+        let mut spans: Vec<(i64, i64)> = Vec::new();
+        for run in plan
+            .zones
+            .iter()
+            .filter_map(|z| z.cells[index].run.as_ref())
+        {
+            let starts: Vec<i64> = run.starts.iter().map(|t| t.as_second()).collect();
+            for pair in starts.windows(2) {
+                assert!(
+                    pair[1] - pair[0] >= run.pass_s + run.soak_s,
+                    "short of a soak"
+                );
+            }
+            spans.extend(starts.iter().map(|s| (*s, s + run.pass_s)));
+        }
+        spans.sort_unstable();
+        assert!(
+            spans.windows(2).all(|w| w[0].1 <= w[1].0),
+            "two at a time on {}",
+            day.date
+        );
+        assert!(spans.iter().all(|(s, e)| {
+            day.windows
+                .iter()
+                .any(|w| w.opens.as_second() <= *s && *e <= w.closes.as_second())
+        }));
+    }
+}

@@ -1,0 +1,137 @@
+//! Small named beginnings; every test changes what it is about.
+
+use jiff::civil::{Date, date};
+use jiff::{ToSpan, civil::Time};
+use lawn::quantity::{Area, Depth};
+use lawn::site::{
+    DateRule, DepletionRule, Exposure, Regime, Site, SiteDocument, Supply, Weekday, Window, Zone,
+};
+use lawn::sourced::{Source, Sourced};
+use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
+use lawn::zone_model::ZoneModel;
+use science::curve_number::Cover;
+use science::soil::Texture;
+use science::sprinkler::Kind;
+use science::turf::{CropCoefficients, Grass, HowGreen};
+
+pub const TODAY: Date = Date::constant(2026, 6, 18);
+
+pub fn exactly<T: Copy>(value: T) -> Sourced<T> {
+    Sourced {
+        value,
+        low: value,
+        high: value,
+        source: Source::Assumed,
+    }
+}
+
+/// Tall fescue on loam under sprays: TAW 51 mm.
+pub fn zone(id: &str) -> Zone {
+    Zone {
+        id: id.to_owned(),
+        name: format!("Zone {id}"),
+        grass: Grass::TallFescue,
+        how_green: HowGreen::Good,
+        crop_coefficients: CropCoefficients::Fao56,
+        regime: Regime::Established,
+        soil: Texture::Loam,
+        cover: Cover::Good,
+        slope_pct: 2.0,
+        area_m2: Area::from_m2(500.0),
+        exposure: Exposure::FullSun,
+        site_factor: None,
+        sprinkler: Kind::FixedSpray,
+        rate_mm_h: None,
+        evenness_du_lq: None,
+        spray_loss: None,
+        root_depth_mm: None,
+        available_mm_per_mm: None,
+        intake_mm_h: None,
+        minutes_to_runoff: None,
+        soak_minutes: None,
+        allowable_depletion: None,
+        depletion_rule: DepletionRule::Half,
+        initial_depletion_mm: None,
+        active_from: None,
+        active_to: None,
+        priority: 5,
+    }
+}
+
+pub fn window(days: &[Weekday], from: &str, to: &str) -> Window {
+    let time = |s: &str| Time::strptime("%H:%M", s).unwrap();
+    Window {
+        days: days.to_vec(),
+        dates: DateRule::Any,
+        from: time(from),
+        to: time(to),
+    }
+}
+
+pub fn site(zones: Vec<Zone>) -> SiteDocument {
+    SiteDocument {
+        format: lawn::document::FORMAT.to_owned(),
+        version: lawn::document::VERSION,
+        site: Site {
+            name: "Test green".to_owned(),
+            time_zone: "America/New_York".to_owned(),
+            latitude: 36.4,
+            longitude: -80.5,
+            elevation_m: 310.0,
+            wind_height_m: 2.0,
+            currency: None,
+            price_per_m3: None,
+        },
+        windows: vec![window(&Weekday::ALL, "03:00", "09:00")],
+        supply: Supply::default(),
+        zones,
+    }
+}
+
+pub fn model(zone: &Zone) -> ZoneModel {
+    ZoneModel::new(zone, &Supply::default(), 36.4)
+}
+
+/// A hot dry day: ET0 by Hargreaves about 6 mm in June.
+pub fn day(on: Date) -> WeatherDay {
+    WeatherDay {
+        date: on,
+        tmin_c: Some(18.0),
+        tmax_c: Some(32.0),
+        rain_mm: Some(0.0),
+        ..WeatherDay::default()
+    }
+}
+
+/// `count` dry days that end the day before `TODAY`.
+pub fn dry(document: &SiteDocument, count: i64) -> Vec<DailyWeather> {
+    let days: Vec<WeatherDay> = (1..=count)
+        .rev()
+        .map(|back| day(TODAY.checked_sub(back.days()).unwrap()))
+        .collect();
+    series(document, &days)
+}
+
+pub fn series(document: &SiteDocument, days: &[WeatherDay]) -> Vec<DailyWeather> {
+    weather::series(&weather::place(&document.site), days, Gaps::Refuse).unwrap()
+}
+
+/// A day of exactly this ET0, warm enough to grow.
+pub fn plain(on: Date, et0_mm: f64, rain_mm: f64) -> DailyWeather {
+    DailyWeather {
+        date: on,
+        et0: Depth::from_mm(et0_mm),
+        method: Some(science::reference_et::Method::Hargreaves),
+        rain: Depth::from_mm(rain_mm),
+        tmin_c: Some(15.0),
+        wind_m_s: Some(1.0),
+        smoothed_c: Some(22.0),
+        rain_probability_pct: None,
+    }
+}
+
+pub fn plain_days(count: i64, et0_mm: f64) -> Vec<DailyWeather> {
+    (0..count)
+        .map(|i| plain(date(2026, 6, 1).checked_add(i.days()).unwrap(), et0_mm, 0.0))
+        .collect()
+}
