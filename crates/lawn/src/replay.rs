@@ -6,7 +6,7 @@ use thiserror::Error;
 
 use crate::calendar;
 use crate::decision::{HORIZON, zone_days};
-use crate::dose;
+use crate::dose::{self, Dose};
 use crate::quantity::Depth;
 use crate::root_zone::{self, DayBalance, Irrigation};
 use crate::site::{Invalid, Regime, SiteDocument};
@@ -37,6 +37,8 @@ pub struct Row<'a> {
     pub taw: Depth,
     /// The balance.
     pub balance: DayBalance,
+    /// What that morning decided to run.
+    pub dose: Option<Dose>,
 }
 
 /// Why a stretch cannot be replayed.
@@ -163,10 +165,8 @@ pub fn replay<'a>(
             if !zone.is_active(today.date) {
                 continue;
             }
-            let irrigation = week.zones[i]
-                .dose_on(0)
-                .map(|d| d.irrigation)
-                .unwrap_or_default();
+            let dose = week.zones[i].dose_on(0).copied();
+            let irrigation = dose.map(|d| d.irrigation).unwrap_or_default();
             let balance = root_zone::day(&models[i], depletion[i], today, irrigation);
             depletion[i] = balance.end;
             rows.push(Row {
@@ -175,6 +175,7 @@ pub fn replay<'a>(
                 et0: today.et0,
                 taw: models[i].taw,
                 balance,
+                dose,
             });
         }
     }

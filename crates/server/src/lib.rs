@@ -1,1 +1,12 @@
+//! Fresh Meadow: HTTP API, PostgreSQL, sign-in, command line, built front end. The rules themselves are in `lawn`.
 
+pub mod api;
+pub mod cli;
+pub mod clock;
+pub mod db;
+pub mod demo;
+pub mod password;
+pub mod planning;
+pub mod serve;
+pub mod settings;
+pub mod web;

@@ -1,0 +1,132 @@
+//! Who may do what: the one door to everything of a site.
+
+use std::future::Future;
+use std::marker::PhantomData;
+use std::pin::Pin;
+
+use actix_web::dev::Payload;
+use actix_web::web::Data;
+use actix_web::{FromRequest, HttpRequest};
+use sqlx::PgPool;
+
+use super::error::ApiError;
+use super::session::session_hash;
+use crate::db::{AccountId, SiteId, accounts};
+
+/// What a route asks of a role.
+pub trait Right {
+    /// Whether a role has it.
+    fn allows(role: Role) -> bool;
+}
+
+/// A role on a site, least first.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Role {
+    /// Reads.
+    Viewer,
+    /// Adds readings, runs, observations.
+    Crew,
+    /// Zones, rules, imports, edits, publishing.
+    Manager,
+    /// People, deletion, export of all.
+    Owner,
+}
+
+impl Role {
+    fn of(name: &str) -> Option<Self> {
+        Some(match name {
+            "viewer" => Self::Viewer,
+            "crew" => Self::Crew,
+            "manager" => Self::Manager,
+            "owner" => Self::Owner,
+            _ => return None,
+        })
+    }
+}
+
+/// To read.
+pub struct Read;
+/// To add readings and observations.
+pub struct Record;
+/// To change zones, rules and imports.
+pub struct Manage;
+
+impl Right for Read {
+    fn allows(role: Role) -> bool {
+        role >= Role::Viewer
+    }
+}
+
+impl Right for Record {
+    fn allows(role: Role) -> bool {
+        role >= Role::Crew
+    }
+}
+
+impl Right for Manage {
+    fn allows(role: Role) -> bool {
+        role >= Role::Manager
+    }
+}
+
+/// Proof that the request's account may do this on the site of its path.
+pub struct Access<R> {
+    /// The site.
+    pub site: SiteId,
+    /// The account.
+    pub account: AccountId,
+    right: PhantomData<R>,
+}
+
+impl<R: Right + 'static> FromRequest for Access<R> {
+    type Error = ApiError;
+    type Future = Pin<Box<dyn Future<Output = Result<Self, ApiError>>>>;
+
+    fn from_request(request: &HttpRequest, _: &mut Payload) -> Self::Future {
+        let pool = request.app_data::<Data<PgPool>>().cloned();
+        let session = session_hash(request);
+        let site = request.match_info().get("site").map(str::to_owned);
+        Box::pin(async move {
+            let pool = pool.ok_or_else(|| ApiError::Internal("no database".to_owned()))?;
+            let session = session.ok_or(ApiError::SignedOut)?;
+            // A path that is no number is a site that does not exist; the session is judged first.
+            let site = SiteId(site.and_then(|s| s.parse().ok()).unwrap_or(-1));
+            let (account, role) = accounts::session_role(pool.as_ref(), &session, site)
+                .await?
+                .ok_or(ApiError::SignedOut)?;
+            let role = role
+                .as_deref()
+                .and_then(Role::of)
+                .ok_or(ApiError::NotFound("site"))?;
+            if !R::allows(role) {
+                return Err(ApiError::Forbidden);
+            }
+            Ok(Self {
+                site,
+                account,
+                right: PhantomData,
+            })
+        })
+    }
+}
+
+/// Proof that the request is signed in.
+pub struct SignedIn(pub AccountId);
+
+impl FromRequest for SignedIn {
+    type Error = ApiError;
+    type Future = Pin<Box<dyn Future<Output = Result<Self, ApiError>>>>;
+
+    fn from_request(request: &HttpRequest, _: &mut Payload) -> Self::Future {
+        let pool = request.app_data::<Data<PgPool>>().cloned();
+        let session = session_hash(request);
+        Box::pin(async move {
+            let pool = pool.ok_or_else(|| ApiError::Internal("no database".to_owned()))?;
+            let session = session.ok_or(ApiError::SignedOut)?;
+            accounts::session_account(pool.as_ref(), &session)
+                .await?
+                .map(Self)
+                .ok_or(ApiError::SignedOut)
+        })
+    }
+}

@@ -1,0 +1,153 @@
+//! Errors as problem+json (RFC 9457): what is wrong goes to the client, what broke goes to the log.
+
+use actix_web::http::StatusCode;
+use actix_web::http::header::ContentType;
+use actix_web::{HttpResponse, ResponseError};
+use lawn::site::Invalid;
+use lawn::weather_csv::CellError;
+use serde::Serialize;
+use thiserror::Error;
+use utoipa::ToSchema;
+
+use crate::{password, planning};
+
+/// The body of every error.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct Problem {
+    /// `about:blank`: the status says it.
+    #[serde(rename = "type")]
+    pub kind: &'static str,
+    /// The status in words.
+    pub title: String,
+    /// The status code.
+    pub status: u16,
+    /// What is wrong, for people.
+    pub detail: String,
+    /// The field it is about, such as `slope_pct` or `site.latitude`.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub field: Option<String>,
+    /// Lines of a file that do not hold.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub lines: Vec<CellError>,
+    /// The current state, where an edit was stale.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub current: Option<serde_json::Value>,
+}
+
+/// Why a request was not carried out.
+#[derive(Debug, Error)]
+pub enum ApiError {
+    /// No valid session.
+    #[error("sign in first")]
+    SignedOut,
+    /// Wrong address or password; which of them is not said.
+    #[error("address and password do not match an account")]
+    WrongCredentials,
+    /// No such thing, or not for this account: the same answer.
+    #[error("there is no such {0} here")]
+    NotFound(&'static str),
+    /// The role does not allow it.
+    #[error("your role on this site does not allow this")]
+    Forbidden,
+    /// Another site's page sent it.
+    #[error("this request must come from the application's own pages")]
+    ForeignOrigin,
+    /// An edit without If-Match.
+    #[error("say with If-Match which version you edited")]
+    NoVersion,
+    /// An edit of a version that is no longer current.
+    #[error("somebody changed this in the meantime; look at the current state and try again")]
+    Stale(Box<serde_json::Value>),
+    /// The body cannot be understood.
+    #[error("{message}")]
+    Malformed {
+        /// Where.
+        field: Option<String>,
+        /// What is wrong.
+        message: String,
+    },
+    /// A figure does not hold.
+    #[error("{}", .0.message)]
+    Invalid(Invalid),
+    /// Lines of a file do not hold.
+    #[error("{} of the file's lines cannot be used; nothing was written", .0.len())]
+    Lines(Vec<CellError>),
+    /// Too large.
+    #[error("the request is larger than {0} MB")]
+    TooLarge(usize),
+    /// The database.
+    #[error("database: {0}")]
+    Database(#[from] sqlx::Error),
+    /// A defect.
+    #[error("{0}")]
+    Internal(String),
+}
+
+impl From<Invalid> for ApiError {
+    fn from(error: Invalid) -> Self {
+        Self::Invalid(error)
+    }
+}
+
+impl From<planning::Failure> for ApiError {
+    fn from(error: planning::Failure) -> Self {
+        match error {
+            planning::Failure::Database(error) => Self::Database(error),
+            planning::Failure::Stored(_) => Self::Internal(error.to_string()),
+        }
+    }
+}
+
+impl From<password::Error> for ApiError {
+    fn from(error: password::Error) -> Self {
+        Self::Internal(error.to_string())
+    }
+}
+
+impl ResponseError for ApiError {
+    fn status_code(&self) -> StatusCode {
+        match self {
+            Self::SignedOut | Self::WrongCredentials => StatusCode::UNAUTHORIZED,
+            Self::NotFound(_) => StatusCode::NOT_FOUND,
+            Self::Forbidden | Self::ForeignOrigin => StatusCode::FORBIDDEN,
+            Self::NoVersion => StatusCode::PRECONDITION_REQUIRED,
+            Self::Stale(_) => StatusCode::PRECONDITION_FAILED,
+            Self::Malformed { .. } => StatusCode::BAD_REQUEST,
+            Self::Invalid(_) | Self::Lines(_) => StatusCode::UNPROCESSABLE_ENTITY,
+            Self::TooLarge(_) => StatusCode::PAYLOAD_TOO_LARGE,
+            Self::Database(_) | Self::Internal(_) => StatusCode::INTERNAL_SERVER_ERROR,
+        }
+    }
+
+    fn error_response(&self) -> HttpResponse {
+        let status = self.status_code();
+        let mut problem = Problem {
+            kind: "about:blank",
+            title: status.canonical_reason().unwrap_or("Error").to_owned(),
+            status: status.as_u16(),
+            detail: self.to_string(),
+            field: None,
+            lines: Vec::new(),
+            current: None,
+        };
+        match self {
+            Self::Invalid(invalid) => problem.field = Some(invalid.field.clone()),
+            Self::Malformed { field, .. } => problem.field.clone_from(field),
+            Self::Lines(lines) => problem.lines.clone_from(lines),
+            Self::Stale(current) => problem.current = Some(current.as_ref().clone()),
+            Self::Database(_) | Self::Internal(_) => {
+                tracing::error!(error = %self, "request failed");
+                "something went wrong on our side; nothing was changed"
+                    .clone_into(&mut problem.detail);
+            }
+            _ => {}
+        }
+        HttpResponse::build(status)
+            .content_type(ContentType(
+                "application/problem+json"
+                    .parse()
+                    .unwrap_or(actix_web::mime::APPLICATION_JSON),
+            ))
+            .json(problem)
+    }
+}

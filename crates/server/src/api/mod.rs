@@ -1,0 +1,69 @@
+//! The HTTP API under `/api/v1`: resource nouns, problem+json, optimistic concurrency by ETag and If-Match.
+//!
+//! One verb a file; everything of a site goes behind [`access::Access`].
+
+pub mod access;
+mod body;
+mod catalogue;
+pub mod error;
+mod etag;
+mod plans;
+pub mod session;
+mod sites;
+mod weather;
+mod zones;
+
+use utoipa::OpenApi;
+use utoipa_actix_web::service_config::ServiceConfig;
+use utoipa_actix_web::{AppExt, scope};
+
+/// Largest request body, bytes.
+pub const LARGEST_BODY: usize = 10 * 1024 * 1024;
+
+#[derive(OpenApi)]
+#[openapi(
+    info(
+        title = "Fresh Meadow",
+        description = "Watering of lawns: sites, zones, weather, plans. Errors are problem+json (RFC 9457). Mutating requests need an Origin header of the server's own."
+    ),
+    components(schemas(error::Problem))
+)]
+struct Document;
+
+/// The route table.
+pub fn configure(config: &mut ServiceConfig) {
+    config.service(
+        scope("/api/v1")
+            .service(session::show)
+            .service(session::sign_in)
+            .service(session::sign_out)
+            .service(catalogue::show)
+            .service(sites::create)
+            .service(sites::show)
+            .service(sites::update)
+            .service(sites::export)
+            .service(zones::list)
+            .service(zones::create)
+            .service(zones::update)
+            .service(zones::end)
+            .service(weather::list)
+            .service(weather::export)
+            .service(weather::preview)
+            .service(weather::import)
+            .service(weather::gauge)
+            .service(plans::show)
+            .service(plans::create)
+            .service(plans::export_runs),
+    );
+}
+
+/// The OpenAPI document, without a server.
+#[must_use]
+pub fn openapi() -> utoipa::openapi::OpenApi {
+    actix_web::App::new()
+        .into_utoipa_app()
+        .openapi(Document::openapi())
+        .configure(configure)
+        .split_for_parts()
+        .1
+}

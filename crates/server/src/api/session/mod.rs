@@ -1,0 +1,76 @@
+//! Signing in and out. A session is a row; the cookie holds a random id, the row its hash.
+
+use actix_web::HttpRequest;
+use actix_web::cookie::{Cookie, SameSite, time};
+use serde::Serialize;
+use sha2::{Digest, Sha256};
+use sqlx::PgPool;
+use utoipa::ToSchema;
+
+use super::error::ApiError;
+use crate::db::{AccountId, SiteId, accounts, sites};
+
+mod show;
+mod sign_in;
+mod sign_out;
+
+pub(super) use show::*;
+pub(super) use sign_in::*;
+pub(super) use sign_out::*;
+
+const COOKIE: &str = "fresh_meadow_session";
+
+/// A site that an account belongs to.
+#[derive(Debug, Serialize, ToSchema)]
+pub(super) struct MySite {
+    id: SiteId,
+    name: String,
+    role: String,
+}
+
+/// Who is signed in.
+#[derive(Debug, Serialize, ToSchema)]
+pub(super) struct Me {
+    name: String,
+    email: String,
+    sites: Vec<MySite>,
+}
+
+async fn me(pool: &PgPool, account: AccountId) -> Result<Me, ApiError> {
+    let (name, email) = accounts::identity(pool, account).await?;
+    let sites = sites::of_account(pool, account).await?;
+    Ok(Me {
+        name,
+        email,
+        sites: sites
+            .into_iter()
+            .map(|(id, name, role)| MySite { id, name, role })
+            .collect(),
+    })
+}
+
+/// The hash of the request's session id.
+pub(super) fn session_hash(request: &HttpRequest) -> Option<Vec<u8>> {
+    request
+        .cookie(COOKIE)
+        .map(|cookie| Sha256::digest(cookie.value()).to_vec())
+}
+
+/// A new session id and its hash.
+fn new_session() -> Result<(String, Vec<u8>), ApiError> {
+    let mut bytes = [0u8; 32];
+    getrandom::fill(&mut bytes).map_err(|e| ApiError::Internal(e.to_string()))?;
+    let id: String = bytes.iter().map(|b| format!("{b:02x}")).collect();
+    let hash = Sha256::digest(&id).to_vec();
+    Ok((id, hash))
+}
+
+fn cookie(id: String, secure: bool, max_age: time::Duration) -> Cookie<'static> {
+    Cookie::build(COOKIE, id)
+        .path("/")
+        .http_only(true)
+        .same_site(SameSite::Lax)
+        .secure(secure)
+        .max_age(max_age)
+        .finish()
+}

@@ -1,0 +1,25 @@
+use actix_web::cookie::time::Duration;
+use actix_web::web::Data;
+use actix_web::{HttpRequest, HttpResponse, delete};
+use sqlx::PgPool;
+
+use super::{cookie, session_hash};
+use crate::api::error::ApiError;
+use crate::db::accounts;
+use crate::settings::Settings;
+
+/// Ends the session; signing out twice is no error.
+#[utoipa::path(tag = "session", operation_id = "sign_out", responses((status = 204, description = "Signed out")))]
+#[delete("/session")]
+pub(in crate::api) async fn sign_out(
+    request: HttpRequest,
+    pool: Data<PgPool>,
+    settings: Data<Settings>,
+) -> Result<HttpResponse, ApiError> {
+    if let Some(hash) = session_hash(&request) {
+        accounts::end_session(pool.as_ref(), &hash).await?;
+    }
+    Ok(HttpResponse::NoContent()
+        .cookie(cookie(String::new(), settings.is_https(), Duration::ZERO))
+        .finish())
+}

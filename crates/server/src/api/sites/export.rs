@@ -1,0 +1,29 @@
+use actix_web::http::header::{CONTENT_DISPOSITION, ContentType};
+use actix_web::web::Data;
+use actix_web::{HttpResponse, get};
+use lawn::document;
+use lawn::site::SiteDocument;
+use sqlx::PgPool;
+
+use crate::api::access::{Access, Read};
+use crate::api::error::{ApiError, Problem};
+use crate::db::{sites, zones};
+use crate::planning;
+
+/// The site document: everything that plans read of the site but the weather and the runs.
+#[utoipa::path(tag = "sites", operation_id = "export_site", params(("site" = i64, Path)), responses(
+    (status = 200, description = "The site document", body = SiteDocument),
+    (status = 404, description = "No such site here", body = Problem)))]
+#[get("/sites/{site}/document")]
+pub(in crate::api) async fn export(
+    access: Access<Read>,
+    pool: Data<PgPool>,
+) -> Result<HttpResponse, ApiError> {
+    let site = sites::get(pool.as_ref(), access.site).await?;
+    let zones = zones::of_site(pool.as_ref(), access.site).await?;
+    let text = document::write(&planning::document(&site, &zones));
+    Ok(HttpResponse::Ok()
+        .content_type(ContentType::json())
+        .insert_header((CONTENT_DISPOSITION, "attachment; filename=\"site.json\""))
+        .body(text))
+}

@@ -1,0 +1,55 @@
+//! Sites: place, allowed days and hours, supply; import and export of the site document.
+
+use jiff::Timestamp;
+use jiff::civil::Date;
+use lawn::site::{Site, Supply, Window};
+use serde::Serialize;
+use utoipa::ToSchema;
+
+use crate::clock;
+use crate::db::SiteId;
+use crate::db::sites::SiteRow;
+
+mod create;
+mod export;
+mod show;
+mod update;
+
+pub(super) use create::*;
+pub(super) use export::*;
+pub(super) use show::*;
+pub(super) use update::*;
+
+/// A site as people edit it.
+#[derive(Debug, Serialize, ToSchema)]
+pub(super) struct SiteView {
+    id: SiteId,
+    site: Site,
+    windows: Vec<Window>,
+    supply: Supply,
+    /// The site's instant.
+    now: Timestamp,
+    /// The site's day.
+    today: Date,
+    /// Whether the clock is simulated.
+    simulated_clock: bool,
+    version: i64,
+    weather_version: i64,
+}
+
+impl From<SiteRow> for SiteView {
+    fn from(row: SiteRow) -> Self {
+        let now = clock::now(row.simulated_now);
+        Self {
+            id: row.id,
+            now,
+            today: clock::local_date(now, &row.site.time_zone),
+            simulated_clock: row.simulated_now.is_some(),
+            site: row.site,
+            windows: row.windows,
+            supply: row.supply,
+            version: row.version,
+            weather_version: row.weather_version,
+        }
+    }
+}

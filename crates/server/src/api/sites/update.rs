@@ -1,0 +1,63 @@
+use actix_web::web::Data;
+use actix_web::{HttpRequest, HttpResponse, put};
+use lawn::site::{Site, Supply, Window, validate_supply, validate_windows};
+use serde::Deserialize;
+use sqlx::PgPool;
+use utoipa::ToSchema;
+
+use super::SiteView;
+use crate::api::access::{Access, Manage};
+use crate::api::body::Body;
+use crate::api::error::{ApiError, Problem};
+use crate::api::etag::{check, etag, if_match};
+use crate::db::sites;
+use crate::planning;
+
+/// Place, allowed days and hours, supply.
+#[derive(Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub(in crate::api) struct SiteEdit {
+    site: Site,
+    windows: Vec<Window>,
+    supply: Supply,
+}
+
+/// Replaces place, allowed days and hours, supply; replans.
+#[utoipa::path(tag = "sites", operation_id = "update_site",
+    params(("site" = i64, Path), ("If-Match" = String, Header, description = "The version edited")),
+    request_body = SiteEdit, responses(
+    (status = 200, description = "The site now", body = SiteView),
+    (status = 412, description = "Somebody changed it in the meantime", body = Problem),
+    (status = 422, description = "A figure does not hold", body = Problem)))]
+#[put("/sites/{site}")]
+pub(in crate::api) async fn update(
+    access: Access<Manage>,
+    request: HttpRequest,
+    pool: Data<PgPool>,
+    Body(edit): Body<SiteEdit>,
+) -> Result<HttpResponse, ApiError> {
+    let edited = if_match(&request)?;
+    edit.site.validate()?;
+    validate_windows(&edit.windows)?;
+    validate_supply(&edit.supply)?;
+    let mut tx = pool.begin().await?;
+    let (current, _) = sites::lock(&mut *tx, access.site).await?;
+    if edited != current {
+        let now = SiteView::from(sites::get(&mut *tx, access.site).await?);
+        check(edited, current, &now)?;
+    }
+    sites::update(
+        &mut *tx,
+        access.site,
+        &edit.site,
+        &edit.windows,
+        &edit.supply,
+    )
+    .await?;
+    planning::replan(&mut tx, access.site).await?;
+    let row = sites::get(&mut *tx, access.site).await?;
+    tx.commit().await?;
+    Ok(HttpResponse::Ok()
+        .insert_header(etag(row.version))
+        .json(SiteView::from(row)))
+}

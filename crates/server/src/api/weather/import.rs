@@ -1,0 +1,88 @@
+use actix_web::web::{Bytes, Data};
+use actix_web::{HttpRequest, HttpResponse, post};
+use lawn::weather::WeatherDay;
+use serde::Serialize;
+use sqlx::PgPool;
+use utoipa::ToSchema;
+
+use super::{read, replaces, same, stored, today};
+use crate::api::access::{Access, Manage};
+use crate::api::error::{ApiError, Problem};
+use crate::api::etag::{check, if_match};
+use crate::db::{sites, weather};
+use crate::{clock, planning};
+
+/// What an import did.
+#[derive(Debug, Serialize, ToSchema)]
+pub(in crate::api) struct Imported {
+    /// Observed days written.
+    days: usize,
+    /// Days of which the live figures were kept.
+    kept: usize,
+    /// Forecast days written.
+    forecast_days: usize,
+    weather_version: i64,
+}
+
+/// Imports a weather file: all of it or nothing; then replans. `conflicts` says what happens to days that are live with other
+/// figures: `keep` or `replace`.
+#[utoipa::path(tag = "weather", operation_id = "import_weather",
+    params(("site" = i64, Path), ("conflicts" = String, Query), ("If-Match" = String, Header, description = "weather_version of the preview")),
+    request_body(content = String, content_type = "text/csv"), responses(
+    (status = 201, description = "Imported", body = Imported),
+    (status = 412, description = "The weather changed since the preview", body = Problem),
+    (status = 422, description = "Lines that do not hold; nothing was written", body = Problem)))]
+#[post("/sites/{site}/weather-imports")]
+pub(in crate::api) async fn import(
+    access: Access<Manage>,
+    request: HttpRequest,
+    pool: Data<PgPool>,
+    body: Bytes,
+) -> Result<HttpResponse, ApiError> {
+    let previewed = if_match(&request)?;
+    let replace = replaces(&request)?;
+    let file = read(&body)?;
+    if !file.errors.is_empty() {
+        return Err(ApiError::Lines(file.errors));
+    }
+    let mut tx = pool.begin().await?;
+    let (_, version) = sites::lock(&mut *tx, access.site).await?;
+    check(
+        previewed,
+        version,
+        &serde_json::json!({ "weather_version": version }),
+    )?;
+    let site = sites::get(&mut *tx, access.site).await?;
+    let today = today(&site);
+    let live = stored(&mut *tx, access.site).await?;
+    let (forecast, observed): (Vec<WeatherDay>, Vec<WeatherDay>) =
+        file.days().into_iter().partition(|d| d.date >= today);
+    let given = observed.len();
+    let observed: Vec<WeatherDay> = observed
+        .into_iter()
+        .filter(|day| {
+            replace
+                || live
+                    .binary_search_by_key(&day.date, |d| d.day.date)
+                    .ok()
+                    .map(|i| &live[i])
+                    .is_none_or(|live| live.origin == "gauge" || same(live, day))
+        })
+        .collect();
+    let import =
+        weather::insert_import(&mut *tx, access.site, Some(access.account), observed.len()).await?;
+    weather::upsert_days(&mut *tx, access.site, &observed, "upload", Some(import)).await?;
+    if !forecast.is_empty() {
+        let issued_at = clock::now(site.simulated_now);
+        weather::insert_forecast(&mut *tx, access.site, issued_at, &forecast).await?;
+    }
+    sites::weather_changed(&mut *tx, access.site).await?;
+    planning::replan(&mut tx, access.site).await?;
+    tx.commit().await?;
+    Ok(HttpResponse::Created().json(Imported {
+        days: observed.len(),
+        kept: given - observed.len(),
+        forecast_days: forecast.len(),
+        weather_version: version + 1,
+    }))
+}

@@ -1,0 +1,142 @@
+use actix_web::post;
+use actix_web::web::{Bytes, Data, Json};
+use jiff::ToSpan;
+use jiff::civil::Date;
+use lawn::weather::WeatherDay;
+use lawn::weather_csv::CellError;
+use serde::Serialize;
+use sqlx::PgPool;
+use utoipa::ToSchema;
+
+use super::{read, same, stored, today};
+use crate::api::access::{Access, Manage};
+use crate::api::error::{ApiError, Problem};
+use crate::db::sites;
+
+/// Most gaps and differences that a preview lists.
+const MOST_LISTED: usize = 200;
+
+/// Days that are missing between rows of a file.
+#[derive(Debug, Serialize, ToSchema)]
+pub(in crate::api) struct Gap {
+    first: Date,
+    last: Date,
+}
+
+/// A day whose live figures differ from the file's.
+#[derive(Debug, Serialize, ToSchema)]
+pub(in crate::api) struct Difference {
+    live: WeatherDay,
+    file: WeatherDay,
+}
+
+/// What an import would do. Nothing has been written.
+#[derive(Debug, Serialize, ToSchema)]
+pub(in crate::api) struct Preview {
+    /// Rows that hold.
+    rows: usize,
+    first: Option<Date>,
+    last: Option<Date>,
+    /// Rows dated today or later: kept as a forecast.
+    forecast_rows: usize,
+    /// Days that are new.
+    new_days: usize,
+    /// Days that say what is live already.
+    same_days: usize,
+    /// Days that say something else.
+    different: Vec<Difference>,
+    /// Missing days between the file's rows that are not live either.
+    gaps: Vec<Gap>,
+    /// Columns that are not understood and not read.
+    ignored_columns: Vec<String>,
+    /// Lines that do not hold; while there are any, nothing can be imported.
+    errors: Vec<CellError>,
+    /// Goes into If-Match of the import.
+    weather_version: i64,
+}
+
+/// Reads a weather file and says what importing it would do; writes nothing.
+#[utoipa::path(tag = "weather", operation_id = "preview_weather", params(("site" = i64, Path)),
+    request_body(content = String, content_type = "text/csv"), responses(
+    (status = 200, description = "What the import would do", body = Preview),
+    (status = 400, description = "Not a text file", body = Problem)))]
+#[post("/sites/{site}/weather-imports/preview")]
+pub(in crate::api) async fn preview(
+    access: Access<Manage>,
+    pool: Data<PgPool>,
+    body: Bytes,
+) -> Result<Json<Preview>, ApiError> {
+    let file = read(&body)?;
+    let site = sites::get(pool.as_ref(), access.site).await?;
+    let live = stored(pool.as_ref(), access.site).await?;
+    let find = |date: Date| {
+        live.binary_search_by_key(&date, |d| d.day.date)
+            .ok()
+            .map(|i| &live[i])
+    };
+    let today = today(&site);
+    let mut days = file.days();
+    days.sort_by_key(|d| d.date);
+    let mut preview = Preview {
+        rows: days.len(),
+        first: days.first().map(|d| d.date),
+        last: days.last().map(|d| d.date),
+        forecast_rows: 0,
+        new_days: 0,
+        same_days: 0,
+        different: Vec::new(),
+        gaps: Vec::new(),
+        ignored_columns: file.ignored,
+        errors: file.errors,
+        weather_version: site.weather_version,
+    };
+    let mut before: Option<Date> = None;
+    for day in days {
+        if let Some(before) = before {
+            preview.gap(before, day.date, |date| find(date).is_some());
+        }
+        before = Some(day.date);
+        if day.date >= today {
+            preview.forecast_rows += 1;
+            continue;
+        }
+        match find(day.date) {
+            // A gauge reading alone is no weather day: the file adds one.
+            None => preview.new_days += 1,
+            Some(live) if live.origin == "gauge" => preview.new_days += 1,
+            Some(live) if same(live, &day) => preview.same_days += 1,
+            Some(live) => preview.different.push(Difference {
+                live: live.day.clone(),
+                file: day,
+            }),
+        }
+    }
+    preview.different.truncate(MOST_LISTED);
+    Ok(Json(preview))
+}
+
+impl Preview {
+    /// Notes the days between two rows that nothing covers.
+    fn gap(&mut self, before: Date, after: Date, covered: impl Fn(Date) -> bool) {
+        let mut first = None;
+        let mut date = before.saturating_add(1.day());
+        while date < after && self.gaps.len() < MOST_LISTED {
+            let missing = !covered(date);
+            if missing {
+                first.get_or_insert(date);
+            }
+            let next = date.saturating_add(1.day());
+            if (!missing || next == after)
+                && let Some(first) = first.take()
+            {
+                let last = if missing {
+                    date
+                } else {
+                    date.saturating_sub(1.day())
+                };
+                self.gaps.push(Gap { first, last });
+            }
+            date = next;
+        }
+    }
+}

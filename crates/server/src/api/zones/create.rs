@@ -1,0 +1,40 @@
+use actix_web::web::Data;
+use actix_web::{HttpResponse, post};
+use lawn::site::Zone;
+use sqlx::PgPool;
+
+use super::ZoneView;
+use crate::api::access::{Access, Manage};
+use crate::api::body::Body;
+use crate::api::error::{ApiError, Problem};
+use crate::api::etag::etag;
+use crate::db::{sites, zones};
+use crate::{clock, planning};
+
+/// Adds a zone and replans. The identifier in the body is not read; without a first day it begins today.
+#[utoipa::path(tag = "zones", operation_id = "create_zone", params(("site" = i64, Path)), request_body = Zone, responses(
+    (status = 201, description = "The new zone", body = ZoneView),
+    (status = 422, description = "A figure does not hold", body = Problem)))]
+#[post("/sites/{site}/zones")]
+pub(in crate::api) async fn create(
+    access: Access<Manage>,
+    pool: Data<PgPool>,
+    Body(mut zone): Body<Zone>,
+) -> Result<HttpResponse, ApiError> {
+    let mut tx = pool.begin().await?;
+    sites::lock(&mut *tx, access.site).await?;
+    let site = sites::get(&mut *tx, access.site).await?;
+    let today = clock::local_date(clock::now(site.simulated_now), &site.site.time_zone);
+    zone.active_from.get_or_insert(today);
+    zone.active_to = None;
+    zone.validate("")?;
+    let id = zones::insert(&mut *tx, access.site, &zone).await?;
+    planning::replan(&mut tx, access.site).await?;
+    let row = zones::get(&mut *tx, access.site, id)
+        .await?
+        .ok_or(ApiError::NotFound("zone"))?;
+    tx.commit().await?;
+    Ok(HttpResponse::Created()
+        .insert_header(etag(row.version))
+        .json(ZoneView::from(row)))
+}

@@ -1,0 +1,113 @@
+//! Reading the open files of the command line, with errors that name file, line and column or key.
+
+use std::path::Path;
+
+use jiff::civil::Date;
+use lawn::plan::Run;
+use lawn::site::SiteDocument;
+use lawn::weather::{self, DailyWeather, Gaps};
+use lawn::weather_csv;
+use science::reference_et::Place;
+
+use super::Failure;
+
+pub(crate) fn text(path: &Path) -> Result<String, Failure> {
+    let bytes = std::fs::read(path).map_err(|e| Failure(format!("{}: {e}", path.display())))?;
+    String::from_utf8(bytes).map_err(|_| Failure(format!("{}: is not UTF-8 text", path.display())))
+}
+
+/// The rows of a weather file, all of which hold; dates may repeat and come in any order.
+pub(crate) fn weather_rows(path: &Path) -> Result<weather_csv::File, Failure> {
+    let file = weather_csv::read(&text(path)?);
+    match file.errors.first() {
+        Some(error) => Err(Failure(format!("{}: {error}", path.display()))),
+        None => Ok(file),
+    }
+}
+
+/// The rows of a weather file, each date once.
+pub(crate) fn weather_record(path: &Path) -> Result<weather_csv::File, Failure> {
+    let mut file = weather_rows(path)?;
+    if let Some(error) = file.repeated().first() {
+        return Err(Failure(format!("{}: {error}", path.display())));
+    }
+    file.rows.sort_by_key(|row| row.day.date);
+    Ok(file)
+}
+
+/// A contiguous series of the rows that `wanted` picks; a gap is refused, naming the line before it, unless it is to be filled.
+pub(crate) fn series(
+    path: &Path,
+    file: &weather_csv::File,
+    place: &Place,
+    fill: bool,
+    wanted: impl Fn(Date) -> bool,
+) -> Result<Vec<DailyWeather>, Failure> {
+    let days: Vec<_> = file
+        .rows
+        .iter()
+        .filter(|row| wanted(row.day.date))
+        .map(|row| row.day.clone())
+        .collect();
+    if days.is_empty() {
+        return Ok(Vec::new());
+    }
+    let gaps = if fill { Gaps::Fill } else { Gaps::Refuse };
+    weather::series(place, &days, gaps).map_err(|error| {
+        let line = match &error {
+            weather::Error::Gap { date } | weather::Error::Day { date, .. } => file
+                .rows
+                .iter()
+                .rev()
+                .find(|row| row.day.date <= *date)
+                .map(|row| row.line),
+            weather::Error::Empty => None,
+        };
+        let at = line.map_or_else(String::new, |line| format!("line {line}, column date: "));
+        Failure(format!("{}: {at}{error}", path.display()))
+    })
+}
+
+pub(crate) fn site(path: &Path) -> Result<SiteDocument, Failure> {
+    lawn::document::read(&text(path)?)
+        .map_err(|error| Failure(format!("{}: {error}", path.display())))
+}
+
+/// Reads `date,zone,passes,pass_s` (docs/formats/runs.md).
+pub(crate) fn runs(path: &Path, document: &SiteDocument) -> Result<Vec<Run>, Failure> {
+    let text = text(path)?;
+    let mut lines = text.trim_start_matches('\u{feff}').lines().enumerate();
+    let fail =
+        |line: usize, what: &str| Failure(format!("{}: line {}: {what}", path.display(), line + 1));
+    match lines.next() {
+        Some((_, header)) if header.trim() == "date,zone,passes,pass_s" => {}
+        _ => return Err(fail(0, "the header must be date,zone,passes,pass_s")),
+    }
+    let mut runs = Vec::new();
+    for (index, line) in lines.filter(|(_, l)| !l.trim().is_empty()) {
+        let cells: Vec<&str> = line.trim().split(',').collect();
+        let [date, zone, passes, pass_s] = cells[..] else {
+            return Err(fail(index, "must have four cells"));
+        };
+        if !document.zones.iter().any(|z| z.id == zone) {
+            return Err(fail(index, &format!("zone \"{zone}\" is not in the site")));
+        }
+        runs.push(Run {
+            zone: zone.to_owned(),
+            date: Date::strptime("%Y-%m-%d", date)
+                .map_err(|_| fail(index, &format!("\"{date}\" is not a date, YYYY-MM-DD")))?,
+            passes: passes
+                .parse()
+                .ok()
+                .filter(|n| (1..=1000).contains(n))
+                .ok_or_else(|| fail(index, "passes must be a whole number from 1 to 1000"))?,
+            pass_s: pass_s
+                .parse()
+                .ok()
+                .filter(|n| (1..=86_400).contains(n))
+                .ok_or_else(|| fail(index, "pass_s must be a whole number from 1 to 86400"))?,
+            assumed: false,
+        });
+    }
+    Ok(runs)
+}

@@ -1,0 +1,65 @@
+//! `fresh-meadow plan`: the week as JSON.
+
+use std::path::PathBuf;
+
+use clap::Args;
+use jiff::civil::Date;
+use lawn::plan::{Known, plan_week};
+use lawn::weather::place;
+
+use super::{Failure, input};
+
+#[derive(Debug, Args)]
+pub(crate) struct Arguments {
+    /// Site document (docs/formats/site.md).
+    #[arg(long, value_name = "SITE.json")]
+    site: PathBuf,
+    /// Weather file; rows from --today on are a forecast (docs/formats/weather.md).
+    #[arg(long, value_name = "FILE.csv")]
+    weather: PathBuf,
+    /// The site's day, at 00:00: its windows are open.
+    #[arg(long, value_name = "DATE")]
+    today: Date,
+    /// What ran before (docs/formats/runs.md); without it, nothing did.
+    #[arg(long, value_name = "FILE.csv")]
+    runs: Option<PathBuf>,
+    /// Fill days without weather by the mean ET0 of the week before, without rain.
+    #[arg(long)]
+    fill: bool,
+}
+
+pub(crate) fn run(a: &Arguments) -> Result<String, Failure> {
+    let document = input::site(&a.site)?;
+    let file = input::weather_record(&a.weather)?;
+    let place = place(&document.site);
+    let observed = input::series(&a.weather, &file, &place, a.fill, |d| d < a.today)?;
+    // A forecast may leave out days or figures: the recent mean stands in.
+    let forecast = input::series(&a.weather, &file, &place, true, |d| d >= a.today)?;
+    if let Some(last) = observed.last()
+        && last.date.tomorrow()? < a.today
+        && !a.fill
+    {
+        return Err(Failure(format!(
+            "{}: weather before {} ends on {}; give --fill to have the days between filled",
+            a.weather.display(),
+            a.today,
+            last.date
+        )));
+    }
+    let runs = match &a.runs {
+        Some(path) => input::runs(path, &document)?,
+        None => Vec::new(),
+    };
+    let plan = plan_week(&Known {
+        document: &document,
+        observed: &observed,
+        forecast: &forecast,
+        runs: &runs,
+        today: a.today,
+        now: None,
+    })
+    .map_err(|error| Failure(format!("{}: {error}", a.weather.display())))?;
+    let mut text = serde_json::to_string_pretty(&plan)?;
+    text.push('\n');
+    Ok(text)
+}

@@ -1,0 +1,100 @@
+//! `fresh-meadow simulate`: the daily balance under the replayed morning decisions.
+
+use std::fmt::Write;
+use std::path::PathBuf;
+
+use clap::{Args, ValueEnum};
+use jiff::civil::Date;
+use lawn::replay::{Foresight, Row, replay};
+use lawn::weather::place;
+
+use super::{Failure, input};
+
+#[derive(Debug, Clone, Copy, ValueEnum)]
+enum ForecastArgument {
+    /// ET0 ahead is the mean of the last seven days observed.
+    None,
+    /// The file's own days.
+    Perfect,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct Arguments {
+    /// Site document (docs/formats/site.md).
+    #[arg(long, value_name = "SITE.json")]
+    site: PathBuf,
+    /// Weather file that covers the stretch (docs/formats/weather.md).
+    #[arg(long, value_name = "FILE.csv")]
+    weather: PathBuf,
+    /// First day; each zone starts there from its initial depletion.
+    #[arg(long, value_name = "DATE")]
+    from: Date,
+    /// Last day.
+    #[arg(long, value_name = "DATE")]
+    to: Date,
+    /// What each morning knows of the days ahead.
+    #[arg(long, value_enum, default_value = "none")]
+    forecast: ForecastArgument,
+    /// Fill days without weather by the mean ET0 of the week before, without rain.
+    #[arg(long)]
+    fill: bool,
+}
+
+const HEADER: &str = "date,zone,et0_mm,etc_mm,eta_mm,rain_mm,effective_rain_mm,irrigation_net_mm,irrigation_gross_mm,runoff_mm,drainage_mm,adjustment_mm,depletion_start_mm,depletion_mm,taw_mm,ks\n";
+
+pub(crate) fn run(a: &Arguments) -> Result<String, Failure> {
+    let document = input::site(&a.site)?;
+    let file = input::weather_record(&a.weather)?;
+    let record = input::series(&a.weather, &file, &place(&document.site), a.fill, |_| true)?;
+    let foresight = match a.forecast {
+        ForecastArgument::None => Foresight::None,
+        ForecastArgument::Perfect => Foresight::Perfect,
+    };
+    let rows = replay(&document, &record, a.from, a.to, foresight)
+        .map_err(|error| Failure(format!("{}: {error}", a.weather.display())))?;
+    let mut text = String::with_capacity(rows.len() * 160);
+    text.push_str(HEADER);
+    for row in &rows {
+        line(&mut text, row)?;
+    }
+    Ok(text)
+}
+
+fn line(text: &mut String, row: &Row) -> Result<(), Failure> {
+    let b = &row.balance;
+    write!(text, "{},{}", row.date, escaped(row.zone))?;
+    for depth in [
+        row.et0,
+        b.etc,
+        b.eta,
+        b.rain,
+        b.effective_rain,
+        b.irrigation.net,
+        b.irrigation.gross,
+        b.rain_runoff + b.irrigation.runoff,
+        b.drainage,
+        b.adjustment,
+        b.start,
+        b.end,
+        row.taw,
+    ] {
+        // All digits, so that the identity holds on the printed line; + 0 turns −0 into 0.
+        write!(text, ",{}", depth.mm() + 0.0)?;
+    }
+    writeln!(text, ",{}", b.ks)?;
+    Ok(())
+}
+
+/// A text cell: quoted where it must be, and never read as a formula by a spreadsheet.
+fn escaped(cell: &str) -> String {
+    let guarded = if cell.starts_with(['=', '+', '-', '@']) {
+        format!("'{cell}")
+    } else {
+        cell.to_owned()
+    };
+    if guarded.contains(['"', ',', '\n', '\r']) {
+        format!("\"{}\"", guarded.replace('"', "\"\""))
+    } else {
+        guarded
+    }
+}

@@ -1,0 +1,125 @@
+//! Accounts and their sessions.
+
+use sqlx::PgExecutor;
+
+use super::{AccountId, SiteId};
+
+/// An account as sign-in needs it.
+pub struct Credentials {
+    /// Whose.
+    pub id: AccountId,
+    /// argon2id, PHC format.
+    pub password_hash: String,
+}
+
+/// Adds an account.
+pub async fn insert(
+    db: impl PgExecutor<'_>,
+    email: &str,
+    name: &str,
+    password_hash: &str,
+    is_demo: bool,
+) -> sqlx::Result<AccountId> {
+    sqlx::query_scalar!(
+        "INSERT INTO account (email, name, password_hash, is_demo) VALUES (lower($1), $2, $3, $4) RETURNING id",
+        email,
+        name,
+        password_hash,
+        is_demo,
+    )
+    .fetch_one(db)
+    .await
+    .map(AccountId)
+}
+
+/// The credentials of an address.
+pub async fn credentials(
+    db: impl PgExecutor<'_>,
+    email: &str,
+) -> sqlx::Result<Option<Credentials>> {
+    let row = sqlx::query!(
+        "SELECT id, password_hash FROM account WHERE email = lower($1)",
+        email
+    )
+    .fetch_optional(db)
+    .await?;
+    Ok(row.map(|r| Credentials {
+        id: AccountId(r.id),
+        password_hash: r.password_hash,
+    }))
+}
+
+/// Name and address of an account.
+pub async fn identity(
+    db: impl PgExecutor<'_>,
+    account: AccountId,
+) -> sqlx::Result<(String, String)> {
+    let row = sqlx::query!("SELECT name, email FROM account WHERE id = $1", account.0)
+        .fetch_one(db)
+        .await?;
+    Ok((row.name, row.email))
+}
+
+/// Whether any demo account exists.
+pub async fn any_demo(db: impl PgExecutor<'_>) -> sqlx::Result<bool> {
+    sqlx::query_scalar!(r#"SELECT EXISTS (SELECT FROM account WHERE is_demo) AS "any!""#)
+        .fetch_one(db)
+        .await
+}
+
+/// Starts a session of 30 days; old ones of everybody are swept on the way.
+pub async fn start_session(
+    db: impl PgExecutor<'_>,
+    id_hash: &[u8],
+    account: AccountId,
+) -> sqlx::Result<()> {
+    sqlx::query!(
+        "WITH swept AS (DELETE FROM session WHERE expires_at < now())
+         INSERT INTO session (id_hash, account_id, expires_at) VALUES ($1, $2, now() + interval '30 days')",
+        id_hash,
+        account.0,
+    )
+    .execute(db)
+    .await?;
+    Ok(())
+}
+
+/// The account of a session that has not expired.
+pub async fn session_account(
+    db: impl PgExecutor<'_>,
+    id_hash: &[u8],
+) -> sqlx::Result<Option<AccountId>> {
+    let id = sqlx::query_scalar!(
+        "SELECT account_id FROM session WHERE id_hash = $1 AND expires_at > now()",
+        id_hash
+    )
+    .fetch_optional(db)
+    .await?;
+    Ok(id.map(AccountId))
+}
+
+/// Ends a session.
+pub async fn end_session(db: impl PgExecutor<'_>, id_hash: &[u8]) -> sqlx::Result<()> {
+    sqlx::query!("DELETE FROM session WHERE id_hash = $1", id_hash)
+        .execute(db)
+        .await?;
+    Ok(())
+}
+
+/// The account of a session and its role on a site, in one question.
+pub async fn session_role(
+    db: impl PgExecutor<'_>,
+    id_hash: &[u8],
+    site: SiteId,
+) -> sqlx::Result<Option<(AccountId, Option<String>)>> {
+    let row = sqlx::query!(
+        r#"SELECT s.account_id, m.role AS "role?"
+           FROM session s LEFT JOIN membership m ON m.account_id = s.account_id AND m.site_id = $2
+           WHERE s.id_hash = $1 AND s.expires_at > now()"#,
+        id_hash,
+        site.0,
+    )
+    .fetch_optional(db)
+    .await?;
+    Ok(row.map(|r| (AccountId(r.account_id), r.role)))
+}

@@ -1,0 +1,172 @@
+//! Sites and who belongs to them.
+
+use jiff::Timestamp;
+use jiff_sqlx::ToSqlx;
+use lawn::site::{Site, Supply, Window};
+use sqlx::PgExecutor;
+
+use super::{AccountId, SiteId, undecodable};
+
+/// A site as it is stored.
+#[derive(Debug, Clone)]
+pub struct SiteRow {
+    /// Its identifier.
+    pub id: SiteId,
+    /// Place and currency.
+    pub site: Site,
+    /// Allowed days and hours.
+    pub windows: Vec<Window>,
+    /// Supply and controller.
+    pub supply: Supply,
+    /// The simulated clock, if it has one.
+    pub simulated_now: Option<Timestamp>,
+    /// Counts edits of the site and its zones.
+    pub version: i64,
+    /// Counts changes of its weather.
+    pub weather_version: i64,
+}
+
+/// Adds a site.
+pub async fn insert(
+    db: impl PgExecutor<'_>,
+    site: &Site,
+    windows: &[Window],
+    supply: &Supply,
+    simulated_now: Option<Timestamp>,
+) -> sqlx::Result<SiteId> {
+    let windows = serde_json::to_value(windows).map_err(undecodable)?;
+    let supply = serde_json::to_value(supply).map_err(undecodable)?;
+    sqlx::query_scalar!(
+        "INSERT INTO site (name, time_zone, latitude, longitude, elevation_m, wind_height_m, currency, price_per_m3,
+                           windows, supply, simulated_now)
+         VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11) RETURNING id",
+        site.name,
+        site.time_zone,
+        site.latitude,
+        site.longitude,
+        site.elevation_m,
+        site.wind_height_m,
+        site.currency,
+        site.price_per_m3,
+        windows,
+        supply,
+        simulated_now.map(ToSqlx::to_sqlx) as _,
+    )
+    .fetch_one(db)
+    .await
+    .map(SiteId)
+}
+
+/// Gives an account a role on a site.
+pub async fn add_member(
+    db: impl PgExecutor<'_>,
+    site: SiteId,
+    account: AccountId,
+    role: &str,
+) -> sqlx::Result<()> {
+    sqlx::query!(
+        "INSERT INTO membership (site_id, account_id, role) VALUES ($1, $2, $3)",
+        site.0,
+        account.0,
+        role
+    )
+    .execute(db)
+    .await?;
+    Ok(())
+}
+
+/// The sites of an account with its role, by name.
+pub async fn of_account(
+    db: impl PgExecutor<'_>,
+    account: AccountId,
+) -> sqlx::Result<Vec<(SiteId, String, String)>> {
+    let rows = sqlx::query!(
+        "SELECT s.id, s.name, m.role FROM membership m JOIN site s ON s.id = m.site_id
+         WHERE m.account_id = $1 ORDER BY s.name, s.id",
+        account.0
+    )
+    .fetch_all(db)
+    .await?;
+    Ok(rows
+        .into_iter()
+        .map(|r| (SiteId(r.id), r.name, r.role))
+        .collect())
+}
+
+/// A site; it exists once access to it was granted.
+pub async fn get(db: impl PgExecutor<'_>, id: SiteId) -> sqlx::Result<SiteRow> {
+    let r = sqlx::query!("SELECT * FROM site WHERE id = $1", id.0)
+        .fetch_one(db)
+        .await?;
+    Ok(SiteRow {
+        id: SiteId(r.id),
+        site: Site {
+            name: r.name,
+            time_zone: r.time_zone,
+            latitude: r.latitude,
+            longitude: r.longitude,
+            elevation_m: r.elevation_m,
+            wind_height_m: r.wind_height_m,
+            currency: r.currency,
+            price_per_m3: r.price_per_m3,
+        },
+        windows: serde_json::from_value(r.windows).map_err(undecodable)?,
+        supply: serde_json::from_value(r.supply).map_err(undecodable)?,
+        simulated_now: r.simulated_now.map(jiff_sqlx::Timestamp::to_jiff),
+        version: r.version,
+        weather_version: r.weather_version,
+    })
+}
+
+/// Locks a site's row, so that its changes follow one another; returns version and weather version.
+pub async fn lock(db: impl PgExecutor<'_>, id: SiteId) -> sqlx::Result<(i64, i64)> {
+    let r = sqlx::query!(
+        "SELECT version, weather_version FROM site WHERE id = $1 FOR UPDATE",
+        id.0
+    )
+    .fetch_one(db)
+    .await?;
+    Ok((r.version, r.weather_version))
+}
+
+/// Replaces place, hours and supply and counts the edit.
+pub async fn update(
+    db: impl PgExecutor<'_>,
+    id: SiteId,
+    site: &Site,
+    windows: &[Window],
+    supply: &Supply,
+) -> sqlx::Result<()> {
+    let windows = serde_json::to_value(windows).map_err(undecodable)?;
+    let supply = serde_json::to_value(supply).map_err(undecodable)?;
+    sqlx::query!(
+        "UPDATE site SET name = $2, time_zone = $3, latitude = $4, longitude = $5, elevation_m = $6, wind_height_m = $7,
+                         currency = $8, price_per_m3 = $9, windows = $10, supply = $11, version = version + 1
+         WHERE id = $1",
+        id.0,
+        site.name,
+        site.time_zone,
+        site.latitude,
+        site.longitude,
+        site.elevation_m,
+        site.wind_height_m,
+        site.currency,
+        site.price_per_m3,
+        windows,
+        supply,
+    )
+    .execute(db)
+    .await?;
+    Ok(())
+}
+
+/// Counts a change of the site's weather.
+pub async fn weather_changed(db: impl PgExecutor<'_>, id: SiteId) -> sqlx::Result<()> {
+    sqlx::query!(
+        "UPDATE site SET weather_version = weather_version + 1 WHERE id = $1",
+        id.0
+    )
+    .execute(db)
+    .await?;
+    Ok(())
+}

@@ -1,0 +1,251 @@
+//! Weather: observed days, forecasts as issued, gauge readings.
+
+use jiff::Timestamp;
+use jiff::civil::Date;
+use jiff_sqlx::ToSqlx;
+use lawn::weather::WeatherDay;
+use sqlx::{PgConnection, PgExecutor};
+
+use super::{AccountId, SiteId};
+
+/// An observed day as it is stored.
+#[derive(Debug, Clone, PartialEq)]
+pub struct StoredDay {
+    /// What was measured; rain by the gauge where there is a reading.
+    pub day: WeatherDay,
+    /// Where it came from: `upload`, `demo`, or `gauge` where there is a reading alone.
+    pub origin: String,
+    /// Rain by the station or upload, where the gauge overrides it.
+    pub station_rain_mm: Option<f64>,
+    /// Whether the rain is the gauge's.
+    pub by_gauge: bool,
+}
+
+/// Observed days from one date to another, gauge readings over the station's rain. A day may have a gauge reading alone.
+pub async fn days(
+    db: impl PgExecutor<'_>,
+    site: SiteId,
+    from: Date,
+    to: Date,
+) -> sqlx::Result<Vec<StoredDay>> {
+    let rows = sqlx::query!(
+        r#"SELECT coalesce(w.date, g.date) AS "date!", w.tmin_c, w.tmax_c, w.rh_min_pct, w.rh_max_pct, w.dewpoint_c,
+                  w.vapour_pressure_kpa, w.solar_mj_m2, w.sunshine_h, w.wind_m_s, w.rain_mm AS station_rain_mm,
+                  g.rain_mm AS "gauge_rain_mm?", coalesce(w.origin, 'gauge') AS "origin!"
+           FROM (SELECT * FROM weather_day WHERE site_id = $1 AND date BETWEEN $2 AND $3) w
+           FULL JOIN (SELECT date, rain_mm FROM gauge_reading
+                      WHERE site_id = $1 AND voided_at IS NULL AND date BETWEEN $2 AND $3) g ON g.date = w.date
+           ORDER BY 1"#,
+        site.0,
+        from.to_sqlx() as _,
+        to.to_sqlx() as _,
+    )
+    .fetch_all(db)
+    .await?;
+    Ok(rows
+        .into_iter()
+        .map(|r| StoredDay {
+            day: WeatherDay {
+                date: r.date.to_jiff(),
+                tmin_c: r.tmin_c,
+                tmax_c: r.tmax_c,
+                rh_min_pct: r.rh_min_pct,
+                rh_max_pct: r.rh_max_pct,
+                dewpoint_c: r.dewpoint_c,
+                vapour_pressure_kpa: r.vapour_pressure_kpa,
+                solar_mj_m2: r.solar_mj_m2,
+                sunshine_h: r.sunshine_h,
+                wind_m_s: r.wind_m_s,
+                rain_mm: r.gauge_rain_mm.or(r.station_rain_mm),
+                rain_probability_pct: None,
+            },
+            origin: r.origin,
+            by_gauge: r.gauge_rain_mm.is_some(),
+            station_rain_mm: r.gauge_rain_mm.and(r.station_rain_mm),
+        })
+        .collect())
+}
+
+/// The newest forecast issued, from a date on.
+pub async fn forecast(
+    db: impl PgExecutor<'_>,
+    site: SiteId,
+    from: Date,
+) -> sqlx::Result<Vec<WeatherDay>> {
+    let rows = sqlx::query!(
+        "SELECT DISTINCT ON (date) date, tmin_c, tmax_c, rh_min_pct, rh_max_pct, dewpoint_c, vapour_pressure_kpa, solar_mj_m2,
+                sunshine_h, wind_m_s, rain_mm, rain_probability_pct
+         FROM forecast_day WHERE site_id = $1 AND date >= $2 ORDER BY date, issued_at DESC",
+        site.0,
+        from.to_sqlx() as _,
+    )
+    .fetch_all(db)
+    .await?;
+    Ok(rows
+        .into_iter()
+        .map(|r| WeatherDay {
+            date: r.date.to_jiff(),
+            tmin_c: r.tmin_c,
+            tmax_c: r.tmax_c,
+            rh_min_pct: r.rh_min_pct,
+            rh_max_pct: r.rh_max_pct,
+            dewpoint_c: r.dewpoint_c,
+            vapour_pressure_kpa: r.vapour_pressure_kpa,
+            solar_mj_m2: r.solar_mj_m2,
+            sunshine_h: r.sunshine_h,
+            wind_m_s: r.wind_m_s,
+            rain_mm: r.rain_mm,
+            rain_probability_pct: r.rain_probability_pct,
+        })
+        .collect())
+}
+
+/// Records that an import happened.
+pub async fn insert_import(
+    db: impl PgExecutor<'_>,
+    site: SiteId,
+    account: Option<AccountId>,
+    days: usize,
+) -> sqlx::Result<i64> {
+    sqlx::query_scalar!(
+        "INSERT INTO weather_import (site_id, account_id, days) VALUES ($1, $2, $3) RETURNING id",
+        site.0,
+        account.map(|a| a.0),
+        i32::try_from(days).unwrap_or(i32::MAX),
+    )
+    .fetch_one(db)
+    .await
+}
+
+/// Columns of figures, one array each, for one statement over many days.
+struct Arrays {
+    dates: Vec<String>,
+    figures: [Vec<Option<f64>>; 11],
+}
+
+impl Arrays {
+    fn of(days: &[WeatherDay]) -> Self {
+        let column = |f: fn(&WeatherDay) -> Option<f64>| days.iter().map(f).collect();
+        Self {
+            dates: days.iter().map(|d| d.date.to_string()).collect(),
+            figures: [
+                column(|d| d.tmin_c),
+                column(|d| d.tmax_c),
+                column(|d| d.rh_min_pct),
+                column(|d| d.rh_max_pct),
+                column(|d| d.dewpoint_c),
+                column(|d| d.vapour_pressure_kpa),
+                column(|d| d.solar_mj_m2),
+                column(|d| d.sunshine_h),
+                column(|d| d.wind_m_s),
+                column(|d| d.rain_mm),
+                column(|d| d.rain_probability_pct),
+            ],
+        }
+    }
+}
+
+/// Writes observed days, replacing those of the same date.
+pub async fn upsert_days(
+    db: impl PgExecutor<'_>,
+    site: SiteId,
+    days: &[WeatherDay],
+    origin: &str,
+    import: Option<i64>,
+) -> sqlx::Result<()> {
+    let a = Arrays::of(days);
+    sqlx::query!(
+        "INSERT INTO weather_day (site_id, date, tmin_c, tmax_c, rh_min_pct, rh_max_pct, dewpoint_c, vapour_pressure_kpa,
+                                  solar_mj_m2, sunshine_h, wind_m_s, rain_mm, origin, import_id)
+         SELECT $1, d.*, $13, $14
+         FROM unnest($2::text[]::date[], $3::float8[], $4::float8[], $5::float8[], $6::float8[], $7::float8[], $8::float8[],
+                     $9::float8[], $10::float8[], $11::float8[], $12::float8[]) d
+         ON CONFLICT (site_id, date) DO UPDATE SET
+             tmin_c = excluded.tmin_c, tmax_c = excluded.tmax_c, rh_min_pct = excluded.rh_min_pct,
+             rh_max_pct = excluded.rh_max_pct, dewpoint_c = excluded.dewpoint_c,
+             vapour_pressure_kpa = excluded.vapour_pressure_kpa, solar_mj_m2 = excluded.solar_mj_m2,
+             sunshine_h = excluded.sunshine_h, wind_m_s = excluded.wind_m_s, rain_mm = excluded.rain_mm,
+             origin = excluded.origin, import_id = excluded.import_id",
+        site.0,
+        &a.dates,
+        &a.figures[0] as _,
+        &a.figures[1] as _,
+        &a.figures[2] as _,
+        &a.figures[3] as _,
+        &a.figures[4] as _,
+        &a.figures[5] as _,
+        &a.figures[6] as _,
+        &a.figures[7] as _,
+        &a.figures[8] as _,
+        &a.figures[9] as _,
+        origin,
+        import,
+    )
+    .execute(db)
+    .await?;
+    Ok(())
+}
+
+/// Keeps a forecast as it was issued.
+pub async fn insert_forecast(
+    db: impl PgExecutor<'_>,
+    site: SiteId,
+    issued_at: Timestamp,
+    days: &[WeatherDay],
+) -> sqlx::Result<()> {
+    let a = Arrays::of(days);
+    sqlx::query!(
+        "INSERT INTO forecast_day (site_id, issued_at, date, tmin_c, tmax_c, rh_min_pct, rh_max_pct, dewpoint_c,
+                                   vapour_pressure_kpa, solar_mj_m2, sunshine_h, wind_m_s, rain_mm, rain_probability_pct)
+         SELECT $1, $2, d.*
+         FROM unnest($3::text[]::date[], $4::float8[], $5::float8[], $6::float8[], $7::float8[], $8::float8[], $9::float8[],
+                     $10::float8[], $11::float8[], $12::float8[], $13::float8[], $14::float8[]) d
+         ON CONFLICT DO NOTHING",
+        site.0,
+        issued_at.to_sqlx() as _,
+        &a.dates,
+        &a.figures[0] as _,
+        &a.figures[1] as _,
+        &a.figures[2] as _,
+        &a.figures[3] as _,
+        &a.figures[4] as _,
+        &a.figures[5] as _,
+        &a.figures[6] as _,
+        &a.figures[7] as _,
+        &a.figures[8] as _,
+        &a.figures[9] as _,
+        &a.figures[10] as _,
+    )
+    .execute(db)
+    .await?;
+    Ok(())
+}
+
+/// Adds a gauge reading for a date; an earlier one of that date is voided, not changed.
+pub async fn add_gauge_reading(
+    db: &mut PgConnection,
+    site: SiteId,
+    account: AccountId,
+    date: Date,
+    rain_mm: f64,
+    read_at: Timestamp,
+) -> sqlx::Result<()> {
+    sqlx::query!(
+        "UPDATE gauge_reading SET voided_at = now() WHERE site_id = $1 AND date = $2 AND voided_at IS NULL",
+        site.0,
+        date.to_sqlx() as _,
+    )
+    .execute(&mut *db)
+    .await?;
+    sqlx::query!(
+        "INSERT INTO gauge_reading (site_id, account_id, date, rain_mm, read_at) VALUES ($1, $2, $3, $4, $5)",
+        site.0,
+        account.0,
+        date.to_sqlx() as _,
+        rain_mm,
+        read_at.to_sqlx() as _,
+    )
+    .execute(&mut *db)
+    .await?;
+    Ok(())
+}

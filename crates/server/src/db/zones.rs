@@ -1,0 +1,119 @@
+//! Zones. A zone is ended at a date, never dropped with its records.
+
+use jiff::civil::Date;
+use jiff_sqlx::ToSqlx;
+use lawn::site::Zone;
+use serde_json::Value;
+use sqlx::PgExecutor;
+
+use super::{SiteId, ZoneId, undecodable};
+
+/// A zone as it is stored.
+#[derive(Debug, Clone)]
+pub struct ZoneRow {
+    /// Its identifier.
+    pub id: ZoneId,
+    /// Its description; `id` is the identifier as text.
+    pub zone: Zone,
+    /// Counts its edits.
+    pub version: i64,
+}
+
+/// The description as it is stored: without identifier, first and last day, which have columns of their own.
+fn settings(zone: &Zone) -> sqlx::Result<Value> {
+    let mut value = serde_json::to_value(zone).map_err(undecodable)?;
+    if let Some(map) = value.as_object_mut() {
+        for key in ["id", "active_from", "active_to"] {
+            map.remove(key);
+        }
+    }
+    Ok(value)
+}
+
+fn row(
+    id: i64,
+    settings: Value,
+    active_from: Option<jiff_sqlx::Date>,
+    active_to: Option<jiff_sqlx::Date>,
+    version: i64,
+) -> sqlx::Result<ZoneRow> {
+    let mut zone: Zone = serde_json::from_value(settings).map_err(undecodable)?;
+    zone.id = id.to_string();
+    zone.active_from = active_from.map(jiff_sqlx::Date::to_jiff);
+    zone.active_to = active_to.map(jiff_sqlx::Date::to_jiff);
+    Ok(ZoneRow {
+        id: ZoneId(id),
+        zone,
+        version,
+    })
+}
+
+/// Adds a zone at the end of the site's list.
+pub async fn insert(db: impl PgExecutor<'_>, site: SiteId, zone: &Zone) -> sqlx::Result<ZoneId> {
+    sqlx::query_scalar!(
+        "INSERT INTO zone (site_id, position, settings, active_from, active_to)
+         VALUES ($1, (SELECT coalesce(max(position), 0) + 1 FROM zone WHERE site_id = $1), $2, $3, $4) RETURNING id",
+        site.0,
+        settings(zone)?,
+        zone.active_from.map(ToSqlx::to_sqlx) as _,
+        zone.active_to.map(ToSqlx::to_sqlx) as _,
+    )
+    .fetch_one(db)
+    .await
+    .map(ZoneId)
+}
+
+/// The zones of a site in its order, ended ones too.
+pub async fn of_site(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<Vec<ZoneRow>> {
+    sqlx::query!(
+        "SELECT id, settings, active_from, active_to, version FROM zone WHERE site_id = $1 ORDER BY position, id",
+        site.0
+    )
+    .fetch_all(db)
+    .await?
+    .into_iter()
+    .map(|r| row(r.id, r.settings, r.active_from, r.active_to, r.version))
+    .collect()
+}
+
+/// A zone of a site; `None` where the site has none such.
+pub async fn get(
+    db: impl PgExecutor<'_>,
+    site: SiteId,
+    id: ZoneId,
+) -> sqlx::Result<Option<ZoneRow>> {
+    sqlx::query!(
+        "SELECT id, settings, active_from, active_to, version FROM zone WHERE site_id = $1 AND id = $2",
+        site.0,
+        id.0
+    )
+    .fetch_optional(db)
+    .await?
+    .map(|r| row(r.id, r.settings, r.active_from, r.active_to, r.version))
+    .transpose()
+}
+
+/// Replaces a zone's description and counts the edit; the last day stays.
+pub async fn update(db: impl PgExecutor<'_>, id: ZoneId, zone: &Zone) -> sqlx::Result<()> {
+    sqlx::query!(
+        "UPDATE zone SET settings = $2, active_from = $3, version = version + 1 WHERE id = $1",
+        id.0,
+        settings(zone)?,
+        zone.active_from.map(ToSqlx::to_sqlx) as _,
+    )
+    .execute(db)
+    .await?;
+    Ok(())
+}
+
+/// Sets a zone's last day.
+pub async fn end(db: impl PgExecutor<'_>, id: ZoneId, last_day: Date) -> sqlx::Result<()> {
+    sqlx::query!(
+        "UPDATE zone SET active_to = $2, version = version + 1 WHERE id = $1",
+        id.0,
+        last_day.to_sqlx() as _,
+    )
+    .execute(db)
+    .await?;
+    Ok(())
+}

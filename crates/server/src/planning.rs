@@ -1,0 +1,131 @@
+//! Replanning a site: settle what the plan in force has run by now, then plan again from what is known.
+
+use jiff::Timestamp;
+use jiff::civil::Date;
+use lawn::document::{FORMAT, VERSION};
+use lawn::plan::{Error, Known, WeekPlan, plan_week};
+use lawn::site::SiteDocument;
+use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
+use sqlx::PgConnection;
+use thiserror::Error as ThisError;
+
+use crate::clock;
+use crate::db::plans::StoredPlan;
+use crate::db::runs::NewRun;
+use crate::db::sites::SiteRow;
+use crate::db::zones::ZoneRow;
+use crate::db::{self, SiteId, ZoneId};
+
+/// A defect while replanning; bad input was refused before it was stored.
+#[derive(Debug, ThisError)]
+pub enum Failure {
+    /// The database.
+    #[error(transparent)]
+    Database(#[from] sqlx::Error),
+    /// Stored input that no longer holds.
+    #[error("stored input does not plan: {0}")]
+    Stored(String),
+}
+
+/// The earliest day that any record may have.
+pub const FIRST_DAY: Date = Date::constant(1900, 1, 1);
+
+/// The site document of stored rows.
+#[must_use]
+pub fn document(site: &SiteRow, zones: &[ZoneRow]) -> SiteDocument {
+    SiteDocument {
+        format: FORMAT.to_owned(),
+        version: VERSION,
+        site: site.site.clone(),
+        windows: site.windows.clone(),
+        supply: site.supply.clone(),
+        zones: zones.iter().map(|z| z.zone.clone()).collect(),
+    }
+}
+
+/// Settles and replans within the caller's transaction; the site's row must be locked. `None` while there is no weather yet.
+///
+/// # Errors
+/// [`Failure`].
+pub async fn replan(db: &mut PgConnection, id: SiteId) -> Result<Option<i64>, Failure> {
+    let site = db::sites::get(&mut *db, id).await?;
+    let now = clock::now(site.simulated_now);
+    let today = clock::local_date(now, &site.site.time_zone);
+    if let Some(plan) = db::plans::newest(&mut *db, id).await? {
+        settle(db, &plan, now).await?;
+    }
+    let zones = db::zones::of_site(&mut *db, id).await?;
+    let document = document(&site, &zones);
+    let yesterday = today
+        .yesterday()
+        .map_err(|e| Failure::Stored(e.to_string()))?;
+    let observed = db::weather::days(&mut *db, id, FIRST_DAY, yesterday).await?;
+    let observed: Vec<WeatherDay> = observed.into_iter().map(|d| d.day).collect();
+    let forecast = db::weather::forecast(&mut *db, id, today).await?;
+    let runs = db::runs::of_site(&mut *db, id).await?;
+    let known = Known {
+        document: &document,
+        observed: &daily(&document, &observed),
+        forecast: &daily(&document, &forecast),
+        runs: &runs,
+        today,
+        now: Some(now),
+    };
+    let plan = match plan_week(&known) {
+        Ok(plan) => plan,
+        Err(Error::NoWeather { .. }) => return Ok(None),
+        Err(error @ Error::Site(_)) => return Err(Failure::Stored(error.to_string())),
+    };
+    let inputs = serde_json::json!({
+        "site_version": site.version,
+        "weather_version": site.weather_version,
+        "zones": zones.iter().map(|z| (z.id.0, z.version)).collect::<Vec<_>>(),
+        "runs": runs.len(),
+    });
+    let id = db::plans::insert(&mut *db, id, now, &plan, &inputs).await?;
+    Ok(Some(id))
+}
+
+/// Daily weather with gaps filled by the stated policy; empty where no day has temperatures.
+fn daily(document: &SiteDocument, days: &[WeatherDay]) -> Vec<DailyWeather> {
+    weather::series(&weather::place(&document.site), days, Gaps::Fill).unwrap_or_default()
+}
+
+/// Records what a plan has begun to run by an instant: controllers run their programme unless a person says otherwise.
+async fn settle(db: &mut PgConnection, stored: &StoredPlan, now: Timestamp) -> Result<(), Failure> {
+    let plan: WeekPlan = serde_json::from_value(stored.result.clone())
+        .map_err(|e| Failure::Stored(e.to_string()))?;
+    let mut begun = Vec::new();
+    for zone in &plan.zones {
+        let Ok(zone_id) = zone.zone.parse().map(ZoneId) else {
+            continue;
+        };
+        for (cell, day) in zone.cells.iter().zip(&plan.days) {
+            let Some(run) = &cell.run else { continue };
+            let (started_at, passes) = if run.starts.is_empty() {
+                // By hand, at any allowed hour: counted once the day's last window is over.
+                match (day.windows.first(), day.windows.last()) {
+                    (Some(first), Some(last)) if last.closes <= now => (first.opens, run.passes),
+                    _ => continue,
+                }
+            } else {
+                let passes = run.starts.iter().filter(|s| **s <= now).count();
+                (run.starts[0], u32::try_from(passes).unwrap_or(u32::MAX))
+            };
+            if passes > 0 {
+                begun.push(NewRun {
+                    zone: zone_id,
+                    date: cell.date,
+                    started_at,
+                    passes,
+                    pass_s: run.pass_s,
+                    plan: Some(stored.id),
+                });
+            }
+        }
+    }
+    if !begun.is_empty() {
+        db::runs::assume(&mut *db, &begun).await?;
+    }
+    Ok(())
+}
