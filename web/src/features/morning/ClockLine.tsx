@@ -1,0 +1,58 @@
+// The next watering on a line of hours: passes as blocks, zones named once, sunrise marked.
+import type { WeekPlan } from "../../api";
+import { clock } from "../../time";
+import classes from "./ClockLine.module.css";
+
+type Block = { start: number; length: number };
+
+export function ClockLine({ plan }: { plan: WeekPlan }) {
+  const day = plan.days.find((d) => d.date === plan.next?.date);
+  if (!day || !plan.next?.starts) return null;
+  const at = (instant: string) => new Date(instant).getTime() / 1000;
+  const rows = plan.zones.flatMap((zone) => {
+    const run = zone.cells.find((c) => c.date === day.date)?.run;
+    if (!run || run.starts.length === 0) return [];
+    return [{ zone, blocks: run.starts.map((s): Block => ({ start: at(s), length: run.pass_s })) }];
+  });
+  // Only the window that holds the passes.
+  const first = Math.min(...rows.flatMap((r) => r.blocks.map((b) => b.start)));
+  const window = day.windows.find((w) => at(w.opens) <= first && first < at(w.closes));
+  if (!window) return null;
+  const [opens, closes] = [at(window.opens), at(window.closes)];
+  const share = (s: number) => `${((s - opens) / (closes - opens)) * 100}%`;
+  const hours: number[] = [];
+  for (let hour = Math.ceil(opens / 3600) * 3600; hour <= closes; hour += 3600) hours.push(hour);
+  const sunrise = day.sunrise && at(day.sunrise) >= opens && at(day.sunrise) <= closes ? at(day.sunrise) : undefined;
+  const iso = (s: number) => new Date(s * 1000).toISOString();
+  return (
+    <figure className={classes.figure} aria-label="The next watering, hour by hour">
+      <div className={classes.rows}>
+        {rows.map(({ zone, blocks }) => (
+          <div key={zone.zone} className={classes.row}>
+            <span className={classes.label}>{zone.name}</span>
+            <div className={classes.track}>
+              {blocks.map((b) => (
+                <span
+                  key={b.start}
+                  className={classes.block}
+                  style={{ left: share(b.start), width: `${(b.length / (closes - opens)) * 100}%` }}
+                />
+              ))}
+              {sunrise && <span className={classes.sunrise} style={{ left: share(sunrise) }} />}
+            </div>
+          </div>
+        ))}
+        <div className={classes.row} aria-hidden>
+          <span className={classes.label}>{sunrise ? `sunrise ${clock(iso(sunrise), plan.time_zone)}` : ""}</span>
+          <div className={classes.axis}>
+            {hours.map((h) => (
+              <span key={h} className={classes.hour} style={{ left: share(h) }}>
+                {clock(iso(h), plan.time_zone)}
+              </span>
+            ))}
+          </div>
+        </div>
+      </div>
+    </figure>
+  );
+}

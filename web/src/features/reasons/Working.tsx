@@ -1,0 +1,244 @@
+// The working of a cell as a ledger: built from its reasons alone. Its times add up to the run, to the second.
+import { Modal } from "@mantine/core";
+import type { ReactNode } from "react";
+import type { Cell, Reason, ZonePlan } from "../../api";
+import { dayMonth, longDay, minutes, minutesSeconds } from "../../time";
+import { useUnits } from "../../units";
+import classes from "./Working.module.css";
+import { find, sentence, sourceWords, warnings } from "./words";
+
+type Props = { zone: ZonePlan; cell: Cell; today: string; opened: boolean; onClose: () => void };
+
+export function Working({ zone, cell, today, opened, onClose }: Props) {
+  return (
+    <Modal
+      opened={opened}
+      onClose={onClose}
+      size="lg"
+      title={<span className={classes.title}>{`${zone.name}, ${longDay(cell.date)}`}</span>}
+      closeButtonProps={{ "aria-label": "Close the working" }}
+    >
+      <Ledger zone={zone} cell={cell} today={today} />
+    </Modal>
+  );
+}
+
+function Ledger({ zone, cell, today }: { zone: ZonePlan; cell: Cell; today: string }) {
+  const units = useUnits();
+  const said = warnings({ ...zone, cells: [cell] }, today, units);
+  return (
+    <div className={classes.ledger}>
+      <p className={classes.verdict}>
+        <strong>{verdict(cell)}</strong> {sentence(cell, today, units)}
+      </p>
+      {said.map((text) => (
+        <p key={text} className={classes.warning}>
+          {text}
+        </p>
+      ))}
+      <Runs reasons={cell.reasons} />
+      <Depletion reasons={cell.reasons} />
+      {cell.run && <Minutes cell={cell} run={cell.run} />}
+      <Figures reasons={cell.reasons} />
+    </div>
+  );
+}
+
+function verdict(cell: Cell): string {
+  switch (cell.state) {
+    case "water":
+      return `Water ${minutes(cell.run?.run_s ?? 0)}.`;
+    case "hold":
+      return "Hold.";
+    case "skip":
+      return "Skip.";
+    case "no_window":
+      return "No watering on this day.";
+    case "new_seed":
+      return "By hand.";
+    case "ran":
+      return "It ran.";
+    default:
+      return "";
+  }
+}
+
+function Section({ title, children }: { title: string; children: ReactNode }) {
+  return (
+    <section>
+      <h3 className={classes.heading}>{title}</h3>
+      {children}
+    </section>
+  );
+}
+
+function Line(props: { name: string; note?: string; value: string; sum?: boolean }) {
+  return (
+    <tr className={props.sum ? classes.sum : undefined}>
+      <th scope="row">
+        {props.name}
+        {props.note && <span className={classes.note}>{props.note}</span>}
+      </th>
+      <td className="number">{props.value}</td>
+    </tr>
+  );
+}
+
+/** A signed figure: `+ 4.2`, `− 3.1`. */
+const signed = (text: string) => (text.startsWith("−") ? `− ${text.slice(1)}` : `+ ${text}`);
+
+function Runs({ reasons }: { reasons: Reason[] }) {
+  const units = useUnits();
+  const ran = reasons.filter((r) => r.reason === "ran");
+  if (ran.length === 0) return null;
+  return (
+    <Section title="In the record">
+      {ran.map((r, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: the record of a past day does not reorder
+        <p key={i} className={classes.plain}>
+          Ran {minutes(r.seconds)}, {units.show("depth", r.net_mm)} into the soil
+          {r.assumed ? "; assumed from the plan in force" : ""}.
+        </p>
+      ))}
+    </Section>
+  );
+}
+
+function Depletion({ reasons }: { reasons: Reason[] }) {
+  const units = useUnits();
+  const account = find(reasons, "account");
+  const dry = find(reasons, "depletion");
+  if (!account || !dry) return null;
+  const f = (mm: number) => units.figure("depth", mm);
+  return (
+    <Section title="How dry the root zone is">
+      <table className={classes.lines}>
+        <caption className="hidden">Depletion, line by line</caption>
+        <thead>
+          <tr>
+            <th scope="col">Line</th>
+            <th scope="col">{units.label("depth")}</th>
+          </tr>
+        </thead>
+        <tbody>
+          <Line name={`Used at dawn of ${dayMonth(account.from)}`} value={f(account.start_mm)} />
+          <Line name="Grass used since" value={signed(f(account.eta_mm))} />
+          <Line name="Rain taken in" value={signed(f(-account.effective_rain_mm))} />
+          <Line name="Watering taken in" value={signed(f(-account.irrigation_mm))} />
+          {account.drainage_mm > 0.005 && (
+            <Line name="Drained below the roots" value={signed(f(account.drainage_mm))} />
+          )}
+          {Math.abs(account.adjustment_mm) > 0.005 && (
+            <Line name="Corrections" value={signed(f(account.adjustment_mm))} />
+          )}
+          <Line
+            name="Used at this dawn"
+            note={`of ${units.show("depth", dry.raw_mm)} that may be used, ${units.show("depth", dry.taw_mm)} that the roots hold`}
+            value={f(account.depletion_mm)}
+            sum
+          />
+        </tbody>
+      </table>
+    </Section>
+  );
+}
+
+function Minutes({ cell, run }: { cell: Cell; run: NonNullable<Cell["run"]> }) {
+  const units = useUnits();
+  const refill = find(cell.reasons, "refill");
+  const uneven = find(cell.reasons, "unevenness");
+  const loss = find(cell.reasons, "spray_loss");
+  const rounding = find(cell.reasons, "rounding");
+  const rate = find(cell.reasons, "at_rate");
+  const carries = find(cell.reasons, "window_carries");
+  const passes = find(cell.reasons, "passes");
+  if (!refill || !uneven || !loss || !rounding || !rate) return null;
+  const depth = (mm: number) => units.show("depth", mm);
+  return (
+    <>
+      <Section title="From depth to minutes">
+        <table className={classes.lines}>
+          <caption className="hidden">Run time, line by line</caption>
+          <thead>
+            <tr>
+              <th scope="col">Line</th>
+              <th scope="col">min:s</th>
+            </tr>
+          </thead>
+          <tbody>
+            <Line
+              name={
+                carries ? `As much as the window carries, ${depth(refill.net_mm)}` : `Refill ${depth(refill.net_mm)}`
+              }
+              note={`at ${units.show("rate", rate.rate_mm_h.value)} (${sourceWords(rate.rate_mm_h.source)})`}
+              value={minutesSeconds(refill.seconds)}
+            />
+            <Line
+              name={`Unevenness, ${depth(uneven.added_mm)} more`}
+              note={`evenness ${uneven.evenness.value.toFixed(2)} (${sourceWords(uneven.evenness.source)}): × ${uneven.multiplier.toFixed(3)}`}
+              value={signed(minutesSeconds(uneven.seconds))}
+            />
+            <Line
+              name={`Spray and drift, ${depth(loss.added_mm)} more`}
+              note={`${Math.round(loss.share.value * 100)} % lost (${sourceWords(loss.share.source)})`}
+              value={signed(minutesSeconds(loss.seconds))}
+            />
+            <Line
+              name="Rounding to equal passes"
+              note={`whole steps of ${rounding.step_s} s; the balance keeps what is left`}
+              value={signed(minutesSeconds(rounding.seconds))}
+            />
+            <Line name="Run time" value={minutesSeconds(run.run_s)} sum />
+          </tbody>
+        </table>
+      </Section>
+      {passes && (
+        <Section title="Passes">
+          <p className={classes.plain}>
+            {passes.passes} × {minutesSeconds(passes.pass_s)}
+            {passes.passes > 1 ? `, at least ${minutes(Math.ceil(passes.soak_s / 60) * 60)} of soak between. ` : ". "}
+            {limitWords(passes, units.show("rate", passes.intake_mm_h.value), depth(passes.accumulation_mm))}
+          </p>
+        </Section>
+      )}
+    </>
+  );
+}
+
+function limitWords(passes: Extract<Reason, { reason: "passes" }>, intake: string, stands: string): string {
+  const longest = passes.longest_pass_s ? minutesSeconds(passes.longest_pass_s) : "";
+  switch (passes.limit) {
+    case "none":
+      return "The soil drinks as fast as the sprinklers rain: one pass.";
+    case "intake":
+      return `Longest pass ${longest}: the soil drinks ${intake} and ${stands} may stand on it (${sourceWords(passes.intake_mm_h.source)}).`;
+    case "measured_runoff":
+      return `Longest pass ${longest}: measured here, until water ran.`;
+    case "controller":
+      return `Longest pass ${longest}: the controller's longest run.`;
+  }
+}
+
+function Figures({ reasons }: { reasons: Reason[] }) {
+  const units = useUnits();
+  const storage = find(reasons, "storage");
+  const et = find(reasons, "crop_et");
+  if (!storage || !et) return null;
+  return (
+    <Section title="Figures behind it">
+      <ul className={classes.list}>
+        <li>
+          The grass uses {units.show("depth", et.etc_mm)} this day: reference ET {units.show("depth", et.et0_mm)} × Kc{" "}
+          {et.kc.toFixed(2)} × how green {et.how_green.toFixed(2)} × growth {et.growth.toFixed(2)} × site{" "}
+          {et.site_factor.toFixed(2)}.
+        </li>
+        <li>
+          Roots {units.show("root_depth", storage.root_depth_mm.value)} deep (
+          {sourceWords(storage.root_depth_mm.source)}
+          ), soil holds {(storage.available_mm_per_mm.value * 100).toFixed(1)} % of its depth (
+          {sourceWords(storage.available_mm_per_mm.source)}).
+        </li>
+      </ul>
+    </Section>
+  );
+}

@@ -1,0 +1,42 @@
+// Loading, failure and emptiness, drawn the same everywhere.
+import { Alert, Button, Skeleton, Stack, Text } from "@mantine/core";
+import type { ReactNode } from "react";
+
+export function Loading({ what }: { what: string }) {
+  return (
+    <Stack role="status" aria-label={`Loading ${what}`} gap="sm" p="md">
+      <Text className="quiet">Loading {what} …</Text>
+      {[1, 2, 3, 4, 5].map((row) => (
+        <Skeleton key={row} height={44} />
+      ))}
+    </Stack>
+  );
+}
+
+export function Failed({ message, retry }: { message: string; retry?: () => void }) {
+  return (
+    <main style={{ padding: "1rem" }}>
+      <Alert color="red" variant="outline" role="alert" title="This did not work">
+        <Text mb="sm">{message}</Text>
+        {retry ? (
+          <Button variant="outline" onClick={retry}>
+            Try again
+          </Button>
+        ) : (
+          <Button component="a" href="/" variant="outline">
+            Back to the start
+          </Button>
+        )}
+      </Alert>
+    </main>
+  );
+}
+
+export function Empty({ title, children }: { title: string; children: ReactNode }) {
+  return (
+    <Stack align="flex-start" p="md" gap="sm" maw={560}>
+      <h1>{title}</h1>
+      {children}
+    </Stack>
+  );
+}

@@ -1,0 +1,164 @@
+// Import with a preview: what the file says, what does not hold, what would change. Nothing is written before it is confirmed.
+import { Alert, Button, Group, Radio, Stack, Text } from "@mantine/core";
+import { notifications } from "@mantine/notifications";
+import { useState } from "react";
+import type { Preview } from "../../api";
+import { longDay } from "../../time";
+import { useUnits } from "../../units";
+import { FilePick } from "./FilePick";
+import { useImport, usePreview } from "./queries";
+import classes from "./SitePage.module.css";
+
+const MOST_LINES = 20;
+
+export function ImportWeather({ site }: { site: string }) {
+  const [file, setFile] = useState<{ name: string; text: string }>();
+  const preview = usePreview(site);
+  const pick = (text: string, name: string) => {
+    setFile({ name, text });
+    preview.mutate(text);
+  };
+  const done = () => {
+    setFile(undefined);
+    preview.reset();
+  };
+  return (
+    <Stack gap="sm">
+      <h2>Import a weather file</h2>
+      <FilePick
+        label="Weather file (CSV)"
+        hint="One line a day: date, tmin_c, tmax_c, rain_mm, …; units by the header (tmin_f, rain_in, wind_mph)."
+        accept=".csv,text/csv"
+        onText={pick}
+      />
+      {preview.isPending && <Text role="status">Reading {file?.name} …</Text>}
+      {preview.error && (
+        <Alert color="red" variant="outline" role="alert">
+          {preview.error.message}
+        </Alert>
+      )}
+      {preview.data && file && (
+        <Confirm site={site} name={file.name} text={file.text} preview={preview.data} onDone={done} />
+      )}
+    </Stack>
+  );
+}
+
+function Confirm(props: { site: string; name: string; text: string; preview: Preview; onDone: () => void }) {
+  const { preview, name } = props;
+  const [conflicts, setConflicts] = useState<"keep" | "replace">("keep");
+  const confirm = useImport(props.site);
+  const bad = preview.errors.length;
+  const submit = () =>
+    confirm.mutate(
+      { text: props.text, conflicts, weatherVersion: preview.weather_version },
+      {
+        onSuccess: (done) => {
+          notifications.show({
+            message: `${done.days} days imported${done.kept > 0 ? `, ${done.kept} kept as they were` : ""}; planned again.`,
+          });
+          props.onDone();
+        },
+      },
+    );
+  return (
+    <section aria-label={`Preview of ${name}`}>
+      <Stack gap="sm">
+        {bad > 0 ? (
+          <Alert color="red" variant="outline" role="alert" title={`${bad} line${bad === 1 ? "" : "s"} cannot be used`}>
+            <Text>Nothing is written. Mend the file and pick it again.</Text>
+            <ul className={classes.bad}>
+              {preview.errors.slice(0, MOST_LINES).map((e) => (
+                <li key={`${e.line} ${e.column} ${e.message}`}>
+                  Line {e.line}
+                  {e.column ? `, column ${e.column}` : ""}: {e.message}
+                </li>
+              ))}
+              {bad > MOST_LINES && <li>and {bad - MOST_LINES} more</li>}
+            </ul>
+          </Alert>
+        ) : (
+          <Text>
+            <strong>{name}</strong>: {preview.rows} rows
+            {preview.first && preview.last ? `, ${longDay(preview.first)} to ${longDay(preview.last)}` : ""}.
+          </Text>
+        )}
+        <ul className={classes.bad}>
+          <li>{preview.new_days} new days</li>
+          {preview.same_days > 0 && <li>{preview.same_days} days as they are already</li>}
+          {preview.different.length > 0 && <li>{preview.different.length} days with other figures than now</li>}
+          {preview.forecast_rows > 0 && <li>{preview.forecast_rows} rows from today on, kept as a forecast</li>}
+          {preview.gaps.map((g) => (
+            <li key={g.first}>
+              missing: {longDay(g.first)}
+              {g.last !== g.first ? ` to ${longDay(g.last)}` : ""}; plans fill such days with the recent mean, without
+              rain
+            </li>
+          ))}
+          {preview.ignored_columns.length > 0 && <li>columns not read: {preview.ignored_columns.join(", ")}</li>}
+        </ul>
+        {bad === 0 && preview.different.length > 0 && (
+          <>
+            <Differences preview={preview} />
+            <Radio.Group
+              label="Days with other figures than now"
+              value={conflicts}
+              onChange={(v) => setConflicts(v as "keep" | "replace")}
+            >
+              <Group mt={6}>
+                <Radio value="keep" label="Keep what is there" />
+                <Radio value="replace" label="Replace by the file" />
+              </Group>
+            </Radio.Group>
+          </>
+        )}
+        {confirm.error && (
+          <Alert color="red" variant="outline" role="alert">
+            {confirm.error.message}
+          </Alert>
+        )}
+        <Group>
+          <Button onClick={submit} disabled={bad > 0 || preview.rows === 0} loading={confirm.isPending}>
+            Import {preview.rows} rows
+          </Button>
+          <Button variant="subtle" onClick={props.onDone}>
+            Discard
+          </Button>
+        </Group>
+      </Stack>
+    </section>
+  );
+}
+
+function Differences({ preview }: { preview: Preview }) {
+  const units = useUnits();
+  const rain = (mm: number | null | undefined) => (mm == null ? "–" : units.figure("depth", mm));
+  const range = (low: number | null | undefined, high: number | null | undefined) =>
+    low == null || high == null ? "–" : `${units.figure("temperature", low)} to ${units.figure("temperature", high)}`;
+  return (
+    <table className={classes.table}>
+      <thead>
+        <tr>
+          <th scope="col">Day</th>
+          <th scope="col">
+            Now: {units.label("temperature")}, rain {units.label("depth")}
+          </th>
+          <th scope="col">In the file</th>
+        </tr>
+      </thead>
+      <tbody>
+        {preview.different.slice(0, 8).map(({ live, file }) => (
+          <tr key={live.date}>
+            <th scope="row">{longDay(live.date)}</th>
+            <td>
+              {range(live.tmin_c, live.tmax_c)}, {rain(live.rain_mm)}
+            </td>
+            <td>
+              {range(file.tmin_c, file.tmax_c)}, {rain(file.rain_mm)}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}

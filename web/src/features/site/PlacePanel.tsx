@@ -1,0 +1,237 @@
+import { Alert, Button, Checkbox, Group, NativeSelect, Stack, Text, TextInput } from "@mantine/core";
+import { notifications } from "@mantine/notifications";
+import { useQuery } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import { ApiFailure, type Schemas, type SiteView } from "../../api";
+import { type Quantity, useUnits } from "../../units";
+import { Failed, Loading } from "../shell/States";
+import { problem, stored } from "./fields";
+import { catalogueQuery, useSaveSite } from "./queries";
+import classes from "./SitePage.module.css";
+
+const DAYS = ["monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday"] as const;
+
+type Window = Schemas["Window"];
+
+const FIGURES: { name: string; label: string; quantity?: Quantity; required?: boolean }[] = [
+  { name: "latitude", label: "Latitude, ° (south negative)", required: true },
+  { name: "longitude", label: "Longitude, ° (west negative)", required: true },
+  { name: "elevation_m", label: "Elevation", quantity: "elevation", required: true },
+  { name: "price_per_m3", label: "Price of water", quantity: "price" },
+  { name: "flow_l_min", label: "Flow of the supply", quantity: "flow" },
+  { name: "longest_run_min", label: "Controller's longest run, min" },
+];
+
+export function PlacePanel({ site, view }: { site: string; view: SiteView }) {
+  const units = useUnits();
+  const catalogue = useQuery(catalogueQuery);
+  const save = useSaveSite(site);
+  const before: Record<string, number | null | undefined> = {
+    latitude: view.site.latitude,
+    longitude: view.site.longitude,
+    elevation_m: view.site.elevation_m,
+    price_per_m3: view.site.price_per_m3,
+    flow_l_min: view.supply.flow_l_min,
+    longest_run_min: view.supply.longest_run_min,
+  };
+  const shown = (f: (typeof FIGURES)[number]) => {
+    const value = before[f.name];
+    if (value == null) return "";
+    return f.quantity ? units.toField(f.quantity, value) : String(value);
+  };
+  const [name, setName] = useState(view.site.name);
+  const [timeZone, setTimeZone] = useState(view.site.time_zone);
+  const [currency, setCurrency] = useState(view.site.currency ?? "");
+  // Only what was typed; the rest follows the stored value in whichever units are shown.
+  const [typed, setTyped] = useState<Record<string, string>>({});
+  const [windows, setWindows] = useState<Window[]>(view.windows);
+  const [step, setStep] = useState(String(view.supply.step_s ?? 60));
+  const [errors, setErrors] = useState<Record<string, string>>({});
+  if (catalogue.isPending) return <Loading what="the form" />;
+  if (catalogue.error) return <Failed message={catalogue.error.message} retry={() => catalogue.refetch()} />;
+
+  const text = (f: (typeof FIGURES)[number]) => typed[f.name] ?? shown(f);
+  const value = (name: string) => {
+    const f = FIGURES.find((x) => x.name === name);
+    if (!f || typed[name] === undefined) return before[name] ?? undefined;
+    return stored(typed[name], f.quantity, units);
+  };
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    const wrong: Record<string, string> = {};
+    for (const f of FIGURES) {
+      const p = problem(text(f), f, catalogue.data, units);
+      if (p) wrong[f.name] = p;
+    }
+    setErrors(wrong);
+    if (Object.keys(wrong).length > 0) return;
+    save.mutate(
+      {
+        version: view.version,
+        edit: {
+          site: {
+            ...view.site,
+            name,
+            time_zone: timeZone,
+            latitude: value("latitude") ?? 0,
+            longitude: value("longitude") ?? 0,
+            elevation_m: value("elevation_m") ?? 0,
+            currency: currency.trim() === "" ? undefined : currency.trim().toUpperCase(),
+            price_per_m3: value("price_per_m3"),
+          },
+          windows,
+          supply: {
+            flow_l_min: value("flow_l_min"),
+            longest_run_min: value("longest_run_min"),
+            step_s: Number(step),
+          },
+        },
+      },
+      {
+        onSuccess: () => notifications.show({ message: "Saved, and planned again." }),
+        onError: (error) => {
+          const field = error instanceof ApiFailure ? error.problem?.field : undefined;
+          if (field) setErrors({ [field.replace(/^(site|supply)\./, "")]: error.message });
+        },
+      },
+    );
+  };
+  const figure = (f: (typeof FIGURES)[number]) => (
+    <TextInput
+      key={f.name}
+      label={f.quantity ? `${f.label}, ${units.label(f.quantity)}` : f.label}
+      inputMode="decimal"
+      withAsterisk={f.required}
+      value={text(f)}
+      error={errors[f.name]}
+      onChange={(e) => setTyped({ ...typed, [f.name]: e.currentTarget.value })}
+    />
+  );
+  return (
+    <form onSubmit={submit} noValidate>
+      <Stack>
+        {save.error && (
+          <Alert color="red" variant="outline" role="alert">
+            {save.error.message}
+          </Alert>
+        )}
+        <div className={classes.columns}>
+          <Stack>
+            <h2>Place</h2>
+            <TextInput
+              label="Name"
+              withAsterisk
+              value={name}
+              error={errors.name}
+              onChange={(e) => setName(e.currentTarget.value)}
+            />
+            <TextInput
+              label="Time zone"
+              description="IANA name, such as America/New_York"
+              withAsterisk
+              value={timeZone}
+              error={errors.time_zone}
+              onChange={(e) => setTimeZone(e.currentTarget.value)}
+            />
+            <div className={classes.fields}>{FIGURES.slice(0, 3).map(figure)}</div>
+            <h2>Water</h2>
+            <div className={classes.fields}>
+              {FIGURES.slice(3).map(figure)}
+              <TextInput
+                label="Currency"
+                description="three letters, such as EUR"
+                value={currency}
+                error={errors.currency}
+                onChange={(e) => setCurrency(e.currentTarget.value)}
+              />
+              <NativeSelect
+                label="Step of the controller's clock"
+                value={step}
+                onChange={(e) => setStep(e.currentTarget.value)}
+                data={[
+                  { value: "60", label: "1 minute" },
+                  { value: "30", label: "30 seconds" },
+                  { value: "1", label: "1 second" },
+                ]}
+              />
+            </div>
+            <Text className="quiet">One zone runs at a time.</Text>
+          </Stack>
+          <Hours windows={windows} onChange={setWindows} errors={errors} />
+        </div>
+        <Group justify="flex-end">
+          <Button type="submit" loading={save.isPending}>
+            Save and plan
+          </Button>
+        </Group>
+      </Stack>
+    </form>
+  );
+}
+
+function Hours(props: { windows: Window[]; onChange: (windows: Window[]) => void; errors: Record<string, string> }) {
+  const { windows, onChange } = props;
+  const change = (index: number, part: Partial<Window>) =>
+    onChange(windows.map((w, i) => (i === index ? { ...w, ...part } : w)));
+  return (
+    <Stack>
+      <h2>Allowed days and hours</h2>
+      <Text className="quiet">Local rules decide; this only records them. Nothing is planned outside these hours.</Text>
+      {windows.length === 0 && <Text>No day is allowed: nothing will be planned.</Text>}
+      {windows.map((w, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: windows have no identity but their place
+        <fieldset key={i} className={classes.group}>
+          <legend>Window {i + 1}</legend>
+          <Stack gap="sm">
+            <Checkbox.Group
+              label="Days"
+              value={w.days}
+              error={props.errors[`windows[${i}].days`]}
+              onChange={(days) => change(i, { days: DAYS.filter((d) => days.includes(d)) })}
+            >
+              <Group mt={6} gap="sm">
+                {DAYS.map((day) => (
+                  <Checkbox key={day} value={day} label={day.charAt(0).toUpperCase() + day.slice(1, 3)} />
+                ))}
+              </Group>
+            </Checkbox.Group>
+            <div className={classes.fields}>
+              <TextInput
+                label="From"
+                type="time"
+                value={w.from}
+                onChange={(e) => change(i, { from: e.currentTarget.value })}
+              />
+              <TextInput
+                label="To"
+                type="time"
+                value={w.to}
+                error={props.errors[`windows[${i}].to`]}
+                onChange={(e) => change(i, { to: e.currentTarget.value })}
+              />
+              <NativeSelect
+                label="Dates"
+                value={w.dates ?? "any"}
+                onChange={(e) => change(i, { dates: e.currentTarget.value as Window["dates"] })}
+                data={[
+                  { value: "any", label: "All" },
+                  { value: "odd", label: "Odd dates" },
+                  { value: "even", label: "Even dates" },
+                ]}
+              />
+            </div>
+            <Button variant="subtle" size="xs" onClick={() => onChange(windows.filter((_, j) => j !== i))}>
+              Remove window {i + 1}
+            </Button>
+          </Stack>
+        </fieldset>
+      ))}
+      <Button
+        variant="outline"
+        onClick={() => onChange([...windows, { days: [...DAYS], dates: "any", from: "04:00", to: "09:00" }])}
+      >
+        Add a window
+      </Button>
+    </Stack>
+  );
+}

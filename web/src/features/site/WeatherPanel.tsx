@@ -1,0 +1,142 @@
+import { Alert, Button, Group, Stack, Text, TextInput } from "@mantine/core";
+import { notifications } from "@mantine/notifications";
+import { useQuery } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import type { SiteView } from "../../api";
+import { addDays, dayMonth, shortDay } from "../../time";
+import { useUnits } from "../../units";
+import { Failed, Loading } from "../shell/States";
+import { parse, problem } from "./fields";
+import { ImportWeather } from "./ImportWeather";
+import { catalogueQuery, useGauge, weatherQuery } from "./queries";
+import classes from "./SitePage.module.css";
+
+const DAYS_SHOWN = 14;
+
+export function WeatherPanel({ site, view }: { site: string; view: SiteView }) {
+  return (
+    <div className={classes.columns}>
+      <Stack gap="xl">
+        <ImportWeather site={site} />
+        <Gauge site={site} today={view.today} />
+      </Stack>
+      <Recent site={site} today={view.today} />
+    </div>
+  );
+}
+
+function Gauge({ site, today }: { site: string; today: string }) {
+  const units = useUnits();
+  const catalogue = useQuery(catalogueQuery);
+  const gauge = useGauge(site);
+  const [date, setDate] = useState(addDays(today, -1));
+  const [depth, setDepth] = useState("");
+  const [wrong, setWrong] = useState<string>();
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    if (!catalogue.data) return;
+    const found = problem(depth, { name: "rain_mm", quantity: "depth", required: true }, catalogue.data, units);
+    setWrong(found);
+    if (found) return;
+    gauge.mutate(
+      { date, rain_mm: units.toSi("depth", parse(depth) ?? 0) },
+      {
+        onSuccess: () => {
+          notifications.show({
+            message: `${depth} ${units.label("depth")} on ${dayMonth(date)} noted, and planned again.`,
+          });
+          setDepth("");
+        },
+      },
+    );
+  };
+  return (
+    <form onSubmit={submit} noValidate>
+      <Stack gap="sm">
+        <h2>Rain gauge</h2>
+        <Text className="quiet">
+          A gauge on the lawn counts before a station. A new reading of a day replaces the old.
+        </Text>
+        {gauge.error && (
+          <Alert color="red" variant="outline" role="alert">
+            {gauge.error.message}
+          </Alert>
+        )}
+        <div className={classes.fields}>
+          <TextInput
+            label="Day on which it fell"
+            type="date"
+            value={date}
+            max={addDays(today, -1)}
+            onChange={(e) => setDate(e.currentTarget.value)}
+          />
+          <TextInput
+            label={`Rain, ${units.label("depth")}`}
+            inputMode="decimal"
+            value={depth}
+            error={wrong}
+            onChange={(e) => setDepth(e.currentTarget.value)}
+          />
+        </div>
+        <Group>
+          <Button type="submit" loading={gauge.isPending}>
+            Note the reading
+          </Button>
+        </Group>
+      </Stack>
+    </form>
+  );
+}
+
+function Recent({ site, today }: { site: string; today: string }) {
+  const units = useUnits();
+  const from = addDays(today, -DAYS_SHOWN);
+  const to = addDays(today, -1);
+  const weather = useQuery(weatherQuery(site, from, to));
+  if (weather.isPending) return <Loading what="the weather" />;
+  if (weather.error) return <Failed message={weather.error.message} retry={() => weather.refetch()} />;
+  const days = Array.from({ length: DAYS_SHOWN }, (_, i) => addDays(to, -i));
+  const row = (date: string) => weather.data.days.find((d) => d.day.date === date);
+  const figure = (quantity: "temperature" | "depth", value: number | null | undefined) =>
+    value == null ? "–" : units.figure(quantity, value);
+  return (
+    <section>
+      <h2>The last {DAYS_SHOWN} days</h2>
+      <table className={classes.table}>
+        <thead>
+          <tr>
+            <th scope="col">Day</th>
+            <th scope="col" className={classes.figure}>
+              Low, {units.label("temperature")}
+            </th>
+            <th scope="col" className={classes.figure}>
+              High
+            </th>
+            <th scope="col" className={classes.figure}>
+              Rain, {units.label("depth")}
+            </th>
+            <th scope="col" className={classes.figure}>
+              ET
+            </th>
+            <th scope="col">From</th>
+          </tr>
+        </thead>
+        <tbody>
+          {days.map((date) => {
+            const found = row(date);
+            return (
+              <tr key={date}>
+                <th scope="row">{shortDay(date)}</th>
+                <td className={classes.figure}>{figure("temperature", found?.day.tmin_c)}</td>
+                <td className={classes.figure}>{figure("temperature", found?.day.tmax_c)}</td>
+                <td className={classes.figure}>{figure("depth", found?.day.rain_mm)}</td>
+                <td className={classes.figure}>{figure("depth", found?.et0_mm)}</td>
+                <td>{!found ? "missing" : found.by_gauge ? "gauge" : found.origin}</td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+    </section>
+  );
+}

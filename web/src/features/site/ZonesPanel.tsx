@@ -1,0 +1,181 @@
+import { Alert, Button, Group, Modal, Stack, Text, TextInput } from "@mantine/core";
+import { notifications } from "@mantine/notifications";
+import { useQuery } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import type { ZoneView } from "../../api";
+import { dayMonth } from "../../time";
+import { useUnits } from "../../units";
+import { Empty, Failed, Loading } from "../shell/States";
+import { catalogueQuery, useEndZone, zonesQuery } from "./queries";
+import classes from "./SitePage.module.css";
+import { ZoneForm } from "./ZoneForm";
+
+export function ZonesPanel({ site, today }: { site: string; today: string }) {
+  const zones = useQuery(zonesQuery(site));
+  const catalogue = useQuery(catalogueQuery);
+  const units = useUnits();
+  const [editing, setEditing] = useState<ZoneView | "new">();
+  const [ending, setEnding] = useState<ZoneView>();
+  if (zones.isPending || catalogue.isPending) return <Loading what="the zones" />;
+  const failed = zones.error ?? catalogue.error;
+  if (failed || !zones.data || !catalogue.data) {
+    return <Failed message={failed?.message ?? ""} retry={() => zones.refetch()} />;
+  }
+  const name = (key: string) =>
+    [...catalogue.data.grasses, ...catalogue.data.soils, ...catalogue.data.sprinklers].find((e) => e.key === key)
+      ?.name ?? key;
+  return (
+    <>
+      <Group justify="space-between" mb="sm">
+        <Text className="quiet">What waters it and what grows there: each zone is planned by its own figures.</Text>
+        <Button onClick={() => setEditing("new")}>Add a zone</Button>
+      </Group>
+      {zones.data.length === 0 ? (
+        <Empty title="No zones yet">
+          <Text>Add the first: a name, its area, grass, soil and sprinklers are enough to plan by.</Text>
+        </Empty>
+      ) : (
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by keyboard
+        <section className={classes.scroll} tabIndex={0} aria-label="Zones of the site">
+          <table className={classes.table}>
+            <thead>
+              <tr>
+                <th scope="col">Zone</th>
+                <th scope="col" className={classes.optional}>
+                  Grass
+                </th>
+                <th scope="col" className={classes.optional}>
+                  Soil
+                </th>
+                <th scope="col" className={classes.optional}>
+                  Sprinklers
+                </th>
+                <th scope="col" className={classes.figure}>
+                  Area, {units.label("area")}
+                </th>
+                <th scope="col" className={classes.optional}>
+                  Rate
+                </th>
+                <th scope="col">
+                  <span className="hidden">Actions</span>
+                </th>
+              </tr>
+            </thead>
+            <tbody>
+              {zones.data.map((row) => {
+                const ended = row.zone.active_to != null && row.zone.active_to < today;
+                return (
+                  <tr key={row.id} className={ended ? classes.ended : undefined}>
+                    <th scope="row">
+                      {row.zone.name}
+                      {row.zone.active_to && (
+                        <span className="quiet">
+                          {" "}
+                          · {ended ? "ended" : "ends"} {dayMonth(row.zone.active_to)}
+                        </span>
+                      )}
+                      {row.zone.regime === "seedbed" && <span className="quiet"> · new seed</span>}
+                    </th>
+                    <td className={classes.optional}>{name(row.zone.grass)}</td>
+                    <td className={classes.optional}>{name(row.zone.soil)}</td>
+                    <td className={classes.optional}>{name(row.zone.sprinkler)}</td>
+                    <td className={classes.figure}>{units.figure("area", row.zone.area_m2)}</td>
+                    <td className={classes.optional}>
+                      {row.zone.rate_mm_h ? units.show("rate", row.zone.rate_mm_h.value) : "handbook"}
+                    </td>
+                    <td>
+                      <div className={classes.actions}>
+                        <Button
+                          size="xs"
+                          variant="outline"
+                          onClick={() => setEditing(row)}
+                          aria-label={`Change ${row.zone.name}`}
+                        >
+                          Change
+                        </Button>
+                        {!row.zone.active_to && (
+                          <Button
+                            size="xs"
+                            variant="subtle"
+                            onClick={() => setEnding(row)}
+                            aria-label={`End ${row.zone.name}`}
+                          >
+                            End
+                          </Button>
+                        )}
+                      </div>
+                    </td>
+                  </tr>
+                );
+              })}
+            </tbody>
+          </table>
+        </section>
+      )}
+      <Modal
+        opened={editing !== undefined}
+        onClose={() => setEditing(undefined)}
+        title={editing === "new" ? "Add a zone" : `Change ${editing?.zone.name ?? ""}`}
+        size="xl"
+        closeButtonProps={{ "aria-label": "Close" }}
+      >
+        {editing && (
+          <ZoneForm
+            site={site}
+            today={today}
+            catalogue={catalogue.data}
+            existing={editing === "new" ? undefined : editing}
+            onDone={() => setEditing(undefined)}
+          />
+        )}
+      </Modal>
+      <Modal
+        opened={ending !== undefined}
+        onClose={() => setEnding(undefined)}
+        title={`End ${ending?.zone.name ?? ""}`}
+        closeButtonProps={{ "aria-label": "Close" }}
+      >
+        {ending && <EndZone site={site} zone={ending} today={today} onDone={() => setEnding(undefined)} />}
+      </Modal>
+    </>
+  );
+}
+
+function EndZone(props: { site: string; zone: ZoneView; today: string; onDone: () => void }) {
+  const [lastDay, setLastDay] = useState(props.today);
+  const end = useEndZone(props.site);
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    end.mutate(
+      { zone: props.zone, lastDay },
+      {
+        onSuccess: () => {
+          notifications.show({ message: `${props.zone.zone.name} ends on ${dayMonth(lastDay)}.` });
+          props.onDone();
+        },
+      },
+    );
+  };
+  return (
+    <form onSubmit={submit}>
+      <Stack>
+        <Text>Its records stay; it is not planned after its last day.</Text>
+        {end.error && (
+          <Alert color="red" variant="outline" role="alert">
+            {end.error.message}
+          </Alert>
+        )}
+        <TextInput
+          label="Last day"
+          type="date"
+          required
+          value={lastDay}
+          onChange={(e) => setLastDay(e.currentTarget.value)}
+        />
+        <Button type="submit" loading={end.isPending}>
+          End the zone
+        </Button>
+      </Stack>
+    </form>
+  );
+}

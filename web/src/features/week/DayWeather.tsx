@@ -1,0 +1,53 @@
+// Rain above the line, reference ET below, on one scale for the week. Forecast rain is dashed: shown, not counted.
+import type { PlanDay } from "../../api";
+import { useUnits } from "../../units";
+
+/** Bars taller than this are cut and marked, so that one storm does not flatten the week, mm. */
+const TALLEST_MM = 15;
+
+/** The common scale of a week's bars, mm. */
+export const scaleOf = (days: PlanDay[]) =>
+  Math.min(TALLEST_MM, Math.max(1, ...days.flatMap((d) => [d.rain_mm ?? 0, d.forecast_rain_mm ?? 0, d.et0_mm])));
+
+const WIDTH = 108;
+const HALF = 24;
+
+export function DayWeather({ day, most, past }: { day: PlanDay; most: number; past: boolean }) {
+  const units = useUnits();
+  const rain = day.rain_mm ?? day.forecast_rain_mm ?? 0;
+  const forecast = day.rain_mm == null;
+  const tall = (mm: number) => Math.max(mm > 0 ? 1.5 : 0, (Math.min(mm, most) / most) * (HALF - 3));
+  const probability = Math.round(day.rain_probability_pct ?? 0);
+  const rainText =
+    forecast && rain <= 0
+      ? ""
+      : forecast
+        ? `${units.figure("depth", rain)} · ${probability} %`
+        : units.figure("depth", rain);
+  const et = units.figure("depth", day.et0_mm);
+  const said = forecast
+    ? `Forecast: ${probability} % chance of ${units.show("depth", rain)} of rain; reference ET ${units.show("depth", day.et0_mm)}`
+    : `Rain ${units.show("depth", rain)}; reference ET ${units.show("depth", day.et0_mm)}`;
+  return (
+    <svg width={WIDTH} height={HALF * 2} viewBox={`0 0 ${WIDTH} ${HALF * 2}`} role="img" aria-label={said}>
+      <rect
+        x="2"
+        y={HALF - tall(rain)}
+        width="16"
+        height={tall(rain)}
+        fill={forecast ? "none" : "#1f617b"}
+        stroke="#1f617b"
+        strokeDasharray={forecast ? "2 2" : undefined}
+      />
+      {rain > most && <path d="M0 5l5 -3l5 3l5 -3l5 3" fill="none" stroke="#fbfaf4" strokeWidth="2.5" />}
+      <text x="24" y={HALF - 5} fontSize="12.5" fill="#1f617b">
+        {rainText}
+      </text>
+      <path d={`M0 ${HALF}H${WIDTH}`} stroke="#23281f" strokeWidth="1" />
+      <rect x="2" y={HALF} width="16" height={tall(day.et0_mm)} fill="#b5762a" opacity={past ? 1 : 0.55} />
+      <text x="24" y={HALF + 15} fontSize="12.5" fill="#8a5a12">
+        {et}
+      </text>
+    </svg>
+  );
+}

@@ -1,0 +1,200 @@
+// Zones down, days across, a core in each cell. One cell is in the tab order; arrow keys move.
+import { type KeyboardEvent, useEffect, useRef } from "react";
+import type { Cell, WeekPlan, ZonePlan } from "../../api";
+import { clock, minutes, minutesSeconds, shortDay } from "../../time";
+import { useUnits } from "../../units";
+import { ZoneCore } from "../core-sample/ZoneCore";
+import { grassName } from "../reasons/words";
+import { DayWeather, scaleOf } from "./DayWeather";
+import classes from "./WeekGrid.module.css";
+
+export type Position = { zone: number; day: number };
+
+type Props = {
+  plan: WeekPlan;
+  at: Position;
+  onMove: (to: Position) => void;
+  onOpen: () => void;
+};
+
+const MOVES: Record<string, [number, number]> = {
+  ArrowUp: [-1, 0],
+  ArrowDown: [1, 0],
+  ArrowLeft: [0, -1],
+  ArrowRight: [0, 1],
+};
+
+export function WeekGrid({ plan, at, onMove, onOpen }: Props) {
+  const units = useUnits();
+  const table = useRef<HTMLTableElement>(null);
+  const moved = useRef(false);
+  const deepest = Math.max(...plan.zones.map((z) => z.root_depth_mm));
+  const most = scaleOf(plan.days);
+  const today = plan.days.findIndex((d) => d.date === plan.today);
+
+  // Focus follows the keyboard, never the first drawing.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a move is what this waits for
+  useEffect(() => {
+    if (moved.current) table.current?.querySelector<HTMLElement>('[tabindex="0"]')?.focus();
+    moved.current = false;
+  }, [at]);
+
+  const onKeyDown = (event: KeyboardEvent) => {
+    const move = MOVES[event.key];
+    if (move) {
+      event.preventDefault();
+      moved.current = true;
+      onMove({
+        zone: Math.min(plan.zones.length - 1, Math.max(0, at.zone + move[0])),
+        day: Math.min(plan.days.length - 1, Math.max(0, at.day + move[1])),
+      });
+    } else if (event.key === "Enter" || event.key === "w" || event.key === "W") {
+      event.preventDefault();
+      onOpen();
+    }
+  };
+
+  return (
+    <div className={classes.scroll}>
+      <table
+        ref={table}
+        className={classes.grid}
+        role="grid"
+        aria-label="The week, zones by days"
+        onKeyDown={onKeyDown}
+      >
+        <thead>
+          <tr>
+            <th scope="col" className={classes.corner}>
+              <span className="quiet">used of allowed, {units.label("depth")}</span>
+              <span className={classes.rain}>rain, {units.label("depth")}</span>
+              <span className={classes.et}>reference ET, {units.label("depth")}</span>
+            </th>
+            {plan.days.map((day, index) => (
+              <th key={day.date} scope="col" className={classes.day} data-today={index === today || undefined}>
+                <span className={classes.heading}>
+                  <span className={classes.date}>{shortDay(day.date)}</span>
+                  <span className={classes.hours}>
+                  {day.windows[0]
+                    ? hours(clock(day.windows[0].opens, plan.time_zone), clock(day.windows[0].closes, plan.time_zone))
+                    : "no watering"}
+                  </span>
+                </span>
+                <DayWeather day={day} most={most} past={index < today} />
+              </th>
+            ))}
+            <th scope="col" className={classes.total}>
+              From today
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {plan.zones.map((zone, z) => (
+            <tr key={zone.zone}>
+              <th scope="row" className={classes.zone}>
+                {zone.name}
+                <span className="quiet">{grassName(zone.grass)}</span>
+              </th>
+              {zone.cells.map((cell, d) => (
+                // biome-ignore lint/a11y/useKeyWithClickEvents: the grid handles the keys
+                <td
+                  key={cell.date}
+                  role="gridcell"
+                  className={classes.cell}
+                  tabIndex={z === at.zone && d === at.day ? 0 : -1}
+                  aria-selected={z === at.zone && d === at.day}
+                  data-today={d === today || undefined}
+                  data-closed={(d >= today && plan.days[d]?.windows.length === 0) || undefined}
+                  onClick={() => {
+                    moved.current = true;
+                    onMove({ zone: z, day: d });
+                  }}
+                  onDoubleClick={onOpen}
+                >
+                  <CellBody plan={plan} zone={zone} cell={cell} index={d} today={today} deepest={deepest} />
+                </td>
+              ))}
+              <td className={classes.total}>
+                {zone.totals.run_s > 0 ? (
+                  <>
+                    <strong>{units.show("volume", zone.totals.volume_l)}</strong>
+                    <span>
+                      {Math.round(zone.totals.run_s / 60)} min · {units.show("depth", zone.totals.gross_mm)}
+                    </span>
+                  </>
+                ) : (
+                  <span>none</span>
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+/** `2–7 h` for whole hours, `02:30–07:15` for others. */
+function hours(from: string, to: string): string {
+  if (!from.endsWith(":00") || !to.endsWith(":00")) return `${from}–${to}`;
+  return `${Number(from.slice(0, 2))}–${Number(to.slice(0, 2))} h`;
+}
+
+function CellBody(props: {
+  plan: WeekPlan;
+  zone: ZonePlan;
+  cell: Cell;
+  index: number;
+  today: number;
+  deepest: number;
+}) {
+  const { plan, zone, cell, index, today } = props;
+  if (cell.state === "absent") return <span className="quiet">not there</span>;
+  const tense = index < today ? "past" : index === today ? "today" : "ahead";
+  return (
+    <div className={classes.body}>
+      <ZoneCore zone={zone} cell={cell} tense={tense} deepest={props.deepest} width={22} height={54} />
+      <div className={classes.text}>
+        <CellText plan={plan} zone={zone} cell={cell} />
+      </div>
+    </div>
+  );
+}
+
+function CellText({ plan, zone, cell }: { plan: WeekPlan; zone: ZonePlan; cell: Cell }) {
+  const units = useUnits();
+  const used = `${units.figure("depth", cell.depletion_start_mm)} of ${units.figure("depth", cell.raw_mm)}`;
+  if (cell.run) {
+    const { passes, pass_s, starts, run_s } = cell.run;
+    const pass = pass_s % 60 === 0 ? String(pass_s / 60) : minutesSeconds(pass_s);
+    return (
+      <>
+        <span className={classes.minutes}>{minutes(run_s)}</span>
+        <span>
+          {passes} × {pass}
+          {starts[0] ? ` · ${clock(starts[0], plan.time_zone)}` : " · by hose"}
+        </span>
+      </>
+    );
+  }
+  const ran = cell.reasons.filter((r) => r.reason === "ran");
+  if (ran.length > 0) {
+    return (
+      <>
+        <span>ran {minutes(ran.reduce((sum, r) => sum + r.seconds, 0))}</span>
+        <span>{ran.every((r) => r.assumed) ? "assumed" : "as recorded"}</span>
+      </>
+    );
+  }
+  if (zone.regime === "seedbed") return <span>by hand</span>;
+  if (cell.state === "off") return <span>off</span>;
+  if (cell.state === "skip") return <strong>skip</strong>;
+  const beyond = cell.depletion_mm - cell.raw_mm;
+  const short = zone.regime === "established" && cell.date >= plan.today && beyond > 0.05;
+  return (
+    <>
+      <span>{used}</span>
+      {short && <span className={classes.short}>{units.show("depth", beyond)} short</span>}
+    </>
+  );
+}

@@ -1,0 +1,53 @@
+// Dates and times for people, in the site's time zone.
+
+/** `04:10` in the site's time zone. */
+export function clock(instant: string, timeZone: string): string {
+  return new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit", timeZone }).format(new Date(instant));
+}
+
+/** A civil date as noon UTC, so that no zone moves it. */
+const civil = (date: string) => new Date(`${date}T12:00:00Z`);
+
+const format = (date: string, options: Intl.DateTimeFormatOptions) =>
+  new Intl.DateTimeFormat("en-GB", { ...options, timeZone: "UTC" }).format(civil(date));
+
+/** `Thu 18`. */
+export const shortDay = (date: string) => `${format(date, { weekday: "short" })} ${format(date, { day: "numeric" })}`;
+/** `Thursday`. */
+export const weekday = (date: string) => format(date, { weekday: "long" });
+/** `18 June`. */
+export const dayMonth = (date: string) => format(date, { day: "numeric", month: "long" });
+/** `Thu 18 June`. */
+export const longDay = (date: string) => `${format(date, { weekday: "short" })} ${dayMonth(date)}`;
+
+/** Days from one civil date to another. */
+export const daysBetween = (from: string, to: string) =>
+  Math.round((civil(to).getTime() - civil(from).getTime()) / 86_400_000);
+
+/** A civil date some days later. */
+export function addDays(date: string, days: number): string {
+  const d = civil(date);
+  d.setUTCDate(d.getUTCDate() + days);
+  return d.toISOString().slice(0, 10);
+}
+
+/** `today`, `tomorrow`, or the weekday; further away with the date. */
+export function whenDay(date: string, today: string): string {
+  const days = daysBetween(today, date);
+  if (days === -1) return "yesterday";
+  if (days === 0) return "today";
+  if (days === 1) return "tomorrow";
+  if (days > 1 && days < 7) return weekday(date);
+  return longDay(date);
+}
+
+/** `12:05`, minutes and seconds; longer than two hours as `2 h 05:00` would be worse to add up, so minutes go on counting. */
+export function minutesSeconds(seconds: number): string {
+  const all = Math.abs(seconds);
+  return `${seconds < 0 ? "−" : ""}${Math.floor(all / 60)}:${String(all % 60).padStart(2, "0")}`;
+}
+
+/** `38 min`, with seconds only where there are some. */
+export function minutes(seconds: number): string {
+  return seconds % 60 === 0 ? `${seconds / 60} min` : `${minutesSeconds(seconds)} min`;
+}

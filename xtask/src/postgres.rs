@@ -1,0 +1,330 @@
+//! Private PostgreSQL clusters from Debian's packages: own folder, free port on loopback, generated password, never the system's
+//! cluster. As root the server runs as user `postgres`, as PostgreSQL demands.
+
+use std::fs;
+use std::net::{Ipv4Addr, TcpListener};
+use std::os::unix::fs::{MetadataExt, PermissionsExt};
+use std::path::{Path, PathBuf};
+use std::process::{Command, Stdio};
+use std::thread::sleep;
+use std::time::{Duration, Instant};
+
+use crate::guard::{self, Guarded, Stop};
+
+/// The file that says that a folder is ours to delete.
+const MARKER: &str = "fresh-meadow-cluster";
+/// The superuser of our clusters.
+const USER: &str = "fresh_meadow";
+
+/// A running cluster, stopped when dropped.
+#[derive(Debug)]
+pub struct Cluster {
+    server: Guarded,
+    folder: PathBuf,
+    port: u16,
+    password: String,
+    throwaway: bool,
+}
+
+impl Cluster {
+    /// Starts a cluster for tests in a temporary folder: not durable, gone when dropped.
+    ///
+    /// # Errors
+    /// One line that says what is missing or went wrong.
+    pub fn throwaway() -> Result<Self, String> {
+        let folder = std::env::temp_dir().join(format!("fresh-meadow-test-{}", random_hex(8)?));
+        Self::start(&folder, true)
+    }
+
+    /// Starts the durable cluster of a folder, making it at first.
+    ///
+    /// # Errors
+    /// As [`Self::throwaway`]; also a folder that is not ours, or whose server runs already.
+    pub fn kept(folder: &Path) -> Result<Self, String> {
+        Self::start(folder, false)
+    }
+
+    fn start(folder: &Path, throwaway: bool) -> Result<Self, String> {
+        let programs = programs()?;
+        if !folder.join(MARKER).exists() {
+            if folder.exists() && fs::read_dir(folder).is_ok_and(|mut d| d.next().is_some()) {
+                return Err(format!(
+                    "{} is not empty and not ours: it has no file {MARKER}",
+                    folder.display()
+                ));
+            }
+            create(folder, &programs, throwaway)?;
+        }
+        let password = fs::read_to_string(folder.join("password"))
+            .map_err(|e| format!("{}: {e}", folder.join("password").display()))?;
+        // A port that was free a moment ago may be taken by now: try again.
+        let mut last = String::new();
+        for _ in 0..3 {
+            let port = free_port()?;
+            let server = serve(folder, &programs, port, throwaway)?;
+            let mut cluster = Self {
+                server,
+                folder: folder.to_owned(),
+                port,
+                password: password.clone(),
+                throwaway,
+            };
+            match cluster.wait_until_ready(&programs) {
+                Ok(()) => return Ok(cluster),
+                Err(error) => last = error,
+            }
+            cluster.throwaway = false;
+        }
+        Err(last)
+    }
+
+    fn wait_until_ready(&mut self, programs: &Path) -> Result<(), String> {
+        let deadline = Instant::now() + Duration::from_secs(60);
+        while Instant::now() < deadline {
+            let ready = Command::new(programs.join("pg_isready"))
+                .args(["-q", "-h", "127.0.0.1", "-p", &self.port.to_string()])
+                .status();
+            if ready.is_ok_and(|s| s.success()) {
+                return Ok(());
+            }
+            if self.server.try_wait().is_ok_and(|ended| ended.is_some()) {
+                let log = fs::read_to_string(self.folder.join("log")).unwrap_or_default();
+                let line = log
+                    .lines()
+                    .rev()
+                    .find(|l| l.contains("FATAL"))
+                    .unwrap_or("no reason in its log");
+                return Err(if line.contains("postmaster.pid") {
+                    format!("another server runs on {} already", self.folder.display())
+                } else {
+                    format!("PostgreSQL did not start: {line}")
+                });
+            }
+            sleep(Duration::from_millis(50));
+        }
+        Err("PostgreSQL did not answer within a minute".to_owned())
+    }
+
+    /// The address of a database of this cluster.
+    #[must_use]
+    pub fn url(&self, database: &str) -> String {
+        format!(
+            "postgres://{USER}:{}@127.0.0.1:{}/{database}",
+            self.password, self.port
+        )
+    }
+
+    /// Makes a database unless it exists.
+    ///
+    /// # Errors
+    /// What `createdb` said.
+    pub fn create_database(&self, name: &str) -> Result<(), String> {
+        let out = Command::new(programs()?.join("createdb"))
+            .args([
+                "-h",
+                "127.0.0.1",
+                "-p",
+                &self.port.to_string(),
+                "-U",
+                USER,
+                name,
+            ])
+            .env("PGPASSWORD", &self.password)
+            .output()
+            .map_err(|e| format!("createdb: {e}"))?;
+        let said = String::from_utf8_lossy(&out.stderr);
+        if out.status.success() || said.contains("already exists") {
+            return Ok(());
+        }
+        Err(format!("createdb: {}", said.trim()))
+    }
+
+    /// Runs a file of SQL on a database.
+    ///
+    /// # Errors
+    /// What `psql` said.
+    pub fn run_sql_file(&self, database: &str, file: &Path) -> Result<(), String> {
+        let out = Command::new(programs()?.join("psql"))
+            .args(["-q", "-v", "ON_ERROR_STOP=1", "-f"])
+            .arg(file)
+            .arg(self.url(database))
+            .output()
+            .map_err(|e| format!("psql: {e}"))?;
+        if out.status.success() {
+            return Ok(());
+        }
+        Err(format!(
+            "{}: {}",
+            file.display(),
+            String::from_utf8_lossy(&out.stderr).trim()
+        ))
+    }
+}
+
+impl Drop for Cluster {
+    fn drop(&mut self) {
+        self.server.stop();
+        if self.throwaway {
+            // A leftover in the temporary folder harms nobody.
+            let _ = fs::remove_dir_all(&self.folder);
+        }
+    }
+}
+
+/// Deletes a cluster's folder, which must carry our marker.
+///
+/// # Errors
+/// A folder without marker, or one that cannot be deleted.
+pub fn delete(folder: &Path) -> Result<(), String> {
+    if !folder.exists() {
+        return Ok(());
+    }
+    if !folder.join(MARKER).exists() {
+        return Err(format!(
+            "{} is not deleted: it has no file {MARKER}, so it is not ours",
+            folder.display()
+        ));
+    }
+    fs::remove_dir_all(folder).map_err(|e| format!("{}: {e}", folder.display()))
+}
+
+/// The folder of PostgreSQL's programs, the newest that Debian's packages installed.
+///
+/// # Errors
+/// None is installed.
+pub fn programs() -> Result<PathBuf, String> {
+    let mut versions: Vec<(u32, PathBuf)> = fs::read_dir("/usr/lib/postgresql")
+        .into_iter()
+        .flatten()
+        .flatten()
+        .filter_map(|entry| {
+            let version = entry.file_name().to_str()?.parse().ok()?;
+            let bin = entry.path().join("bin");
+            bin.join("postgres").exists().then_some((version, bin))
+        })
+        .collect();
+    versions.sort();
+    versions
+        .pop()
+        .map(|v| v.1)
+        .ok_or_else(|| "PostgreSQL is not installed: apt-get install postgresql".to_owned())
+}
+
+/// Whether we run as root.
+#[must_use]
+pub fn is_root() -> bool {
+    fs::metadata("/proc/self").is_ok_and(|m| m.uid() == 0)
+}
+
+/// A command that PostgreSQL accepts to be run by: as user `postgres` where we are root.
+fn unprivileged(program: &Path) -> Command {
+    if !is_root() {
+        return Command::new(program);
+    }
+    let mut command = Command::new("setpriv");
+    command
+        .args(["--reuid=postgres", "--regid=postgres", "--init-groups"])
+        .arg(program);
+    // A folder that user postgres cannot enter would only earn a warning.
+    command.current_dir("/");
+    command
+}
+
+fn create(folder: &Path, programs: &Path, throwaway: bool) -> Result<(), String> {
+    let fail = |what: &str, error: &dyn std::fmt::Display| format!("{what}: {error}");
+    fs::create_dir_all(folder).map_err(|e| fail(&folder.display().to_string(), &e))?;
+    let password = folder.join("password");
+    fs::write(&password, random_hex(24)?).map_err(|e| fail("password", &e))?;
+    fs::set_permissions(&password, fs::Permissions::from_mode(0o600))
+        .map_err(|e| fail("password", &e))?;
+    if is_root() {
+        let out = Command::new("chown")
+            .args(["-R", "postgres:postgres"])
+            .arg(folder)
+            .output()
+            .map_err(|e| fail("chown", &e))?;
+        if !out.status.success() {
+            return Err(fail("chown", &String::from_utf8_lossy(&out.stderr).trim()));
+        }
+    }
+    let mut initdb = unprivileged(&programs.join("initdb"));
+    initdb
+        .arg("-D")
+        .arg(folder.join("data"))
+        .args([
+            "-U",
+            USER,
+            "-A",
+            "scram-sha-256",
+            "-E",
+            "UTF8",
+            "--locale=C.UTF-8",
+        ])
+        .arg(format!("--pwfile={}", password.display()));
+    if throwaway {
+        initdb.arg("--no-sync");
+    }
+    let out = initdb
+        .stdin(Stdio::null())
+        .output()
+        .map_err(|e| fail("initdb", &e))?;
+    if !out.status.success() {
+        return Err(fail("initdb", &String::from_utf8_lossy(&out.stderr).trim()));
+    }
+    // Last: a folder that was left half made is not taken for a cluster.
+    fs::write(
+        folder.join(MARKER),
+        "A private PostgreSQL cluster of Fresh Meadow.\n",
+    )
+    .map_err(|e| fail("marker", &e))
+}
+
+fn serve(folder: &Path, programs: &Path, port: u16, throwaway: bool) -> Result<Guarded, String> {
+    let mut postgres = unprivileged(&programs.join("postgres"));
+    postgres
+        .arg("-D")
+        .arg(folder.join("data"))
+        .args(["-p", &port.to_string()])
+        .args([
+            "-c",
+            "listen_addresses=127.0.0.1",
+            "-c",
+            "unix_socket_directories=",
+        ]);
+    if throwaway {
+        for setting in [
+            "fsync=off",
+            "synchronous_commit=off",
+            "full_page_writes=off",
+            "autovacuum=off",
+            "max_connections=200",
+        ] {
+            postgres.args(["-c", setting]);
+        }
+    }
+    let log = fs::File::create(folder.join("log")).map_err(|e| format!("log: {e}"))?;
+    let too = log.try_clone().map_err(|e| format!("log: {e}"))?;
+    guard::spawn(&postgres, Stop::Interrupt, log.into(), too.into())
+        .map_err(|e| format!("postgres: {e}"))
+}
+
+/// A port that is free on loopback right now.
+///
+/// # Errors
+/// None is.
+pub fn free_port() -> Result<u16, String> {
+    TcpListener::bind((Ipv4Addr::LOCALHOST, 0))
+        .and_then(|listener| listener.local_addr())
+        .map(|address| address.port())
+        .map_err(|e| format!("no free port: {e}"))
+}
+
+/// Random bytes as hexadecimal digits.
+///
+/// # Errors
+/// The system has none.
+pub fn random_hex(bytes: usize) -> Result<String, String> {
+    let mut buffer = vec![0u8; bytes];
+    getrandom::fill(&mut buffer).map_err(|e| format!("no random numbers: {e}"))?;
+    Ok(buffer.iter().map(|b| format!("{b:02x}")).collect())
+}
