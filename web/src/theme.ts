@@ -14,10 +14,24 @@ const turf: MantineColorsTuple = [
   "#24362b",
 ];
 
+// Clay red, for what went wrong.
+const clay: MantineColorsTuple = [
+  "#fbeeea",
+  "#f3d9d1",
+  "#e6b3a3",
+  "#d98b73",
+  "#ce6a4b",
+  "#c55531",
+  "#b64a27",
+  "#a63f1d",
+  "#9a3412",
+  "#7c280c",
+];
+
 export const theme = createTheme({
   primaryColor: "turf",
   primaryShade: 8,
-  colors: { turf },
+  colors: { turf, clay },
   white: "#fffefa",
   black: "#23281f",
   fontFamily: '"Atkinson Hyperlegible Next Variable", sans-serif',

@@ -96,8 +96,14 @@ fn serve(url: &str, port: u16) -> Result<Guarded, String> {
     command
         .arg("serve")
         .env("FRESH_MEADOW_LISTEN", format!("127.0.0.1:{port}"));
-    guard::spawn(&command, Stop::Term, Stdio::inherit(), Stdio::inherit())
-        .map_err(|e| format!("the server cannot be started: {e}"))
+    guard::spawn(
+        &command,
+        Stop::Term,
+        None,
+        Stdio::inherit(),
+        Stdio::inherit(),
+    )
+    .map_err(|e| format!("the server cannot be started: {e}"))
 }
 
 fn usual_or_free_port() -> Result<u16, String> {

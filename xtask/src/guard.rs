@@ -3,6 +3,7 @@
 
 use std::io;
 use std::os::unix::process::CommandExt;
+use std::path::Path;
 use std::process::{Child, Command, ExitStatus, Stdio};
 
 /// How a child is told to stop.
@@ -22,11 +23,17 @@ pub struct Guarded {
     shell: Child,
 }
 
-/// Starts a program under guard. `after` is shell code that runs once the child has ended, with the arguments of `after_args` as $1….
+/// Starts a program under guard; `delete_after` is removed once it has ended, however that came.
 ///
 /// # Errors
 /// No shell.
-pub fn spawn(command: &Command, stop: Stop, stdout: Stdio, stderr: Stdio) -> io::Result<Guarded> {
+pub fn spawn(
+    command: &Command,
+    stop: Stop,
+    delete_after: Option<&Path>,
+    stdout: Stdio,
+    stderr: Stdio,
+) -> io::Result<Guarded> {
     let script = match stop {
         Stop::Term => {
             r#""$@" </dev/null & child=$!; (wait_for() { cat >/dev/null; kill -TERM $child 2>/dev/null; }; wait_for) <&3 3<&- & wait $child"#
@@ -42,7 +49,10 @@ pub fn spawn(command: &Command, stop: Stop, stdout: Stdio, stderr: Stdio) -> io:
     let mut shell = Command::new("sh");
     shell
         .arg("-c")
-        .arg(format!("exec 3<&0; {script}"))
+        .arg(format!(
+            r#"exec 3<&0; {script}; [ -z "$GUARD_DELETE" ] || rm -rf -- "$GUARD_DELETE""#
+        ))
+        .env("GUARD_DELETE", delete_after.unwrap_or(Path::new("")))
         .arg("sh")
         .arg(command.get_program())
         .args(command.get_args())

@@ -304,8 +304,15 @@ fn serve(folder: &Path, programs: &Path, port: u16, throwaway: bool) -> Result<G
     }
     let log = fs::File::create(folder.join("log")).map_err(|e| format!("log: {e}"))?;
     let too = log.try_clone().map_err(|e| format!("log: {e}"))?;
-    guard::spawn(&postgres, Stop::Interrupt, log.into(), too.into())
-        .map_err(|e| format!("postgres: {e}"))
+    let delete_after = throwaway.then_some(folder);
+    guard::spawn(
+        &postgres,
+        Stop::Interrupt,
+        delete_after,
+        log.into(),
+        too.into(),
+    )
+    .map_err(|e| format!("postgres: {e}"))
 }
 
 /// A port that is free on loopback right now.

@@ -1,1 +1,9 @@
+//! The server from outside: HTTP API on a real PostgreSQL, the command line, the interface in a real browser.
 
+mod api;
+mod browser;
+mod cli;
+mod documents;
+mod harness;
+mod kill;
+mod screenshots;

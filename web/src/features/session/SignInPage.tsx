@@ -1,9 +1,10 @@
-import { Alert, Button, Paper, PasswordInput, Stack, Text, TextInput } from "@mantine/core";
+import { Button, Paper, PasswordInput, Stack, Text, TextInput } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useRouter, useSearch } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import { client, unwrap } from "../../api";
 import { CoreSample } from "../core-sample/CoreSample";
+import { Refused } from "../shell/States";
 import { meQuery } from "./queries";
 import classes from "./SignInPage.module.css";
 
@@ -50,11 +51,7 @@ export function SignInPage() {
       <Paper component="form" onSubmit={submit} withBorder p="lg" className={classes.form} aria-label="Sign in">
         <Stack>
           <h2>Sign in</h2>
-          {signIn.error && (
-            <Alert color="red" variant="outline" role="alert">
-              {signIn.error.message}
-            </Alert>
-          )}
+          <Refused error={signIn.error} />
           <TextInput
             label="E-mail address"
             type="email"

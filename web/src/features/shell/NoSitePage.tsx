@@ -1,9 +1,9 @@
-import { Alert, Button, Text } from "@mantine/core";
+import { Button, Text } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { client, unwrap } from "../../api";
 import { FilePick } from "../site/FilePick";
-import { Empty } from "./States";
+import { Empty, Refused } from "./States";
 import { useSignOut } from "./useSignOut";
 
 /** A new site of a site document. */
@@ -32,11 +32,7 @@ export function NoSitePage() {
           one) and it becomes your first site.
         </Text>
         <FilePick label="Open a site document" accept=".json,application/json" onText={(text) => create.mutate(text)} />
-        {create.error && (
-          <Alert color="red" variant="outline" role="alert">
-            {create.error.message}
-          </Alert>
-        )}
+        <Refused error={create.error} />
         <Button variant="subtle" onClick={() => signOut.mutate()}>
           Sign out
         </Button>

@@ -16,7 +16,7 @@ export function Loading({ what }: { what: string }) {
 export function Failed({ message, retry }: { message: string; retry?: () => void }) {
   return (
     <main style={{ padding: "1rem" }}>
-      <Alert color="red" variant="outline" role="alert" title="This did not work">
+      <Alert color="clay" variant="outline" role="alert" title="This did not work">
         <Text mb="sm">{message}</Text>
         {retry ? (
           <Button variant="outline" onClick={retry}>
@@ -29,6 +29,17 @@ export function Failed({ message, retry }: { message: string; retry?: () => void
         )}
       </Alert>
     </main>
+  );
+}
+
+/** What the server said of a request that it refused; nothing without one. */
+export function Refused({ error, children }: { error: Error | null; children?: ReactNode }) {
+  if (!error) return null;
+  return (
+    <Alert color="clay" variant="outline" role="alert">
+      {error.message}
+      {children}
+    </Alert>
   );
 }
 

@@ -1,5 +1,6 @@
-import { Alert, Anchor, Stack, Text } from "@mantine/core";
+import { Anchor, Stack, Text } from "@mantine/core";
 import { useCreateSite } from "../shell/NoSitePage";
+import { Refused } from "../shell/States";
 import { FilePick } from "./FilePick";
 import classes from "./SitePage.module.css";
 
@@ -29,11 +30,7 @@ export function FilesPanel({ site }: { site: string }) {
           accept=".json,application/json"
           onText={(text) => create.mutate(text)}
         />
-        {create.error && (
-          <Alert color="red" variant="outline" role="alert">
-            {create.error.message}
-          </Alert>
-        )}
+        <Refused error={create.error} />
       </Stack>
     </div>
   );

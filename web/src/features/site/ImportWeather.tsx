@@ -1,10 +1,12 @@
 // Import with a preview: what the file says, what does not hold, what would change. Nothing is written before it is confirmed.
+
 import { Alert, Button, Group, Radio, Stack, Text } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useState } from "react";
 import type { Preview } from "../../api";
 import { longDay } from "../../time";
 import { useUnits } from "../../units";
+import { Refused } from "../shell/States";
 import { FilePick } from "./FilePick";
 import { useImport, usePreview } from "./queries";
 import classes from "./SitePage.module.css";
@@ -32,11 +34,7 @@ export function ImportWeather({ site }: { site: string }) {
         onText={pick}
       />
       {preview.isPending && <Text role="status">Reading {file?.name} …</Text>}
-      {preview.error && (
-        <Alert color="red" variant="outline" role="alert">
-          {preview.error.message}
-        </Alert>
-      )}
+      <Refused error={preview.error} />
       {preview.data && file && (
         <Confirm site={site} name={file.name} text={file.text} preview={preview.data} onDone={done} />
       )}
@@ -65,7 +63,12 @@ function Confirm(props: { site: string; name: string; text: string; preview: Pre
     <section aria-label={`Preview of ${name}`}>
       <Stack gap="sm">
         {bad > 0 ? (
-          <Alert color="red" variant="outline" role="alert" title={`${bad} line${bad === 1 ? "" : "s"} cannot be used`}>
+          <Alert
+            color="clay"
+            variant="outline"
+            role="alert"
+            title={`${bad} line${bad === 1 ? "" : "s"} cannot be used`}
+          >
             <Text>Nothing is written. Mend the file and pick it again.</Text>
             <ul className={classes.bad}>
               {preview.errors.slice(0, MOST_LINES).map((e) => (
@@ -112,11 +115,7 @@ function Confirm(props: { site: string; name: string; text: string; preview: Pre
             </Radio.Group>
           </>
         )}
-        {confirm.error && (
-          <Alert color="red" variant="outline" role="alert">
-            {confirm.error.message}
-          </Alert>
-        )}
+        <Refused error={confirm.error} />
         <Group>
           <Button onClick={submit} disabled={bad > 0 || preview.rows === 0} loading={confirm.isPending}>
             Import {preview.rows} rows

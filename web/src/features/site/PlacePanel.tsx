@@ -1,10 +1,10 @@
-import { Alert, Button, Checkbox, Group, NativeSelect, Stack, Text, TextInput } from "@mantine/core";
+import { Button, Checkbox, Group, NativeSelect, Stack, Text, TextInput } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { ApiFailure, type Schemas, type SiteView } from "../../api";
 import { type Quantity, useUnits } from "../../units";
-import { Failed, Loading } from "../shell/States";
+import { Failed, Loading, Refused } from "../shell/States";
 import { problem, stored } from "./fields";
 import { catalogueQuery, useSaveSite } from "./queries";
 import classes from "./SitePage.module.css";
@@ -110,11 +110,7 @@ export function PlacePanel({ site, view }: { site: string; view: SiteView }) {
   return (
     <form onSubmit={submit} noValidate>
       <Stack>
-        {save.error && (
-          <Alert color="red" variant="outline" role="alert">
-            {save.error.message}
-          </Alert>
-        )}
+        <Refused error={save.error} />
         <div className={classes.columns}>
           <Stack>
             <h2>Place</h2>

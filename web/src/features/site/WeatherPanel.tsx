@@ -1,11 +1,11 @@
-import { Alert, Button, Group, Stack, Text, TextInput } from "@mantine/core";
+import { Button, Group, Stack, Text, TextInput } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import type { SiteView } from "../../api";
 import { addDays, dayMonth, shortDay } from "../../time";
 import { useUnits } from "../../units";
-import { Failed, Loading } from "../shell/States";
+import { Failed, Loading, Refused } from "../shell/States";
 import { parse, problem } from "./fields";
 import { ImportWeather } from "./ImportWeather";
 import { catalogueQuery, useGauge, weatherQuery } from "./queries";
@@ -57,11 +57,7 @@ function Gauge({ site, today }: { site: string; today: string }) {
         <Text className="quiet">
           A gauge on the lawn counts before a station. A new reading of a day replaces the old.
         </Text>
-        {gauge.error && (
-          <Alert color="red" variant="outline" role="alert">
-            {gauge.error.message}
-          </Alert>
-        )}
+        <Refused error={gauge.error} />
         <div className={classes.fields}>
           <TextInput
             label="Day on which it fell"

@@ -1,8 +1,9 @@
-import { Alert, Button, Group, NativeSelect, Stack, TextInput } from "@mantine/core";
+import { Button, Group, NativeSelect, Stack, TextInput } from "@mantine/core";
 import { useForm } from "@mantine/form";
 import { notifications } from "@mantine/notifications";
 import { ApiFailure, type Catalogue, type Zone, type ZoneView } from "../../api";
 import { type Quantity, type Units, useUnits } from "../../units";
+import { Refused } from "../shell/States";
 import { parse, problem, stored } from "./fields";
 import { useSaveZone } from "./queries";
 import classes from "./SitePage.module.css";
@@ -23,6 +24,7 @@ type Values = {
   minutes_to_runoff: string;
   allowable_depletion: string;
   initial_depletion_mm: string;
+  active_from: string;
   priority: string;
 };
 
@@ -57,7 +59,7 @@ const EXPOSURES = [
   { value: "windy", label: "Windy" },
 ];
 
-function start(zone: Zone | undefined, units: Units): Values {
+function start(zone: Zone | undefined, today: string, units: Units): Values {
   const field = (value: number | null | undefined, quantity?: Quantity) =>
     value == null ? "" : quantity ? units.toField(quantity, value) : String(value);
   return {
@@ -76,6 +78,7 @@ function start(zone: Zone | undefined, units: Units): Values {
     minutes_to_runoff: field(zone?.minutes_to_runoff?.value),
     allowable_depletion: field(zone?.allowable_depletion),
     initial_depletion_mm: field(zone?.initial_depletion_mm, "depth"),
+    active_from: zone ? (zone.active_from ?? "") : today,
     priority: String(zone?.priority ?? 5),
   };
 }
@@ -85,7 +88,7 @@ type Props = { site: string; today: string; catalogue: Catalogue; existing?: Zon
 export function ZoneForm({ site, today, catalogue, existing, onDone }: Props) {
   const units = useUnits();
   const save = useSaveZone(site);
-  const initial = start(existing?.zone, units);
+  const initial = start(existing?.zone, today, units);
   const form = useForm<Values>({
     initialValues: initial,
     validate: (values) => {
@@ -136,6 +139,7 @@ export function ZoneForm({ site, today, catalogue, existing, onDone }: Props) {
       minutes_to_runoff: sourced("minutes_to_runoff"),
       allowable_depletion: number("allowable_depletion"),
       initial_depletion_mm: kept("initial_depletion_mm", "depth"),
+      active_from: values.active_from === "" ? undefined : values.active_from,
       priority: parse(values.priority) ?? 5,
     };
   };
@@ -172,12 +176,7 @@ export function ZoneForm({ site, today, catalogue, existing, onDone }: Props) {
   return (
     <form onSubmit={submit} noValidate>
       <Stack>
-        {save.error && (
-          <Alert color="red" variant="outline" role="alert">
-            {save.error.message}
-            {stale && " Close this form to see it as it is now."}
-          </Alert>
-        )}
+        <Refused error={save.error}>{stale && " Close this form to see it as it is now."}</Refused>
         <div className={classes.fields}>
           <TextInput label="Name" withAsterisk data-autofocus {...form.getInputProps("name")} />
           {figure("area_m2", `Area, ${units.label("area")}`, undefined, true)}
@@ -221,6 +220,12 @@ export function ZoneForm({ site, today, catalogue, existing, onDone }: Props) {
         <fieldset className={classes.group}>
           <legend>Water in the root zone</legend>
           <div className={classes.fields}>
+            <TextInput
+              label="First day"
+              description="its balance begins there"
+              type="date"
+              {...form.getInputProps("active_from")}
+            />
             {figure("allowable_depletion", "Share that may be used, 0.05 to 0.95", "empty: 0.50, less on hot days")}
             {figure(
               "initial_depletion_mm",

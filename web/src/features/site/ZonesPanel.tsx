@@ -1,11 +1,11 @@
-import { Alert, Button, Group, Modal, Stack, Text, TextInput } from "@mantine/core";
+import { Button, Group, Modal, Stack, Text, TextInput } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import type { ZoneView } from "../../api";
 import { dayMonth } from "../../time";
 import { useUnits } from "../../units";
-import { Empty, Failed, Loading } from "../shell/States";
+import { Empty, Failed, Loading, Refused } from "../shell/States";
 import { catalogueQuery, useEndZone, zonesQuery } from "./queries";
 import classes from "./SitePage.module.css";
 import { ZoneForm } from "./ZoneForm";
@@ -160,11 +160,7 @@ function EndZone(props: { site: string; zone: ZoneView; today: string; onDone: (
     <form onSubmit={submit}>
       <Stack>
         <Text>Its records stay; it is not planned after its last day.</Text>
-        {end.error && (
-          <Alert color="red" variant="outline" role="alert">
-            {end.error.message}
-          </Alert>
-        )}
+        <Refused error={end.error} />
         <TextInput
           label="Last day"
           type="date"

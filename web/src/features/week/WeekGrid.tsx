@@ -75,9 +75,9 @@ export function WeekGrid({ plan, at, onMove, onOpen }: Props) {
                 <span className={classes.heading}>
                   <span className={classes.date}>{shortDay(day.date)}</span>
                   <span className={classes.hours}>
-                  {day.windows[0]
-                    ? hours(clock(day.windows[0].opens, plan.time_zone), clock(day.windows[0].closes, plan.time_zone))
-                    : "no watering"}
+                    {day.windows[0]
+                      ? hours(clock(day.windows[0].opens, plan.time_zone), clock(day.windows[0].closes, plan.time_zone))
+                      : "no watering"}
                   </span>
                 </span>
                 <DayWeather day={day} most={most} past={index < today} />

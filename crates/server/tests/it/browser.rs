@@ -1,0 +1,8 @@
+//! The interface in headless Chromium, by role and visible text, with an accessibility scan of each view.
+
+mod accessibility;
+mod driver;
+pub use driver::Screen;
+mod journey;
+pub mod page;
+mod states;

@@ -1,0 +1,64 @@
+//! Every view at both sizes with data, and its dialogs.
+
+use super::driver::Screen;
+use super::page::with_page;
+use crate::harness::{App, EMAIL};
+
+async fn scan(screen: Screen, name: &'static str) {
+    let app = App::with_demo().await;
+    let owner = app.account(EMAIL).await;
+    fresh_meadow::db::sites::add_member(&app.pool, fresh_meadow::db::SiteId(1), owner, "owner")
+        .await
+        .unwrap();
+    with_page(&app, screen, name, move |page| async move {
+        page.open("/sign-in").await;
+        page.see("E-mail address").await;
+        page.is_accessible("sign in").await;
+        page.sign_in(EMAIL).await;
+        page.see("Needs a person").await;
+        page.is_accessible("Morning").await;
+        page.press("Why, East bank").await;
+        page.see("How dry the root zone is").await;
+        page.is_accessible("the working").await;
+        page.press("Close the working").await;
+        page.press("Week").await;
+        page.see("reference ET, mm").await;
+        page.is_accessible("Week").await;
+        page.press("Site").await;
+        page.see("Orchard walk").await;
+        page.is_accessible("Site, zones").await;
+        page.press("Change East bank").await;
+        page.see("Measured here, if it was").await;
+        page.fill("Slope, %", "steep").await;
+        page.press("Save and plan").await;
+        page.see("is not a number").await;
+        page.is_accessible("the form of a zone, with an error")
+            .await;
+        page.press("Cancel").await;
+        page.press("End East bank").await;
+        page.see("Its records stay").await;
+        page.is_accessible("ending a zone").await;
+        page.press("Close").await;
+        for (tab, words) in [
+            ("Place and hours", "Allowed days and hours"),
+            ("Weather", "The last 14 days"),
+            ("Files", "Take it with you"),
+        ] {
+            page.press(tab).await;
+            page.see(words).await;
+            page.is_accessible(tab).await;
+        }
+        page
+    })
+    .await;
+}
+
+#[tokio::test]
+async fn every_view_on_a_desk() {
+    scan(Screen::Desk, "accessible-desk").await;
+}
+
+#[tokio::test]
+async fn every_view_on_a_phone() {
+    scan(Screen::Phone, "accessible-phone").await;
+}

@@ -1,0 +1,72 @@
+//! One ChromeDriver a test process; a browser session a test, few at a time.
+
+use std::io::{BufRead, BufReader};
+use std::process::{Command, Stdio};
+use std::sync::{Mutex, OnceLock};
+
+use fantoccini::{Client, ClientBuilder};
+use hyper_util::client::legacy::connect::HttpConnector;
+use serde_json::json;
+use tokio::sync::{Semaphore, SemaphorePermit};
+use xtask::guard::{self, Guarded, Stop};
+
+static SESSIONS: Semaphore = Semaphore::const_new(2);
+
+/// The size of a page, and whether it is a phone.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Screen {
+    Desk,
+    Phone,
+}
+
+fn driver() -> String {
+    static DRIVER: OnceLock<(Mutex<Guarded>, String)> = OnceLock::new();
+    let (_, url) = DRIVER.get_or_init(|| {
+        let mut command = Command::new("chromedriver");
+        command.arg("--port=0");
+        let mut child = guard::spawn(
+            &command,
+            Stop::KillGroup,
+            None,
+            Stdio::piped(),
+            Stdio::null(),
+        )
+        .unwrap();
+        let mut lines = BufReader::new(child.take_stdout().unwrap()).lines();
+        let port = loop {
+            let line = lines.next().expect("chromedriver says its port").unwrap();
+            if let Some(rest) = line.split("started successfully on port ").nth(1) {
+                break rest.trim_end_matches('.').to_owned();
+            }
+        };
+        // Its later lines are of no use, and a full pipe would stop it.
+        std::thread::spawn(move || lines.for_each(drop));
+        (Mutex::new(child), format!("http://127.0.0.1:{port}"))
+    });
+    url.clone()
+}
+
+/// A browser session with its place among the few.
+pub async fn session(screen: Screen) -> (Client, SemaphorePermit<'static>) {
+    let permit = SESSIONS.acquire().await.unwrap();
+    let url = tokio::task::spawn_blocking(driver).await.unwrap();
+    let (width, height, phone) = match screen {
+        Screen::Desk => (1280, 800, false),
+        Screen::Phone => (390, 844, true),
+    };
+    let capabilities = json!({
+        "browserName": "chrome",
+        "goog:chromeOptions": {
+            "args": ["--headless=new", "--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage", "--hide-scrollbars",
+                     "--force-device-scale-factor=1", "--lang=en", "--no-first-run", "--disable-background-networking",
+                     "--disable-component-update", "--disable-sync"],
+            "mobileEmulation": { "deviceMetrics": { "width": width, "height": height, "pixelRatio": 1, "mobile": phone, "touch": phone } }
+        }
+    });
+    let client = ClientBuilder::new(HttpConnector::new())
+        .capabilities(capabilities.as_object().unwrap().clone())
+        .connect(&url)
+        .await
+        .unwrap();
+    (client, permit)
+}

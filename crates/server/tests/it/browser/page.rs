@@ -1,0 +1,259 @@
+//! What a person does on a page: see words, press buttons, fill fields.
+
+use std::future::Future;
+use std::path::Path;
+use std::time::{Duration, Instant};
+
+use fantoccini::elements::Element;
+use fantoccini::{Client, Locator};
+use serde_json::{Value, json};
+
+use super::driver::{self, Screen};
+use crate::harness::{App, PASSWORD};
+
+pub struct Page {
+    pub client: Client,
+    origin: String,
+}
+
+/// Runs a test in a browser; it closes in all cases, and a failure leaves a picture.
+pub async fn with_page<F: Future<Output = Page>>(
+    app: &App,
+    screen: Screen,
+    name: &str,
+    test: impl FnOnce(Page) -> F,
+) where
+    F: Send + 'static,
+{
+    let (client, _permit) = driver::session(screen).await;
+    let page = Page {
+        client: client.clone(),
+        origin: app.origin(),
+    };
+    let result = tokio::spawn(test(page)).await;
+    if result.is_err()
+        && let Ok(png) = client.screenshot().await
+    {
+        let path = std::env::temp_dir().join(format!("fresh-meadow-{name}.png"));
+        std::fs::write(&path, png).unwrap();
+        eprintln!("{name}: the page as it failed: {}", path.display());
+    }
+    client.close().await.unwrap();
+    if let Err(error) = result {
+        std::panic::resume_unwind(error.into_panic());
+    }
+}
+
+/// An XPath text literal.
+fn literal(text: &str) -> String {
+    if text.contains('\'') {
+        format!("\"{text}\"")
+    } else {
+        format!("'{text}'")
+    }
+}
+
+impl Page {
+    pub async fn open(&self, path: &str) {
+        self.client
+            .goto(&format!("{}{path}", self.origin))
+            .await
+            .unwrap();
+    }
+
+    /// Waits for what an XPath names, shown.
+    pub async fn find(&self, xpath: &str) -> Element {
+        let deadline = Instant::now() + Duration::from_secs(20);
+        loop {
+            // The page may redraw between finding and asking: then look again.
+            for element in self
+                .client
+                .find_all(Locator::XPath(xpath))
+                .await
+                .unwrap_or_default()
+            {
+                if element.is_displayed().await.unwrap_or(false) {
+                    return element;
+                }
+            }
+            if Instant::now() > deadline {
+                let seen = self
+                    .client
+                    .find(Locator::Css("body"))
+                    .await
+                    .unwrap()
+                    .text()
+                    .await
+                    .unwrap();
+                panic!("not shown: {xpath}\nthe page says:\n{seen}");
+            }
+            tokio::time::sleep(Duration::from_millis(50)).await;
+        }
+    }
+
+    /// Waits until no shown element matches.
+    pub async fn gone(&self, xpath: &str) {
+        let deadline = Instant::now() + Duration::from_secs(20);
+        'again: loop {
+            assert!(Instant::now() < deadline, "still shown: {xpath}");
+            for element in self
+                .client
+                .find_all(Locator::XPath(xpath))
+                .await
+                .unwrap_or_default()
+            {
+                if element.is_displayed().await.unwrap_or(false) {
+                    tokio::time::sleep(Duration::from_millis(50)).await;
+                    continue 'again;
+                }
+            }
+            return;
+        }
+    }
+
+    /// Waits for words anywhere.
+    pub async fn see(&self, words: &str) -> Element {
+        let words = literal(words);
+        self.find(&format!("//*[text()[contains(normalize-space(.), {words})] or (contains(normalize-space(.), {words}) and not(*[contains(normalize-space(.), {words})]) and not(self::script))]"))
+            .await
+    }
+
+    /// Presses a button, link or tab by its name.
+    pub async fn press(&self, name: &str) {
+        let name = literal(name);
+        let xpath = format!(
+            "//*[self::button or self::a or @role='menuitem' or @role='tab'][not(@disabled)][normalize-space(.)={name} or @aria-label={name}]"
+        );
+        let deadline = Instant::now() + Duration::from_secs(20);
+        loop {
+            // Something may lie over it while a dialog opens or closes.
+            match self.find(&xpath).await.click().await {
+                Ok(()) => return,
+                Err(error) => assert!(Instant::now() < deadline, "{xpath}: {error}"),
+            }
+            tokio::time::sleep(Duration::from_millis(50)).await;
+        }
+    }
+
+    /// The field of a label.
+    async fn field(&self, label: &str) -> Element {
+        let text = literal(label);
+        let label = self
+            .find(&format!(
+                "//label[normalize-space(.)={text} or normalize-space(text()[1])={text}]"
+            ))
+            .await;
+        let id = label
+            .attr("for")
+            .await
+            .unwrap()
+            .expect("a label names its field");
+        self.client.find(Locator::Id(&id)).await.unwrap()
+    }
+
+    pub async fn fill(&self, label: &str, text: &str) {
+        let field = self.field(label).await;
+        field.clear().await.unwrap();
+        field.send_keys(text).await.unwrap();
+    }
+
+    /// Sets a field whose typed form depends on the browser's language, such as a date.
+    pub async fn set(&self, label: &str, value: &str) {
+        let field = self.field(label).await;
+        let script =
+            "const set = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set;
+                      set.call(arguments[0], arguments[1]);
+                      arguments[0].dispatchEvent(new Event('input', { bubbles: true }));";
+        self.client
+            .execute(
+                script,
+                vec![serde_json::to_value(&field).unwrap(), json!(value)],
+            )
+            .await
+            .unwrap();
+    }
+
+    /// Ticks a box or picks a radio button by its label.
+    pub async fn press_label(&self, label: &str) {
+        self.field(label).await.click().await.unwrap();
+    }
+
+    pub async fn choose(&self, label: &str, option: &str) {
+        self.field(label)
+            .await
+            .select_by_label(option)
+            .await
+            .unwrap();
+    }
+
+    pub async fn value(&self, label: &str) -> String {
+        self.field(label)
+            .await
+            .prop("value")
+            .await
+            .unwrap()
+            .unwrap()
+    }
+
+    pub async fn upload(&self, label: &str, file: &Path) {
+        self.field(label)
+            .await
+            .send_keys(file.to_str().unwrap())
+            .await
+            .unwrap();
+    }
+
+    pub async fn sign_in(&self, email: &str) {
+        self.open("/").await;
+        self.fill("E-mail address", email).await;
+        self.fill("Password", PASSWORD).await;
+        self.press("Sign in").await;
+        self.gone("//label[normalize-space(text()[1])='Password']")
+            .await;
+    }
+
+    /// The texts of a table's cells, row by row, headings included.
+    pub async fn table(&self, caption: &str) -> Vec<Vec<String>> {
+        let caption = literal(caption);
+        let table = self
+            .find(&format!(
+                "//table[caption[normalize-space(.)={caption}] or @aria-label={caption}]"
+            ))
+            .await;
+        let mut rows = Vec::new();
+        for row in table.find_all(Locator::Css("tbody tr")).await.unwrap() {
+            let mut cells = Vec::new();
+            for cell in row.find_all(Locator::Css("th, td")).await.unwrap() {
+                cells.push(cell.text().await.unwrap());
+            }
+            rows.push(cells);
+        }
+        rows
+    }
+
+    /// Fails on anything that axe-core finds against WCAG 2 A and AA up to 2.2, and on a page that scrolls sideways.
+    pub async fn is_accessible(&self, view: &str) {
+        let axe = concat!(
+            env!("CARGO_MANIFEST_DIR"),
+            "/../../web/node_modules/axe-core/axe.min.js"
+        );
+        let source = std::fs::read_to_string(axe)
+            .expect("axe-core is installed with the front end's packages");
+        self.client.execute(&source, vec![]).await.unwrap();
+        // Fading in is no contrast that people read by: wait until nothing moves.
+        let script = "const done = arguments[arguments.length - 1];
+            const still = () => document.getAnimations().every((a) => a.playState !== 'running');
+            const begin = () => still() ? axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] })
+                .then((r) => done(r.violations.map((v) => `${v.id}: ${v.help}: ${v.nodes.map((n) => n.html.slice(0, 160) + ' ' + (n.any[0]?.message ?? '')).join(' | ')}`)))
+                .catch((e) => done([String(e)])) : setTimeout(begin, 30);
+            begin();";
+        let found = self.client.execute_async(script, vec![]).await.unwrap();
+        assert_eq!(found, json!([]), "{view}");
+        let wide = self
+            .client
+            .execute("return document.documentElement.scrollWidth - document.documentElement.clientWidth", vec![])
+            .await
+            .unwrap();
+        assert_eq!(wide, Value::from(0), "{view} scrolls sideways");
+    }
+}

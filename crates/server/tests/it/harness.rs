@@ -1,0 +1,271 @@
+//! One PostgreSQL cluster a test process, one migrated template, a database and a server of its own for each test.
+
+use std::net::{SocketAddr, TcpListener};
+use std::sync::OnceLock;
+use std::sync::atomic::{AtomicU32, Ordering};
+
+use fresh_meadow::settings::Settings;
+use fresh_meadow::{db, demo, password, serve};
+use jiff::Timestamp;
+use lawn::site::SiteDocument;
+use reqwest::header::{HeaderMap, HeaderValue, IF_MATCH, ORIGIN};
+use reqwest::{Client, Method, Response, StatusCode};
+use serde_json::Value;
+use sqlx::PgPool;
+use xtask::postgres::Cluster;
+
+const TEMPLATE: &str = "template_fresh_meadow";
+pub const EMAIL: &str = "hazel@meadow.example";
+pub const PASSWORD: &str = "three dry days";
+
+fn cluster() -> &'static Cluster {
+    static CLUSTER: OnceLock<Cluster> = OnceLock::new();
+    CLUSTER.get_or_init(|| {
+        let cluster = Cluster::throwaway().unwrap_or_else(|e| panic!("{e}"));
+        cluster.create_database(TEMPLATE).unwrap();
+        let url = cluster.url(TEMPLATE);
+        // Its own runtime: the first test to come here blocks the others for a moment.
+        std::thread::spawn(move || {
+            let runtime = tokio::runtime::Builder::new_current_thread()
+                .enable_all()
+                .build()
+                .unwrap();
+            runtime.block_on(async {
+                let pool = db::connect(&url, 1).await.unwrap();
+                db::migrate(&pool).await.unwrap();
+                pool.close().await;
+            });
+        })
+        .join()
+        .unwrap();
+        cluster
+    })
+}
+
+/// A database of its own, migrated.
+pub async fn database() -> String {
+    static NEXT: AtomicU32 = AtomicU32::new(1);
+    let cluster = tokio::task::spawn_blocking(cluster).await.unwrap();
+    let name = format!("test_{}", NEXT.fetch_add(1, Ordering::Relaxed));
+    let admin = db::connect(&cluster.url("postgres"), 1).await.unwrap();
+    sqlx::query(sqlx::AssertSqlSafe(format!(
+        "CREATE DATABASE {name} TEMPLATE {TEMPLATE}"
+    )))
+    .execute(&admin)
+    .await
+    .unwrap();
+    admin.close().await;
+    cluster.url(&name)
+}
+
+/// A served application with its database.
+pub struct App {
+    pub address: SocketAddr,
+    pub pool: PgPool,
+    pub database_url: String,
+}
+
+pub fn settings(database_url: &str) -> Settings {
+    Settings {
+        database_url: database_url.to_owned(),
+        listen: "127.0.0.1:0".parse().unwrap(),
+        database_connections: 4,
+        public_origin: None,
+    }
+}
+
+impl App {
+    /// An empty application.
+    pub async fn start() -> Self {
+        let database_url = database().await;
+        let listener = TcpListener::bind("127.0.0.1:0").unwrap();
+        let address = listener.local_addr().unwrap();
+        let served = settings(&database_url);
+        std::thread::spawn(move || {
+            actix_web::rt::System::new()
+                .block_on(serve::run(served, listener))
+                .unwrap();
+        });
+        let pool = db::connect(&database_url, 2).await.unwrap();
+        Self {
+            address,
+            pool,
+            database_url,
+        }
+    }
+
+    /// The application with the demo.
+    pub async fn with_demo() -> Self {
+        let app = Self::start().await;
+        assert!(demo::load(&app.pool).await.unwrap());
+        app
+    }
+
+    pub fn origin(&self) -> String {
+        format!("http://{}", self.address)
+    }
+
+    /// An account; its password is [`PASSWORD`].
+    pub async fn account(&self, email: &str) -> db::AccountId {
+        let hash = password::hash(PASSWORD.to_owned()).await.unwrap();
+        db::accounts::insert(&self.pool, email, "Hazel Fern", &hash, false)
+            .await
+            .unwrap()
+    }
+
+    /// A site of a document, with a clock that stands still.
+    pub async fn site(
+        &self,
+        owner: db::AccountId,
+        document: &SiteDocument,
+        now: &str,
+    ) -> db::SiteId {
+        let now: Timestamp = now.parse().unwrap();
+        let site = db::sites::insert(
+            &self.pool,
+            &document.site,
+            &document.windows,
+            &document.supply,
+            Some(now),
+        )
+        .await
+        .unwrap();
+        db::sites::add_member(&self.pool, site, owner, "owner")
+            .await
+            .unwrap();
+        for zone in &document.zones {
+            db::zones::insert(&self.pool, site, zone).await.unwrap();
+        }
+        site
+    }
+
+    /// A client without a session.
+    pub fn stranger(&self) -> Api {
+        let mut headers = HeaderMap::new();
+        headers.insert(ORIGIN, HeaderValue::from_str(&self.origin()).unwrap());
+        let client = Client::builder()
+            .cookie_store(true)
+            .default_headers(headers)
+            .build()
+            .unwrap();
+        Api {
+            client,
+            base: format!("{}/api/v1", self.origin()),
+        }
+    }
+
+    /// A client that is signed in.
+    pub async fn sign_in(&self, email: &str) -> Api {
+        let api = self.stranger();
+        let answer = api
+            .send(Method::POST, "/session", credentials(email, PASSWORD))
+            .await;
+        assert_eq!(answer.status(), StatusCode::OK);
+        api
+    }
+}
+
+pub fn credentials(email: &str, password: &str) -> Value {
+    serde_json::json!({ "email": email, "password": password })
+}
+
+/// A client of the API.
+pub struct Api {
+    pub client: Client,
+    pub base: String,
+}
+
+impl Api {
+    pub async fn get(&self, path: &str) -> Response {
+        self.client
+            .get(format!("{}{path}", self.base))
+            .send()
+            .await
+            .unwrap()
+    }
+
+    pub async fn json(&self, path: &str) -> Value {
+        let answer = self.get(path).await;
+        assert_eq!(answer.status(), StatusCode::OK, "{path}");
+        answer.json().await.unwrap()
+    }
+
+    pub async fn text(&self, path: &str) -> String {
+        let answer = self.get(path).await;
+        assert_eq!(answer.status(), StatusCode::OK, "{path}");
+        answer.text().await.unwrap()
+    }
+
+    pub async fn send(&self, method: Method, path: &str, body: Value) -> Response {
+        self.client
+            .request(method, format!("{}{path}", self.base))
+            .json(&body)
+            .send()
+            .await
+            .unwrap()
+    }
+
+    pub async fn edit(&self, method: Method, path: &str, version: i64, body: Value) -> Response {
+        self.client
+            .request(method, format!("{}{path}", self.base))
+            .header(IF_MATCH, format!("\"{version}\""))
+            .json(&body)
+            .send()
+            .await
+            .unwrap()
+    }
+
+    /// Posts a CSV file, with the weather version it was previewed at, if any.
+    pub async fn csv(&self, path: &str, version: Option<i64>, text: &str) -> Response {
+        let mut request = self
+            .client
+            .post(format!("{}{path}", self.base))
+            .header("content-type", "text/csv")
+            .body(text.to_owned());
+        if let Some(version) = version {
+            request = request.header(IF_MATCH, format!("\"{version}\""));
+        }
+        request.send().await.unwrap()
+    }
+}
+
+/// The body of an answer that must have a status.
+pub async fn expect(answer: Response, status: StatusCode) -> Value {
+    let got = answer.status();
+    let text = answer.text().await.unwrap();
+    assert_eq!(got, status, "{text}");
+    serde_json::from_str(&text).unwrap_or(Value::Null)
+}
+
+/// A small site: watered every morning from three to seven, no zones.
+pub fn small_site() -> SiteDocument {
+    lawn::document::read(
+        r#"{ "format": "fresh-meadow-site", "version": 1,
+             "site": { "name": "Clover Green", "time_zone": "America/New_York", "latitude": 36.4, "longitude": -80.5,
+                       "elevation_m": 310 },
+             "windows": [ { "days": ["monday","tuesday","wednesday","thursday","friday","saturday","sunday"],
+                            "from": "03:00", "to": "07:00" } ] }"#,
+    )
+    .unwrap()
+}
+
+/// An hour after midnight of the demo's day: the morning's window is still ahead, as on the command line.
+pub const NIGHT: &str = "2026-06-18T01:00:00-04:00";
+
+/// A zone of the small site, as the API takes it.
+pub fn zone(name: &str) -> Value {
+    serde_json::json!({
+        "name": name, "grass": "tall_fescue", "soil": "loam", "slope_pct": 2, "area_m2": 400,
+        "sprinkler": "multi_stream", "active_from": "2026-06-08"
+    })
+}
+
+/// Ten dry days, 8 to 17 June 2026; `change` may alter the line of a day of June.
+pub fn weather(change: impl Fn(u32) -> Option<&'static str>) -> String {
+    let mut text = String::from("date,tmin_c,tmax_c,rain_mm\n");
+    for day in 8..=17 {
+        let figures = change(day).unwrap_or("17,31,0");
+        text.push_str(&format!("2026-06-{day:02},{figures}\n"));
+    }
+    text
+}
