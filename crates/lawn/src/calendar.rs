@@ -3,8 +3,9 @@
 use jiff::civil::Date;
 use jiff::tz::TimeZone;
 use jiff::{Timestamp, ToSpan};
-use science::sun::{SunTimes, sun_times};
+use science::sun::sunrise_s as sunrise;
 
+use crate::quantity::RunTime;
 use crate::site::{DateRule, SiteDocument, Weekday, Window};
 
 /// An open interval of time, seconds since 1970-01-01 UTC.
@@ -115,12 +116,8 @@ fn windows(windows: &[Window], zone: &TimeZone, date: Date) -> Vec<Interval> {
 
 fn sunrise_s(document: &SiteDocument, date: Date) -> Option<i64> {
     let day = unix_day(date);
-    match sun_times(day, document.site.latitude, document.site.longitude) {
-        SunTimes::Rises { sunrise_s, .. } => {
-            Some(day * 86_400 + crate::quantity::RunTime::from_s(sunrise_s).round_s())
-        }
-        SunTimes::StaysUp | SunTimes::StaysDown => None,
-    }
+    let after_midnight = sunrise(day, document.site.latitude, document.site.longitude)?;
+    Some(day * 86_400 + RunTime::from_s(after_midnight).round_s())
 }
 
 /// The horizon that is left from an instant on: earlier windows are past, an open one is what remains of it.

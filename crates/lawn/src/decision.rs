@@ -104,25 +104,22 @@ pub struct ZoneDay {
 
 /// The days of a horizon as a zone sees them.
 #[must_use]
-pub fn zone_days(model: &ZoneModel, ahead: &[DailyWeather]) -> Vec<ZoneDay> {
-    ahead
-        .iter()
-        .map(|weather| {
-            let etc = model.etc(weather);
-            ZoneDay {
-                weather: *weather,
-                etc,
-                raw: model.raw(etc),
-            }
-        })
-        .collect()
+pub fn zone_days(model: &ZoneModel, ahead: &[DailyWeather; HORIZON]) -> [ZoneDay; HORIZON] {
+    ahead.map(|weather| {
+        let etc = model.etc(&weather);
+        ZoneDay {
+            weather,
+            etc,
+            raw: model.raw(etc),
+        }
+    })
 }
 
 /// A zone's week.
 #[derive(Debug, Clone, PartialEq)]
 pub struct ZoneWeek {
-    /// One decision an opportunity.
-    pub decisions: Vec<Decision>,
+    /// The decision of each day that has an opportunity.
+    pub decisions: [Option<Decision>; HORIZON],
     /// The balance of each day of the horizon under them.
     pub balances: Vec<DayBalance>,
 }
@@ -131,7 +128,19 @@ impl ZoneWeek {
     /// The decision of a day of the horizon.
     #[must_use]
     pub fn on(&self, day: usize) -> Option<&Decision> {
-        self.decisions.iter().find(|d| d.day == day)
+        self.decisions.get(day)?.as_ref()
+    }
+
+    /// The next decision after a day.
+    #[must_use]
+    pub fn after(&self, day: usize) -> Option<&Decision> {
+        self.decisions.iter().skip(day + 1).find_map(Option::as_ref)
+    }
+
+    /// Whether there is any opportunity.
+    #[must_use]
+    pub fn has_opportunity(&self) -> bool {
+        self.decisions.iter().any(Option::is_some)
     }
 
     /// The dose of a day of the horizon.
@@ -176,7 +185,7 @@ pub fn plan_zone(
     chances: &[Chance],
 ) -> ZoneWeek {
     let mut week = ZoneWeek {
-        decisions: Vec::with_capacity(chances.len()),
+        decisions: [None; HORIZON],
         balances: Vec::with_capacity(days.len()),
     };
     let mut depletion = start;
@@ -187,16 +196,15 @@ pub fn plan_zone(
         } else {
             Irrigation::default()
         };
-        if let Some(chance) = chances.get(next).filter(|c| c.day == index) {
+        if chances.get(next).is_some_and(|c| c.day == index) {
             let at_dawn = (depletion - irrigation.net).max(Depth::ZERO);
             let decision = decide(model, at_dawn, days, &chances[next..]);
-            debug_assert_eq!(decision.day, chance.day);
             if let Verdict::Water(dose) = &decision.verdict {
                 irrigation.gross += dose.irrigation.gross;
                 irrigation.net += dose.irrigation.net;
                 irrigation.runoff += dose.irrigation.runoff;
             }
-            week.decisions.push(decision);
+            week.decisions[index] = Some(decision);
             next += 1;
         }
         let balance = root_zone::day(model, depletion, &day.weather, irrigation);
@@ -204,6 +212,17 @@ pub fn plan_zone(
         week.balances.push(balance);
     }
     week
+}
+
+/// Decides one opportunity alone, without the days after it.
+#[must_use]
+pub fn decide_first(
+    model: &ZoneModel,
+    depletion: Depth,
+    days: &[ZoneDay],
+    chances: &[Chance],
+) -> Option<Decision> {
+    (!chances.is_empty()).then(|| decide(model, depletion, days, chances))
 }
 
 /// Decides at the first of the opportunities that are left, with the depletion of its dawn.

@@ -59,7 +59,7 @@ impl Ledger<'_> {
     fn without_opportunity(&self, day: usize) -> Vec<Reason> {
         let start = self.balances[self.today + day].1.start;
         let mut reasons = self.balance(day, start);
-        if self.week.decisions.is_empty() {
+        if !self.week.has_opportunity() {
             reasons.push(self.no_window());
         }
         reasons.extend(self.warnings(day));
@@ -122,12 +122,7 @@ impl Ledger<'_> {
 
     /// Whether the opportunity must give something.
     fn need(&self, decision: &Decision) -> Vec<Reason> {
-        let next = self
-            .week
-            .decisions
-            .iter()
-            .find(|d| d.day > decision.day)
-            .map(|d| self.date(d.day));
+        let next = self.week.after(decision.day).map(|d| self.date(d.day));
         if decision.needed <= Depth::ZERO {
             let mut reasons = vec![Reason::NotDue {
                 next,
@@ -265,7 +260,7 @@ impl Ledger<'_> {
             });
         }
         if let Some((first, most)) = self.week.shortfall()
-            && !self.week.decisions.is_empty()
+            && self.week.has_opportunity()
         {
             reasons.push(Reason::Shortfall {
                 date: self.date(first),

@@ -302,8 +302,8 @@ pub fn plan_week(known: &Known) -> Result<WeekPlan, Error> {
     document.validate()?;
     let time_zone = document.site.zone()?;
     let (observed, filled) = up_to_yesterday(known)?;
-    let ahead = weather::ahead(&observed, known.forecast, known.today, HORIZON);
-    let weather_ahead: Vec<DailyWeather> = ahead.iter().map(|d| d.weather).collect();
+    let ahead: [AheadDay; HORIZON] = weather::ahead(&observed, known.forecast, known.today);
+    let weather_ahead = ahead.map(|d| d.weather);
     let first = known
         .today
         .saturating_sub(i64::try_from(PAST_DAYS).unwrap_or(2).days());
@@ -334,16 +334,10 @@ pub fn plan_week(known: &Known) -> Result<WeekPlan, Error> {
             start: past.depletion,
             already: past.today,
             days: zone_days(model, &weather_ahead),
-            skips: weather_ahead
-                .iter()
-                .enumerate()
-                .map(|(day, w)| skip::skip(model, w, yesterday.filter(|_| day == 0)))
-                .collect(),
+            skips: skip::skips(model, &weather_ahead, yesterday),
             priority: zone.priority,
             by_hand: zone.by_hand(),
-            planned: zone.regime == Regime::Established
-                && zone.is_active(known.today)
-                && within_supply(document, model),
+            planned: site_week::is_planned(document, zone, model, known.today),
         })
         .collect();
     let week = site_week::plan_site(&members, &calendar, &|zone, window_s| {
@@ -428,13 +422,6 @@ fn up_to_yesterday(known: &Known) -> Result<(Vec<DailyWeather>, u32), Error> {
         .filter(|d| d.method.is_none())
         .count();
     Ok((observed, u32::try_from(filled).unwrap_or(u32::MAX)))
-}
-
-fn within_supply(document: &SiteDocument, model: &ZoneModel) -> bool {
-    document
-        .supply
-        .flow_l_min
-        .is_none_or(|supply| model.flow_l_min <= supply)
 }
 
 /// Runs the balance of a zone from its first day, or the record's, to yesterday.

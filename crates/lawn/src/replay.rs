@@ -4,15 +4,15 @@ use jiff::ToSpan;
 use jiff::civil::Date;
 use thiserror::Error;
 
-use crate::calendar;
+use crate::calendar::{self, CalendarDay};
 use crate::decision::{HORIZON, zone_days};
 use crate::dose::{self, Dose};
 use crate::quantity::Depth;
 use crate::root_zone::{self, DayBalance, Irrigation};
-use crate::site::{Invalid, Regime, SiteDocument};
+use crate::site::{Invalid, SiteDocument};
 use crate::site_week::{self, Member};
 use crate::skip;
-use crate::weather::{self, DailyWeather};
+use crate::weather::{self, AheadDay, DailyWeather};
 use crate::zone_model::ZoneModel;
 
 /// What each morning knows of the days ahead.
@@ -106,67 +106,28 @@ pub fn replay<'a>(
         .iter()
         .map(|z| ZoneModel::new(z, &document.supply, document.site.latitude))
         .collect();
-    let capacities = Capacities::new(&models, &calendar);
+    let mornings = Mornings {
+        document,
+        capacities: Capacities::new(&models, &calendar),
+        models: &models,
+        record,
+        foresight,
+    };
     let mut depletion: Vec<Depth> = document
         .zones
         .iter()
         .zip(&models)
         .map(|(z, m)| z.initial_depletion_mm.unwrap_or(Depth::ZERO).min(m.taw))
         .collect();
-    let fits_supply = |model: &ZoneModel| {
-        document
-            .supply
-            .flow_l_min
-            .is_none_or(|supply| model.flow_l_min <= supply)
-    };
-
     let mut rows = Vec::with_capacity((end - begin + 1) * document.zones.len());
-    for index in begin..=end {
-        let today = &record[index];
-        let known = &record[..index];
-        let ahead: Vec<DailyWeather> = match foresight {
-            Foresight::None => weather::ahead(known, &[], today.date, HORIZON),
-            Foresight::Perfect => {
-                let reach = (index + HORIZON).min(record.len());
-                weather::ahead(known, &record[index..reach], today.date, HORIZON)
-            }
-        }
-        .into_iter()
-        .map(|d| d.weather)
-        .collect();
-        let yesterday = known.last().filter(|d| d.method.is_some());
-        let members: Vec<Member> = document
-            .zones
-            .iter()
-            .zip(&models)
-            .zip(&depletion)
-            .map(|((zone, model), &start)| Member {
-                model,
-                start,
-                already: Irrigation::default(),
-                days: zone_days(model, &ahead),
-                skips: ahead
-                    .iter()
-                    .enumerate()
-                    .map(|(day, w)| skip::skip(model, w, yesterday.filter(|_| day == 0)))
-                    .collect(),
-                priority: zone.priority,
-                by_hand: zone.by_hand(),
-                planned: zone.regime == Regime::Established
-                    && zone.is_active(today.date)
-                    && fits_supply(model),
-            })
-            .collect();
+    for (index, today) in record.iter().enumerate().take(end + 1).skip(begin) {
         let days = &calendar[index - begin..index - begin + HORIZON];
-        let week = site_week::plan_site(&members, days, &|zone, window_s| {
-            capacities.of(zone, window_s)
-        });
+        let doses = mornings.decide(index, &depletion, days);
         for (i, zone) in document.zones.iter().enumerate() {
             if !zone.is_active(today.date) {
                 continue;
             }
-            let dose = week.zones[i].dose_on(0).copied();
-            let irrigation = dose.map(|d| d.irrigation).unwrap_or_default();
+            let irrigation = doses[i].map(|d| d.irrigation).unwrap_or_default();
             let balance = root_zone::day(&models[i], depletion[i], today, irrigation);
             depletion[i] = balance.end;
             rows.push(Row {
@@ -175,11 +136,59 @@ pub fn replay<'a>(
                 et0: today.et0,
                 taw: models[i].taw,
                 balance,
-                dose,
+                dose: doses[i],
             });
         }
     }
     Ok(rows)
+}
+
+/// What every morning of a replay shares.
+struct Mornings<'a> {
+    document: &'a SiteDocument,
+    models: &'a [ZoneModel],
+    capacities: Capacities,
+    record: &'a [DailyWeather],
+    foresight: Foresight,
+}
+
+impl Mornings<'_> {
+    /// What the morning of a day of the record decides for each zone, knowing the days before it and what foresight gives.
+    fn decide(&self, index: usize, depletion: &[Depth], days: &[CalendarDay]) -> Vec<Option<Dose>> {
+        let zones = &self.document.zones;
+        if days[0].windows.is_empty() {
+            return vec![None; zones.len()];
+        }
+        let today = self.record[index].date;
+        let known = &self.record[..index];
+        let forecast = match self.foresight {
+            Foresight::None => &[],
+            Foresight::Perfect => &self.record[index..(index + HORIZON).min(self.record.len())],
+        };
+        let ahead: [AheadDay; HORIZON] = weather::ahead(known, forecast, today);
+        let ahead = ahead.map(|d| d.weather);
+        let yesterday = known.last().filter(|d| d.method.is_some());
+        let members: Vec<Member> = zones
+            .iter()
+            .zip(self.models)
+            .zip(depletion)
+            .map(|((zone, model), &start)| Member {
+                model,
+                start,
+                already: Irrigation::default(),
+                days: zone_days(model, &ahead),
+                skips: skip::skips(model, &ahead, yesterday),
+                priority: zone.priority,
+                by_hand: zone.by_hand(),
+                planned: site_week::is_planned(self.document, zone, model, today),
+            })
+            .collect();
+        let capacity = |zone, window_s| self.capacities.of(zone, window_s);
+        site_week::this_morning(&members, days, &capacity).unwrap_or_else(|| {
+            let week = site_week::plan_site(&members, days, &capacity);
+            week.zones.iter().map(|z| z.dose_on(0).copied()).collect()
+        })
+    }
 }
 
 fn day_before(date: Date) -> Date {
@@ -194,10 +203,10 @@ struct Capacities {
 }
 
 impl Capacities {
-    fn new(models: &[ZoneModel], calendar: &[calendar::CalendarDay]) -> Self {
+    fn new(models: &[ZoneModel], calendar: &[CalendarDay]) -> Self {
         let mut lengths: Vec<i64> = calendar
             .iter()
-            .map(calendar::CalendarDay::longest_window_s)
+            .map(CalendarDay::longest_window_s)
             .filter(|&l| l > 0)
             .collect();
         lengths.sort_unstable();

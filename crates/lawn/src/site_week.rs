@@ -3,11 +3,16 @@
 //! Zones that fall due together are pulled earlier before any is dropped; what still does not fit waits, by priority, then by least
 //! harm. Zones watered by hand are not on the clock.
 
+use jiff::civil::Date;
+
 use crate::calendar::CalendarDay;
-use crate::decision::{Chance, ZoneDay, ZoneWeek, plan_zone};
+use crate::decision::{
+    Chance, HORIZON, Verdict, ZoneDay, ZoneWeek, decide_first, plan_zone, worthwhile,
+};
 use crate::dose::{self, Dose};
 use crate::quantity::Depth;
 use crate::root_zone::Irrigation;
+use crate::site::{Regime, SiteDocument, Zone};
 use crate::skip::Skip;
 use crate::timetable::{self, Task, Timetable};
 use crate::zone_model::ZoneModel;
@@ -22,15 +27,26 @@ pub struct Member<'a> {
     /// What has run today already.
     pub already: Irrigation,
     /// The horizon as it sees it.
-    pub days: Vec<ZoneDay>,
+    pub days: [ZoneDay; HORIZON],
     /// What the weather forbids, by day.
-    pub skips: Vec<Option<Skip>>,
+    pub skips: [Option<Skip>; HORIZON],
     /// Rank when water is short, 1 first.
     pub priority: u8,
     /// Whether a person carries the water.
     pub by_hand: bool,
-    /// Whether the zone takes part: it exists, it is established, the supply can feed it.
+    /// Whether the zone takes part, see [`is_planned`].
     pub planned: bool,
+}
+
+/// Whether a zone of a site takes part in planning on a day: it exists, it is established, the supply can feed it.
+#[must_use]
+pub fn is_planned(document: &SiteDocument, zone: &Zone, model: &ZoneModel, today: Date) -> bool {
+    zone.regime == Regime::Established
+        && zone.is_active(today)
+        && document
+            .supply
+            .flow_l_min
+            .is_none_or(|supply| model.flow_l_min <= supply)
 }
 
 /// A zone moved to an earlier day because its own had no room.
@@ -42,6 +58,44 @@ pub struct Pulled {
     pub to: usize,
     /// The day that had no room.
     pub from: usize,
+}
+
+/// What this morning decides for each member, where that can be told without the rest of the week: there is no window today; or
+/// today's tasks fit, and no zone that waits has used enough for a crowded later day to move it here. `None`: plan the whole week.
+#[must_use]
+pub fn this_morning(
+    members: &[Member],
+    calendar: &[CalendarDay],
+    capacity: &impl Fn(usize, i64) -> Depth,
+) -> Option<Vec<Option<Dose>>> {
+    let today = &calendar[0];
+    let window_s = today.longest_window_s();
+    if window_s == 0 {
+        return Some(vec![None; members.len()]);
+    }
+    let mut doses = Vec::with_capacity(members.len());
+    let mut tasks = Vec::with_capacity(members.len());
+    for (zone, member) in members.iter().enumerate() {
+        if !member.planned {
+            doses.push(None);
+            continue;
+        }
+        let chances = chances(zone, member, calendar, capacity);
+        let decision = decide_first(member.model, member.start, &member.days, &chances)?;
+        let dose = match decision.verdict {
+            Verdict::Water(dose) => Some(dose),
+            Verdict::Skip(_) => None,
+            Verdict::Hold(_) if decision.depletion < worthwhile(member.days[0].raw) => None,
+            Verdict::Hold(_) => return None,
+        };
+        if let Some(dose) = &dose
+            && !member.by_hand
+        {
+            tasks.push(task(zone, dose));
+        }
+        doses.push(dose);
+    }
+    timetable::fits(&tasks, window_s).then_some(doses)
 }
 
 /// The site's week.
@@ -162,8 +216,10 @@ pub fn plan_site(
         zones: (0..members.len()).map(|z| replan(z, &options)).collect(),
         pulled: Vec::new(),
     };
+    let mut fitting: Vec<Vec<Task>> = vec![Vec::new(); calendar.len()];
+    let mut from = 0;
     // Each round pulls one zone to a day or bars it from one: it ends after at most two rounds a zone and day.
-    while let Some((day, left_out)) = first_overflow(members, &week, calendar) {
+    while let Some((day, left_out)) = first_overflow(members, &week, calendar, &mut fitting, from) {
         let found = left_out
             .iter()
             .chain(tasks(members, &week.zones, day).iter().rev())
@@ -179,7 +235,11 @@ pub fn plan_site(
                 from: day,
             });
             week.zones[zone] = replan(zone, &options);
+            // The days before are as they were.
+            from = to;
         } else {
+            // A zone that is barred from a day may start earlier.
+            from = 0;
             for task in left_out {
                 set(&mut options[task.zone], day, |c| c.crowded_out = true);
                 week.zones[task.zone] = replan(task.zone, &options);
@@ -197,19 +257,30 @@ fn set(chances: &mut [Chance], day: usize, change: impl Fn(&mut Chance)) {
     }
 }
 
-/// The first day whose tasks do not fit its windows, with those left out.
+/// The first day from `from` on whose tasks do not fit its windows, with those left out. `fitting` remembers by day the tasks last found to fit,
+/// so that a day is placed again only after one of its zones has changed.
 fn first_overflow(
     members: &[Member],
     week: &SiteWeek,
     calendar: &[CalendarDay],
+    fitting: &mut [Vec<Task>],
+    from: usize,
 ) -> Option<(usize, Vec<Task>)> {
-    calendar.iter().enumerate().find_map(|(day, c)| {
+    calendar.iter().enumerate().skip(from).find_map(|(day, c)| {
         let tasks = tasks(members, &week.zones, day);
-        if timetable::surely_fits(&tasks, c.longest_window_s()) {
+        if tasks.is_empty() || tasks == fitting[day] {
             return None;
         }
-        let left_out = timetable::place(&tasks, &c.windows, c.sunrise_s).left_out;
-        (!left_out.is_empty()).then_some((day, left_out))
+        if timetable::fits(&tasks, c.longest_window_s()) {
+            fitting[day] = tasks;
+            return None;
+        }
+        let left_out = timetable::left_out(&tasks, &c.windows, c.sunrise_s);
+        if left_out.is_empty() {
+            fitting[day] = tasks;
+            return None;
+        }
+        Some((day, left_out))
     })
 }
 
@@ -233,7 +304,7 @@ fn earlier_room(
             }
             let decision = week.zones[zone].on(chance.day)?;
             let raw = member.days[chance.day].raw;
-            let enough = decision.depletion >= crate::decision::worthwhile(raw).max(raw * 0.5);
+            let enough = decision.depletion >= worthwhile(raw).max(raw * 0.5);
             if !enough || week.zones[zone].dose_on(chance.day).is_some() {
                 return None;
             }
@@ -245,10 +316,8 @@ fn earlier_room(
             let mut tasks = tasks(members, &week.zones, chance.day);
             tasks.push(task(zone, &dose));
             let c = &calendar[chance.day];
-            let fits = timetable::surely_fits(&tasks, c.longest_window_s())
-                || timetable::place(&tasks, &c.windows, c.sunrise_s)
-                    .left_out
-                    .is_empty();
+            let fits = timetable::fits(&tasks, c.longest_window_s())
+                || timetable::left_out(&tasks, &c.windows, c.sunrise_s).is_empty();
             fits.then_some(chance.day)
         })
 }

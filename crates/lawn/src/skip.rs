@@ -62,3 +62,13 @@ pub fn skip(
         .filter(|y| y.rain.mm() > WET_MM)
         .map(|y| Skip::Rained { rain_mm: y.rain })
 }
+
+/// [`skip`] for the days of a horizon: only the first is judged by yesterday's rain.
+#[must_use]
+pub fn skips<const DAYS: usize>(
+    model: &ZoneModel,
+    ahead: &[DailyWeather; DAYS],
+    yesterday: Option<&DailyWeather>,
+) -> [Option<Skip>; DAYS] {
+    std::array::from_fn(|day| skip(model, &ahead[day], yesterday.filter(|_| day == 0)))
+}

@@ -1,7 +1,7 @@
 //! The clock: one zone at a time, soaks used by others, ending near a target, never outside a window.
 //!
-//! Passes are placed by two list rules (the zone with the longest chain of passes and soaks left first; the zone with the most water
-//! left first); the shorter result counts. Lower bound of the length: the greatest of the sum of all passes and of each zone's chain.
+//! Passes are placed by a list rule: of the zones that are ready, the one with the longest chain of passes and soaks left goes first.
+//! Lower bound of the length: the greatest of the sum of all passes and of each zone's chain.
 
 use crate::calendar::Interval;
 
@@ -45,10 +45,13 @@ pub struct Timetable {
     pub lower_bound_s: i64,
 }
 
-/// Whether tasks run one chain after the other fit a window: enough, not necessary.
+/// Whether tasks fit one window of so many seconds.
 #[must_use]
-pub fn surely_fits(tasks: &[Task], window_s: i64) -> bool {
-    tasks.iter().map(|t| t.chain_s(t.passes)).sum::<i64>() <= window_s
+pub fn fits(tasks: &[Task], window_s: i64) -> bool {
+    // One chain after the other is enough, and the lower bound necessary; between them the clock is tried.
+    let in_series: i64 = tasks.iter().map(|t| t.chain_s(t.passes)).sum();
+    in_series <= window_s
+        || (lower_bound_s(tasks) <= window_s && list_schedule(tasks, window_s, |_, _| ()).is_some())
 }
 
 /// The least time that the tasks can take, s.
@@ -69,50 +72,59 @@ pub fn length_s(tasks: &[Task]) -> i64 {
 /// Each zone keeps to one window; what fits none is left out.
 #[must_use]
 pub fn place(tasks: &[Task], windows: &[Interval], target_s: Option<i64>) -> Timetable {
-    let mut timetable = Timetable {
+    let mut placed = Vec::with_capacity(tasks.len());
+    let (shared, left_out) = share_out(tasks, windows, target_s);
+    for (window, taken) in shared {
+        let (starts, length) = sequence(&taken);
+        let from = start(window, target_s.unwrap_or(window.end_s), length);
+        placed.extend(taken.into_iter().zip(starts).map(|(task, starts)| Placed {
+            task,
+            starts_s: starts.into_iter().map(|s| from + s).collect(),
+        }));
+    }
+    Timetable {
+        placed,
+        left_out,
         lower_bound_s: lower_bound_s(tasks),
-        ..Timetable::default()
-    };
+    }
+}
+
+/// The tasks that [`place`] leaves out.
+#[must_use]
+pub fn left_out(tasks: &[Task], windows: &[Interval], target_s: Option<i64>) -> Vec<Task> {
+    share_out(tasks, windows, target_s).1
+}
+
+/// Shares tasks out to windows, the one nearest to the target first; and what fits none.
+fn share_out(
+    tasks: &[Task],
+    windows: &[Interval],
+    target_s: Option<i64>,
+) -> (Vec<(Interval, Vec<Task>)>, Vec<Task>) {
     let mut left: Vec<Task> = tasks.to_vec();
     let mut order: Vec<Interval> = windows.to_vec();
     order.sort_by_key(|w| target_s.map_or(-w.end_s, |t| distance(*w, t)));
+    let mut shared = Vec::with_capacity(order.len());
     for window in order {
-        let mut taken: Vec<Task> = Vec::new();
-        let mut best = None;
+        let mut taken: Vec<Task> = Vec::with_capacity(left.len());
         // All at once first: adding one by one only pays where they do not fit.
-        let all = sequence(&left);
-        if all.1 <= window.length_s() {
+        if fits(&left, window.length_s()) {
             taken.append(&mut left);
-            best = Some(all);
         } else {
-            let mut later = Vec::new();
-            for task in left {
-                taken.push(task);
-                let with = sequence(&taken);
-                if with.1 <= window.length_s() {
-                    best = Some(with);
-                } else {
+            left.retain(|task| {
+                taken.push(*task);
+                let stays = !fits(&taken, window.length_s());
+                if stays {
                     taken.pop();
-                    later.push(task);
                 }
-            }
-            left = later;
+                stays
+            });
         }
-        if let Some((starts, length)) = best {
-            let from = start(window, target_s.unwrap_or(window.end_s), length);
-            timetable
-                .placed
-                .extend(taken.into_iter().zip(starts).map(|(task, starts)| Placed {
-                    task,
-                    starts_s: starts.into_iter().map(|s| from + s).collect(),
-                }));
-        }
-        if left.is_empty() {
-            break;
+        if !taken.is_empty() {
+            shared.push((window, taken));
         }
     }
-    timetable.left_out = left;
-    timetable
+    (shared, left)
 }
 
 /// How far a target lies outside a window, s.
@@ -129,50 +141,49 @@ fn start(window: Interval, target_s: i64, length_s: i64) -> i64 {
     whole_minute.max(window.start_s)
 }
 
-/// Starts of each task's passes from 0 on, and the length of it all, by the better of the two rules.
+/// Starts of each task's passes from 0 on, and the length of it all.
 fn sequence(tasks: &[Task]) -> (Vec<Vec<i64>>, i64) {
-    let by_chain = list_schedule(tasks, |task, left| (task.chain_s(left), task.pass_s));
-    if by_chain.1 == lower_bound_s(tasks) {
-        return by_chain;
-    }
-    let by_water = list_schedule(tasks, |task, left| {
-        (i64::from(left) * task.pass_s, task.chain_s(left))
-    });
-    if by_water.1 < by_chain.1 {
-        by_water
-    } else {
-        by_chain
-    }
+    let mut starts: Vec<Vec<i64>> = vec![Vec::new(); tasks.len()];
+    let length = list_schedule(tasks, i64::MAX, |i, start| starts[i].push(start));
+    (starts, length.unwrap_or(i64::MAX))
 }
 
-fn list_schedule(tasks: &[Task], rank: impl Fn(&Task, u32) -> (i64, i64)) -> (Vec<Vec<i64>>, i64) {
-    let mut starts: Vec<Vec<i64>> = tasks
-        .iter()
-        .map(|t| Vec::with_capacity(usize::try_from(t.passes).unwrap_or(0)))
-        .collect();
-    let mut left: Vec<u32> = tasks.iter().map(|t| t.passes).collect();
-    let mut ready: Vec<i64> = vec![0; tasks.len()];
+/// Places every pass, the longest chain left among the ready first, ties to the longer pass, then to the first in the list; tells `place` each task's index and
+/// start from 0 on, and returns the length of it all; `None` as soon as it is longer than the limit.
+fn list_schedule(tasks: &[Task], limit_s: i64, mut place: impl FnMut(usize, i64)) -> Option<i64> {
+    // Passes left and when the next may begin.
+    let mut state: Vec<(u32, i64)> = tasks.iter().map(|t| (t.passes, 0)).collect();
     let mut now = 0;
     let mut end = 0;
     loop {
-        let waiting = (0..tasks.len()).filter(|&i| left[i] > 0);
-        // The highest rank among the ready; ties to the first in the list.
-        let choice = waiting
-            .clone()
-            .filter(|&i| ready[i] <= now)
-            .max_by_key(|&i| (rank(&tasks[i], left[i]), std::cmp::Reverse(i)));
-        match choice {
-            Some(i) => {
-                starts[i].push(now);
-                now += tasks[i].pass_s;
-                end = now;
-                ready[i] = now + tasks[i].soak_s;
-                left[i] -= 1;
+        let mut best: Option<(usize, (i64, i64))> = None;
+        let mut next = i64::MAX;
+        for (i, (left, ready)) in state.iter().enumerate() {
+            if *left == 0 {
+                continue;
             }
-            None => match waiting.map(|i| ready[i]).min() {
-                Some(next) => now = next,
-                None => return (starts, end),
-            },
+            if *ready > now {
+                next = next.min(*ready);
+                continue;
+            }
+            let rank = (tasks[i].chain_s(*left), tasks[i].pass_s);
+            if best.is_none_or(|(_, other)| rank > other) {
+                best = Some((i, rank));
+            }
+        }
+        if let Some((i, _)) = best {
+            place(i, now);
+            now += tasks[i].pass_s;
+            if now > limit_s {
+                return None;
+            }
+            end = now;
+            state[i].0 -= 1;
+            state[i].1 = now + tasks[i].soak_s;
+        } else if next == i64::MAX {
+            return Some(end);
+        } else {
+            now = next;
         }
     }
 }

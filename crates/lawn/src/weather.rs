@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use jiff::ToSpan;
 use jiff::civil::Date;
-use science::reference_et::{self, Choice, Method, Place, reference_et};
+use science::reference_et::{self, Choice, Method, Place, Station};
 use serde::{Deserialize, Serialize};
 use thiserror::Error;
 use utoipa::ToSchema;
@@ -45,10 +45,10 @@ impl WeatherDay {
     /// Reference ET of the day at a place; `None` without both temperatures.
     ///
     /// # Errors
-    /// As [`reference_et()`].
+    /// As [`Station::reference_et`].
     pub fn reference_et(
         &self,
-        place: &Place,
+        station: &Station,
         choice: Choice,
     ) -> Result<Option<reference_et::ReferenceEt>, reference_et::Error> {
         let (Some(tmin_c), Some(tmax_c)) = (self.tmin_c, self.tmax_c) else {
@@ -66,7 +66,7 @@ impl WeatherDay {
             wind_m_s: self.wind_m_s,
         };
         let day_of_year = u16::try_from(self.date.day_of_year()).unwrap_or(1);
-        reference_et(place, day_of_year, &day, choice).map(Some)
+        station.reference_et(day_of_year, &day, choice).map(Some)
     }
 }
 
@@ -144,6 +144,7 @@ pub const MEAN_DAYS: usize = 7;
 /// # Errors
 /// [`Error`].
 pub fn series(place: &Place, days: &[WeatherDay], gaps: Gaps) -> Result<Vec<DailyWeather>, Error> {
+    let station = Station::new(place);
     let by_date: BTreeMap<Date, &WeatherDay> = days.iter().map(|d| (d.date, d)).collect();
     let (Some((&first, _)), Some((&last, _))) =
         (by_date.first_key_value(), by_date.last_key_value())
@@ -156,7 +157,7 @@ pub fn series(place: &Place, days: &[WeatherDay], gaps: Gaps) -> Result<Vec<Dail
     loop {
         let day = by_date.get(&date).copied();
         let et = day
-            .map(|d| d.reference_et(place, Choice::Auto))
+            .map(|d| d.reference_et(&station, Choice::Auto))
             .transpose()
             .map_err(|error| Error::Day { date, error })?
             .flatten();
@@ -178,7 +179,7 @@ pub fn series(place: &Place, days: &[WeatherDay], gaps: Gaps) -> Result<Vec<Dail
             tmin_c: day.and_then(|d| d.tmin_c),
             wind_m_s: day
                 .and_then(|d| d.wind_m_s)
-                .map(|u| reference_et::wind_at_2m_m_s(u, place.wind_height_m)),
+                .map(|u| station.wind_at_2m_m_s(u)),
             smoothed_c,
             rain_probability_pct: day.and_then(|d| d.rain_probability_pct),
         });
@@ -234,52 +235,49 @@ pub struct AheadDay {
     pub forecast_rain: Option<Depth>,
 }
 
-/// `count` days from `today` on, see [`AheadDay`].
+/// The days from `today` on, see [`AheadDay`].
 #[must_use]
-pub fn ahead(
+pub fn ahead<const DAYS: usize>(
     observed: &[DailyWeather],
     forecast: &[DailyWeather],
     today: Date,
-    count: usize,
-) -> Vec<AheadDay> {
+) -> [AheadDay; DAYS] {
     let mean = mean_et0(observed);
     let smoothed_c = observed.last().and_then(|d| d.smoothed_c);
     let mut date = today;
-    (0..count)
-        .map(|_| {
-            let day = forecast
-                .binary_search_by_key(&date, |d| d.date)
-                .ok()
-                .map(|i| forecast[i])
-                .filter(|d| d.method.is_some());
-            let ahead = match day {
-                Some(day) => AheadDay {
-                    weather: DailyWeather {
-                        rain: Depth::ZERO,
-                        ..day
-                    },
-                    from_forecast: true,
-                    forecast_rain: Some(day.rain),
+    std::array::from_fn(|_| {
+        let day = forecast
+            .binary_search_by_key(&date, |d| d.date)
+            .ok()
+            .map(|i| forecast[i])
+            .filter(|d| d.method.is_some());
+        let ahead = match day {
+            Some(day) => AheadDay {
+                weather: DailyWeather {
+                    rain: Depth::ZERO,
+                    ..day
                 },
-                None => AheadDay {
-                    weather: DailyWeather {
-                        date,
-                        et0: mean,
-                        method: None,
-                        rain: Depth::ZERO,
-                        tmin_c: None,
-                        wind_m_s: None,
-                        smoothed_c,
-                        rain_probability_pct: None,
-                    },
-                    from_forecast: false,
-                    forecast_rain: None,
+                from_forecast: true,
+                forecast_rain: Some(day.rain),
+            },
+            None => AheadDay {
+                weather: DailyWeather {
+                    date,
+                    et0: mean,
+                    method: None,
+                    rain: Depth::ZERO,
+                    tmin_c: None,
+                    wind_m_s: None,
+                    smoothed_c,
+                    rain_probability_pct: None,
                 },
-            };
-            date = date.saturating_add(1.day());
-            ahead
-        })
-        .collect()
+                from_forecast: false,
+                forecast_rain: None,
+            },
+        };
+        date = date.saturating_add(1.day());
+        ahead
+    })
 }
 
 #[cfg(test)]
@@ -332,7 +330,7 @@ mod tests {
     fn forecast_rain_is_shown_and_never_counted() {
         let observed = series(&PLACE, &[day(1, Some((15.0, 29.0)))], Gaps::Refuse).unwrap();
         let forecast = series(&PLACE, &[day(2, Some((15.0, 35.0)))], Gaps::Fill).unwrap();
-        let days = ahead(&observed, &forecast, date(2026, 6, 2), 2);
+        let days: [AheadDay; 2] = ahead(&observed, &forecast, date(2026, 6, 2));
         assert_eq!(days[0].weather.rain, Depth::ZERO);
         assert_eq!(days[0].forecast_rain, Some(Depth::from_mm(1.0)));
         assert!(days[0].from_forecast && !days[1].from_forecast);

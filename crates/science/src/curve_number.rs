@@ -52,6 +52,7 @@ pub const fn curve_number(group: HydrologicGroup, cover: Cover) -> f64 {
 /// assert!((q - 2.04).abs() < 0.01);
 /// ```
 #[must_use]
+#[inline]
 pub fn runoff_mm(rain_mm: f64, curve_number: f64) -> f64 {
     let s = 25_400.0 / curve_number - 254.0;
     let excess = rain_mm - 0.2 * s;

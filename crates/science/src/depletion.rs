@@ -11,6 +11,7 @@ pub const FRACTION_BOUNDS: (f64, f64) = (0.1, 0.8);
 /// assert!((science::depletion::total_available_mm(0.17, 800.0) - 136.0).abs() < 1e-9);
 /// ```
 #[must_use]
+#[inline]
 pub fn total_available_mm(available_mm_per_mm: f64, root_depth_mm: f64) -> f64 {
     available_mm_per_mm * root_depth_mm
 }
@@ -18,6 +19,7 @@ pub fn total_available_mm(available_mm_per_mm: f64, root_depth_mm: f64) -> f64 {
 /// The fraction p of TAW that may be used without stress on a day of crop evapotranspiration ETc (mm a day):
 /// p0 + 0.04 (5 − ETc), kept within 0.1 and 0.8 (FAO-56, note under table 22).
 #[must_use]
+#[inline]
 pub fn fraction_without_stress(p0: f64, etc_mm: f64) -> f64 {
     (p0 + 0.04 * (5.0 - etc_mm)).clamp(FRACTION_BOUNDS.0, FRACTION_BOUNDS.1)
 }
@@ -30,6 +32,7 @@ pub fn fraction_without_stress(p0: f64, etc_mm: f64) -> f64 {
 /// assert!((science::depletion::stress_coefficient(55.0, 54.0, 136.0) - 0.99).abs() < 0.005);
 /// ```
 #[must_use]
+#[inline]
 pub fn stress_coefficient(depletion_mm: f64, raw_mm: f64, taw_mm: f64) -> f64 {
     if depletion_mm <= raw_mm {
         return 1.0;

@@ -59,8 +59,23 @@ pub fn actual_from_relative_kpa(
     rh_min_pct: Option<f64>,
     rh_max_pct: Option<f64>,
 ) -> Option<f64> {
-    let at_dawn = rh_max_pct.map(|rh| saturation_kpa(tmin_c) * rh / 100.0);
-    let at_noon = rh_min_pct.map(|rh| saturation_kpa(tmax_c) * rh / 100.0);
+    actual_from_saturation_kpa(
+        saturation_kpa(tmin_c),
+        saturation_kpa(tmax_c),
+        rh_min_pct,
+        rh_max_pct,
+    )
+}
+
+/// As [`actual_from_relative_kpa`], from the saturation vapour pressures at the day's extremes.
+pub(crate) fn actual_from_saturation_kpa(
+    es_min_kpa: f64,
+    es_max_kpa: f64,
+    rh_min_pct: Option<f64>,
+    rh_max_pct: Option<f64>,
+) -> Option<f64> {
+    let at_dawn = rh_max_pct.map(|rh| es_min_kpa * rh / 100.0);
+    let at_noon = rh_min_pct.map(|rh| es_max_kpa * rh / 100.0);
     match (at_dawn, at_noon) {
         (Some(dawn), Some(noon)) => Some(f64::midpoint(dawn, noon)),
         (one, other) => one.or(other),

@@ -4,6 +4,7 @@
 //! J day of the year; φ latitude, south negative; ωs sunset hour angle.
 
 use std::f64::consts::PI;
+use std::sync::LazyLock;
 
 /// Solar constant, MJ/m² a minute (FAO-56 eq. 21).
 const GSC: f64 = 0.0820;
@@ -16,21 +17,77 @@ const CLEARNESS: (f64, f64) = (0.3, 1.0);
 /// Rs/Rso where the sun does not rise and cloud cannot be told from it: the middle of the bounds.
 const CLEARNESS_IN_POLAR_NIGHT: f64 = 0.65;
 
-/// Inverse relative distance of earth and sun on day of year `j` (FAO-56 eq. 23).
-fn inverse_distance(j: f64) -> f64 {
-    1.0 + 0.033 * (2.0 * PI * j / 365.0).cos()
+/// Where the sun stands on a day of the year, the same for every place.
+#[derive(Debug, Clone, Copy)]
+struct SolarDay {
+    /// Inverse relative distance of earth and sun (FAO-56 eq. 23).
+    inverse_distance: f64,
+    /// Sine and cosine of the solar declination (FAO-56 eq. 24).
+    sin_declination: f64,
+    cos_declination: f64,
 }
 
-/// Solar declination, radians (FAO-56 eq. 24).
-fn declination(j: f64) -> f64 {
-    0.409 * (2.0 * PI * j / 365.0 - 1.39).sin()
+impl SolarDay {
+    fn compute(day_of_year: u16) -> Self {
+        let turn = 2.0 * PI * f64::from(day_of_year) / 365.0;
+        let (sin_declination, cos_declination) = (0.409 * (turn - 1.39).sin()).sin_cos();
+        Self {
+            inverse_distance: 1.0 + 0.033 * turn.cos(),
+            sin_declination,
+            cos_declination,
+        }
+    }
+
+    /// From a table made once: records repeat the same 366 days.
+    fn of(day_of_year: u16) -> Self {
+        static DAYS: LazyLock<Vec<SolarDay>> =
+            LazyLock::new(|| (0..=366).map(SolarDay::compute).collect());
+        DAYS.get(usize::from(day_of_year))
+            .copied()
+            .unwrap_or_else(|| Self::compute(day_of_year))
+    }
 }
 
-/// Sunset hour angle, radians, 0 where the sun stays down and π where it stays up (FAO-56 eq. 25, its argument kept within ±1).
-fn sunset_angle(latitude_rad: f64, declination: f64) -> f64 {
-    (-latitude_rad.tan() * declination.tan())
-        .clamp(-1.0, 1.0)
-        .acos()
+/// A latitude, ready for many days.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Latitude {
+    sin: f64,
+    cos: f64,
+}
+
+impl Latitude {
+    /// From degrees, south negative.
+    #[must_use]
+    pub fn from_degrees(latitude_deg: f64) -> Self {
+        let (sin, cos) = latitude_deg.to_radians().sin_cos();
+        Self { sin, cos }
+    }
+
+    /// Cosine of the sunset hour angle, −1 where the sun stays up and 1 where it stays down (FAO-56 eq. 25, kept within ±1).
+    fn cos_sunset(self, day: SolarDay) -> f64 {
+        (-self.sin / self.cos * day.sin_declination / day.cos_declination).clamp(-1.0, 1.0)
+    }
+
+    /// As [`extraterrestrial_mj_m2`].
+    #[must_use]
+    pub fn extraterrestrial_mj_m2(self, day_of_year: u16) -> f64 {
+        let day = SolarDay::of(day_of_year);
+        let cos_omega = self.cos_sunset(day);
+        // ω lies within 0 and π: its sine is not negative.
+        let sin_omega = (1.0 - cos_omega * cos_omega).sqrt();
+        let ra = 24.0 * 60.0 / PI
+            * GSC
+            * day.inverse_distance
+            * (cos_omega.acos() * self.sin * day.sin_declination
+                + self.cos * day.cos_declination * sin_omega);
+        ra.max(0.0)
+    }
+
+    /// As [`day_length_h`].
+    #[must_use]
+    pub fn day_length_h(self, day_of_year: u16) -> f64 {
+        24.0 / PI * self.cos_sunset(SolarDay::of(day_of_year)).acos()
+    }
 }
 
 /// Extraterrestrial radiation Ra, MJ/m² a day (FAO-56 eq. 21), for a latitude in degrees and a day of the year (1 to 366).
@@ -42,14 +99,7 @@ fn sunset_angle(latitude_rad: f64, declination: f64) -> f64 {
 /// ```
 #[must_use]
 pub fn extraterrestrial_mj_m2(latitude_deg: f64, day_of_year: u16) -> f64 {
-    let (phi, j) = (latitude_deg.to_radians(), f64::from(day_of_year));
-    let delta = declination(j);
-    let omega = sunset_angle(phi, delta);
-    let ra = 24.0 * 60.0 / PI
-        * GSC
-        * inverse_distance(j)
-        * (omega * phi.sin() * delta.sin() + phi.cos() * delta.cos() * omega.sin());
-    ra.max(0.0)
+    Latitude::from_degrees(latitude_deg).extraterrestrial_mj_m2(day_of_year)
 }
 
 /// Day length N, hours, 0 in the polar night and 24 in the polar day (FAO-56 eq. 34).
@@ -61,8 +111,7 @@ pub fn extraterrestrial_mj_m2(latitude_deg: f64, day_of_year: u16) -> f64 {
 /// ```
 #[must_use]
 pub fn day_length_h(latitude_deg: f64, day_of_year: u16) -> f64 {
-    let delta = declination(f64::from(day_of_year));
-    24.0 / PI * sunset_angle(latitude_deg.to_radians(), delta)
+    Latitude::from_degrees(latitude_deg).day_length_h(day_of_year)
 }
 
 /// Solar radiation Rs, MJ/m² a day, from hours of bright sunshine by Ångström with a 0.25 and b 0.50 (FAO-56 eq. 35).

@@ -8,12 +8,11 @@ use thiserror::Error;
 use utoipa::ToSchema;
 
 use crate::humidity::{
-    actual_from_relative_kpa, mean_saturation_kpa, pressure_kpa, psychrometric_kpa_c,
-    saturation_kpa, slope_kpa_c,
+    actual_from_saturation_kpa, pressure_kpa, psychrometric_kpa_c, saturation_kpa, slope_kpa_c,
 };
 use crate::radiation::{
-    clear_sky_mj_m2, day_length_h, extraterrestrial_mj_m2, net_longwave_mj_m2, net_shortwave_mj_m2,
-    solar_from_sunshine_mj_m2, solar_from_temperature_mj_m2,
+    Latitude, clear_sky_mj_m2, net_longwave_mj_m2, net_shortwave_mj_m2, solar_from_sunshine_mj_m2,
+    solar_from_temperature_mj_m2,
 };
 use crate::units::MJ_M2_PER_MM;
 
@@ -133,11 +132,11 @@ pub fn wind_at_2m_m_s(wind_m_s: f64, height_m: f64) -> f64 {
 /// What Penman–Monteith needs once everything is known or estimated.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Complete {
-    /// Least air temperature, °C.
-    pub tmin_c: f64,
-    /// Greatest air temperature, °C.
-    pub tmax_c: f64,
-    /// Actual vapour pressure, kPa.
+    /// Mean of least and greatest air temperature, °C.
+    pub mean_c: f64,
+    /// Mean saturation vapour pressure es, kPa.
+    pub es_kpa: f64,
+    /// Actual vapour pressure ea, kPa.
     pub ea_kpa: f64,
     /// Net radiation Rn, MJ/m² a day.
     pub rn_mj_m2: f64,
@@ -145,8 +144,8 @@ pub struct Complete {
     pub g_mj_m2: f64,
     /// Wind at 2 m, m/s.
     pub u2_m_s: f64,
-    /// Elevation, m.
-    pub elevation_m: f64,
+    /// Psychrometric constant γ, kPa/°C.
+    pub gamma_kpa_c: f64,
 }
 
 /// FAO-56 Penman–Monteith (eq. 6), mm a day, not below 0; the vapour pressure deficit is not below 0 either.
@@ -154,13 +153,11 @@ pub struct Complete {
 /// ET0 = (0.408 Δ (Rn − G) + γ 900/(T + 273) u2 (es − ea)) / (Δ + γ (1 + 0.34 u2))
 #[must_use]
 pub fn penman_monteith_mm(c: &Complete) -> f64 {
-    let t = f64::midpoint(c.tmin_c, c.tmax_c);
-    let delta = slope_kpa_c(t);
-    let gamma = psychrometric_kpa_c(pressure_kpa(c.elevation_m));
-    let deficit = (mean_saturation_kpa(c.tmin_c, c.tmax_c) - c.ea_kpa).max(0.0);
+    let delta = slope_kpa_c(c.mean_c);
+    let deficit = (c.es_kpa - c.ea_kpa).max(0.0);
     let energy = delta * (c.rn_mj_m2 - c.g_mj_m2) / MJ_M2_PER_MM;
-    let wind = gamma * 900.0 / (t + 273.0) * c.u2_m_s * deficit;
-    ((energy + wind) / (delta + gamma * (1.0 + 0.34 * c.u2_m_s))).max(0.0)
+    let wind = c.gamma_kpa_c * 900.0 / (c.mean_c + 273.0) * c.u2_m_s * deficit;
+    ((energy + wind) / (delta + c.gamma_kpa_c * (1.0 + 0.34 * c.u2_m_s))).max(0.0)
 }
 
 /// Hargreaves–Samani (FAO-56 eq. 52), mm a day, not below 0; Ra in MJ/m² a day.
@@ -196,74 +193,126 @@ pub fn reference_et(
     day: &Day,
     choice: Choice,
 ) -> Result<ReferenceEt, Error> {
-    let given = [
-        day.rh_min_pct,
-        day.rh_max_pct,
-        day.dewpoint_c,
-        day.vapour_pressure_kpa,
-        day.solar_mj_m2,
-        day.sunshine_h,
-        day.wind_m_s,
-    ];
-    if !(day.tmin_c.is_finite() && day.tmax_c.is_finite())
-        || given.iter().flatten().any(|x| !x.is_finite())
-    {
-        return Err(Error::NotFinite);
-    }
-    if day.tmin_c > day.tmax_c {
-        return Err(Error::MinimumAboveMaximum {
-            tmin_c: day.tmin_c,
-            tmax_c: day.tmax_c,
-        });
-    }
-    let ra = extraterrestrial_mj_m2(place.latitude_deg, day_of_year);
-    let humidity = vapour_pressure(day);
-    let hargreaves = match choice {
-        Choice::Hargreaves => true,
-        Choice::PenmanMonteith => false,
-        Choice::Auto => humidity.is_none() && day.solar_mj_m2.is_none() && day.sunshine_h.is_none(),
-    };
-    if hargreaves {
-        return Ok(ReferenceEt {
-            et0_mm: hargreaves_mm(day.tmin_c, day.tmax_c, ra),
-            method: Method::Hargreaves,
-        });
-    }
-
-    let rso = clear_sky_mj_m2(ra, place.elevation_m);
-    let measured_rs = day.solar_mj_m2.or_else(|| {
-        day.sunshine_h.map(|n| {
-            solar_from_sunshine_mj_m2(ra, n, day_length_h(place.latitude_deg, day_of_year))
-        })
-    });
-    let rs = measured_rs
-        .unwrap_or_else(|| solar_from_temperature_mj_m2(ra, rso, day.tmin_c, day.tmax_c));
-    let ea = humidity.unwrap_or_else(|| saturation_kpa(day.tmin_c));
-    let u2 = day.wind_m_s.map(|u| wind_at_2m_m_s(u, place.wind_height_m));
-    let rn = net_shortwave_mj_m2(rs) - net_longwave_mj_m2(day.tmin_c, day.tmax_c, ea, rs, rso);
-    let et0_mm = penman_monteith_mm(&Complete {
-        tmin_c: day.tmin_c,
-        tmax_c: day.tmax_c,
-        ea_kpa: ea,
-        rn_mj_m2: rn,
-        g_mj_m2: 0.0,
-        u2_m_s: u2.unwrap_or(WIND_FALLBACK_M_S),
-        elevation_m: place.elevation_m,
-    });
-    let all_measured = humidity.is_some() && measured_rs.is_some() && u2.is_some();
-    let method = if all_measured {
-        Method::PenmanMonteith
-    } else {
-        Method::PenmanMonteithEstimated
-    };
-    Ok(ReferenceEt { et0_mm, method })
+    Station::new(place).reference_et(day_of_year, day, choice)
 }
 
-/// The measured vapour pressure by the best figure given: itself, the dew point (FAO-56 eq. 14), relative humidity.
-fn vapour_pressure(day: &Day) -> Option<f64> {
-    day.vapour_pressure_kpa
-        .or_else(|| day.dewpoint_c.map(saturation_kpa))
-        .or_else(|| {
-            actual_from_relative_kpa(day.tmin_c, day.tmax_c, day.rh_min_pct, day.rh_max_pct)
-        })
+/// A place, ready for many days: what depends on it alone is found once.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Station {
+    latitude: Latitude,
+    elevation_m: f64,
+    gamma_kpa_c: f64,
+    /// Wind at 2 m for 1 m/s at the anemometer.
+    wind_factor: f64,
+}
+
+impl Station {
+    /// Prepares a place.
+    #[must_use]
+    pub fn new(place: &Place) -> Self {
+        Self {
+            latitude: Latitude::from_degrees(place.latitude_deg),
+            elevation_m: place.elevation_m,
+            gamma_kpa_c: psychrometric_kpa_c(pressure_kpa(place.elevation_m)),
+            wind_factor: wind_at_2m_m_s(1.0, place.wind_height_m),
+        }
+    }
+
+    /// Wind at 2 m, m/s, from that at the station's anemometer.
+    #[must_use]
+    pub fn wind_at_2m_m_s(&self, wind_m_s: f64) -> f64 {
+        wind_m_s * self.wind_factor
+    }
+
+    /// As [`reference_et()`].
+    ///
+    /// # Errors
+    /// As [`reference_et()`].
+    pub fn reference_et(
+        &self,
+        day_of_year: u16,
+        day: &Day,
+        choice: Choice,
+    ) -> Result<ReferenceEt, Error> {
+        day.check()?;
+        let (es_min, es_max) = (saturation_kpa(day.tmin_c), saturation_kpa(day.tmax_c));
+        let humidity = day.vapour_pressure(es_min, es_max);
+        let ra = self.latitude.extraterrestrial_mj_m2(day_of_year);
+        let hargreaves = match choice {
+            Choice::Hargreaves => true,
+            Choice::PenmanMonteith => false,
+            Choice::Auto => {
+                humidity.is_none() && day.solar_mj_m2.is_none() && day.sunshine_h.is_none()
+            }
+        };
+        if hargreaves {
+            return Ok(ReferenceEt {
+                et0_mm: hargreaves_mm(day.tmin_c, day.tmax_c, ra),
+                method: Method::Hargreaves,
+            });
+        }
+
+        let rso = clear_sky_mj_m2(ra, self.elevation_m);
+        let measured_rs = day.solar_mj_m2.or_else(|| {
+            day.sunshine_h
+                .map(|n| solar_from_sunshine_mj_m2(ra, n, self.latitude.day_length_h(day_of_year)))
+        });
+        let rs = measured_rs
+            .unwrap_or_else(|| solar_from_temperature_mj_m2(ra, rso, day.tmin_c, day.tmax_c));
+        // Dew point ≈ least temperature where humidity was not measured.
+        let ea = humidity.unwrap_or(es_min);
+        let u2 = day.wind_m_s.map(|u| self.wind_at_2m_m_s(u));
+        let rnl = net_longwave_mj_m2(day.tmin_c, day.tmax_c, ea, rs, rso);
+        let et0_mm = penman_monteith_mm(&Complete {
+            mean_c: f64::midpoint(day.tmin_c, day.tmax_c),
+            es_kpa: f64::midpoint(es_min, es_max),
+            ea_kpa: ea,
+            rn_mj_m2: net_shortwave_mj_m2(rs) - rnl,
+            g_mj_m2: 0.0,
+            u2_m_s: u2.unwrap_or(WIND_FALLBACK_M_S),
+            gamma_kpa_c: self.gamma_kpa_c,
+        });
+        let all_measured = humidity.is_some() && measured_rs.is_some() && u2.is_some();
+        let method = if all_measured {
+            Method::PenmanMonteith
+        } else {
+            Method::PenmanMonteithEstimated
+        };
+        Ok(ReferenceEt { et0_mm, method })
+    }
+}
+
+impl Day {
+    fn check(&self) -> Result<(), Error> {
+        let given = [
+            self.rh_min_pct,
+            self.rh_max_pct,
+            self.dewpoint_c,
+            self.vapour_pressure_kpa,
+            self.solar_mj_m2,
+            self.sunshine_h,
+            self.wind_m_s,
+        ];
+        if !(self.tmin_c.is_finite() && self.tmax_c.is_finite())
+            || given.iter().flatten().any(|x| !x.is_finite())
+        {
+            return Err(Error::NotFinite);
+        }
+        if self.tmin_c > self.tmax_c {
+            return Err(Error::MinimumAboveMaximum {
+                tmin_c: self.tmin_c,
+                tmax_c: self.tmax_c,
+            });
+        }
+        Ok(())
+    }
+
+    /// The measured vapour pressure by the best figure given: itself, the dew point (FAO-56 eq. 14), relative humidity.
+    fn vapour_pressure(&self, es_min_kpa: f64, es_max_kpa: f64) -> Option<f64> {
+        self.vapour_pressure_kpa
+            .or_else(|| self.dewpoint_c.map(saturation_kpa))
+            .or_else(|| {
+                actual_from_saturation_kpa(es_min_kpa, es_max_kpa, self.rh_min_pct, self.rh_max_pct)
+            })
+    }
 }

@@ -56,25 +56,7 @@ fn equation_of_time_and_declination(d: f64) -> (f64, f64) {
 /// Sunrise and sunset for a civil date (days since 1970-01-01) at a latitude and longitude in degrees (south and west negative).
 #[must_use]
 pub fn sun_times(unix_day: i64, latitude_deg: f64, longitude_deg: f64) -> SunTimes {
-    let noon = days_since_j2000(unix_day);
-    let phi = latitude_deg.to_radians();
-    // Minutes UTC of the event on the given side of noon, refined twice at its own moment.
-    let event = |side: f64| -> Result<f64, SunTimes> {
-        let mut minutes = 720.0 - 4.0 * longitude_deg;
-        for _ in 0..3 {
-            let (eot, delta) = equation_of_time_and_declination(noon + (minutes - 720.0) / 1440.0);
-            let cos_h = (90.833_f64.to_radians().cos() - phi.sin() * delta.sin())
-                / (phi.cos() * delta.cos());
-            if cos_h > 1.0 {
-                return Err(SunTimes::StaysDown);
-            }
-            if cos_h < -1.0 {
-                return Err(SunTimes::StaysUp);
-            }
-            minutes = 720.0 - 4.0 * longitude_deg - eot + side * 4.0 * cos_h.acos().to_degrees();
-        }
-        Ok(minutes)
-    };
+    let event = |side| event_minutes(unix_day, latitude_deg, longitude_deg, side);
     match (event(-1.0), event(1.0)) {
         (Ok(rise), Ok(set)) => SunTimes::Rises {
             sunrise_s: rise * 60.0,
@@ -82,4 +64,37 @@ pub fn sun_times(unix_day: i64, latitude_deg: f64, longitude_deg: f64) -> SunTim
         },
         (Err(state), _) | (_, Err(state)) => state,
     }
+}
+
+/// Sunrise alone, seconds after 00:00 UTC of the civil date; `None` in polar day and night.
+#[must_use]
+pub fn sunrise_s(unix_day: i64, latitude_deg: f64, longitude_deg: f64) -> Option<f64> {
+    let rise = event_minutes(unix_day, latitude_deg, longitude_deg, -1.0).ok()?;
+    Some(rise * 60.0)
+}
+
+/// Minutes UTC at which the sun crosses the horizon before (−1) or after (1) noon, refined at its own moment.
+fn event_minutes(
+    unix_day: i64,
+    latitude_deg: f64,
+    longitude_deg: f64,
+    side: f64,
+) -> Result<f64, SunTimes> {
+    let noon = days_since_j2000(unix_day);
+    let (sin_phi, cos_phi) = latitude_deg.to_radians().sin_cos();
+    let mut minutes = 720.0 - 4.0 * longitude_deg;
+    // The second round, at the moment that the first gave, is within a second of any further one.
+    for _ in 0..2 {
+        let (eot, delta) = equation_of_time_and_declination(noon + (minutes - 720.0) / 1440.0);
+        let (sin_delta, cos_delta) = delta.sin_cos();
+        let cos_h = (90.833_f64.to_radians().cos() - sin_phi * sin_delta) / (cos_phi * cos_delta);
+        if cos_h > 1.0 {
+            return Err(SunTimes::StaysDown);
+        }
+        if cos_h < -1.0 {
+            return Err(SunTimes::StaysUp);
+        }
+        minutes = 720.0 - 4.0 * longitude_deg - eot + side * 4.0 * cos_h.acos().to_degrees();
+    }
+    Ok(minutes)
 }

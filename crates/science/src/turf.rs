@@ -212,17 +212,19 @@ const fn growth_optimum_c(season: Season) -> (f64, f64) {
     }
 }
 
-/// Growth potential below which a grass that is cold counts as dormant (common practice, no source).
-const DORMANT_BELOW: f64 = 0.05;
+/// Spreads below the optimum at which a grass counts as dormant with cold: where growth potential falls to 0.05, √(−2 ln 0.05)
+/// (the 0.05 is common practice, no source).
+const DORMANT_AT_SPREADS: f64 = 2.447_747;
 /// Factor on the crop coefficient of cold-dormant turf (common practice, no source).
 pub const COLD_DORMANT_FACTOR: f64 = 0.25;
 
 /// Factor on the crop coefficient for the growth state that the smoothed mean air temperature (°C) implies: 1, or 0.25 where the
 /// grass is dormant with cold. Heat is not cold: above the optimum the factor is 1.
 #[must_use]
+#[inline]
 pub fn growth_factor(season: Season, smoothed_mean_c: f64) -> f64 {
-    let cold = smoothed_mean_c < growth_optimum_c(season).0;
-    if cold && growth_potential(season, smoothed_mean_c) < DORMANT_BELOW {
+    let (optimum, spread) = growth_optimum_c(season);
+    if smoothed_mean_c < optimum - DORMANT_AT_SPREADS * spread {
         COLD_DORMANT_FACTOR
     } else {
         1.0

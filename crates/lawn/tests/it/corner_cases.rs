@@ -13,7 +13,7 @@ use lawn::zone_model::PassLimit;
 use science::soil::Texture;
 use science::sprinkler::Kind;
 
-use crate::fixture::{TODAY, dry, exactly, model, plain, plain_days, site, window, zone};
+use crate::fixture::{TODAY, dry, exactly, model, plain, site, week_of, window, zone};
 
 const MORNING_S: i64 = 6 * 3600;
 
@@ -147,7 +147,7 @@ fn a_slow_deep_drip_zone_starts_early_enough() {
     z.root_depth_mm = Some(exactly(Depth::from_mm(600.0)));
     z.rate_mm_h = Some(exactly(Rate::from_mm_h(3.0)));
     let m = model(&z);
-    let days = zone_days(&m, &plain_days(7, 7.0));
+    let days = zone_days(&m, &week_of(7.0));
     // An hour a day: 2.55 mm net, less than half of the day's ETc of 5.7 mm.
     let window_s = 3600;
     let chances: Vec<Chance> = (0..7)
@@ -164,11 +164,11 @@ fn a_slow_deep_drip_zone_starts_early_enough() {
     let start = raw - Depth::from_mm(12.0);
     let week = plan_zone(&m, start, Irrigation::default(), &days, &chances);
     // Today alone could wait two days; later windows cannot carry what is lost, so it starts at once.
-    assert!(week.decisions[0].before_next < Depth::ZERO);
+    assert!(week.on(0).unwrap().before_next < Depth::ZERO);
     assert!(week.dose_on(0).is_some());
     let plain_refill = plan_zone(&m, start, Irrigation::default(), &days[..2], &chances[..1]);
     assert!(matches!(
-        plain_refill.decisions[0].verdict,
+        plain_refill.on(0).unwrap().verdict,
         Verdict::Hold(Hold::NotDue)
     ));
 }

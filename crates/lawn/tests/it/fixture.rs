@@ -2,6 +2,7 @@
 
 use jiff::civil::{Date, date};
 use jiff::{ToSpan, civil::Time};
+use lawn::decision::HORIZON;
 use lawn::quantity::{Area, Depth};
 use lawn::site::{
     DateRule, DepletionRule, Exposure, Regime, Site, SiteDocument, Supply, Weekday, Window, Zone,
@@ -130,8 +131,12 @@ pub fn plain(on: Date, et0_mm: f64, rain_mm: f64) -> DailyWeather {
     }
 }
 
-pub fn plain_days(count: i64, et0_mm: f64) -> Vec<DailyWeather> {
-    (0..count)
-        .map(|i| plain(date(2026, 6, 1).checked_add(i.days()).unwrap(), et0_mm, 0.0))
-        .collect()
+/// A week from 1 June of dry days of the same ET0.
+pub fn week_of(et0_mm: f64) -> [DailyWeather; HORIZON] {
+    let mut on = date(2026, 6, 1);
+    std::array::from_fn(|_| {
+        let day = plain(on, et0_mm, 0.0);
+        on = on.tomorrow().unwrap();
+        day
+    })
 }

@@ -10,6 +10,7 @@ use lawn::quantity::{Area, Depth, Rate};
 use lawn::replay::{Foresight, replay};
 use lawn::root_zone::{self, Irrigation};
 use lawn::site::{DateRule, Exposure, SiteDocument, Weekday, Zone};
+use lawn::site_week::{Member, plan_site, this_morning};
 use lawn::weather::DailyWeather;
 use proptest::prelude::*;
 use science::soil::Texture;
@@ -17,7 +18,7 @@ use science::sprinkler::Kind;
 use science::turf::Grass;
 
 use crate::corner_cases::nothing_overlaps;
-use crate::fixture::{exactly, model, plain, site, zone};
+use crate::fixture::{exactly, model, plain, site, week_of, zone};
 
 fn any_zone() -> impl Strategy<Value = Zone> {
     (
@@ -156,6 +157,31 @@ proptest! {
     }
 
     #[test]
+    fn a_morning_decided_alone_is_the_morning_of_the_whole_week(document in any_site(), dry in prop::collection::vec(0.0..1.0f64, 5), et0 in 0.0..9.0f64) {
+        let zone = document.site.zone().unwrap();
+        let today = date(2026, 6, 1);
+        let calendar = lawn::calendar::days(&document, &zone, today, HORIZON);
+        let weather = week_of(et0);
+        let models: Vec<_> = document.zones.iter().map(model).collect();
+        let members: Vec<Member> = document.zones.iter().zip(&models).zip(&dry).map(|((z, m), dry)| Member {
+            model: m,
+            start: m.taw * *dry,
+            already: Irrigation::default(),
+            days: zone_days(m, &weather),
+            skips: [None; HORIZON],
+            priority: z.priority,
+            by_hand: z.by_hand(),
+            planned: true,
+        }).collect();
+        let carries = |zone: usize, window_s| capacity(&models[zone], window_s);
+        if let Some(alone) = this_morning(&members, &calendar, &carries) {
+            let week = plan_site(&members, &calendar, &carries);
+            let whole: Vec<_> = week.zones.iter().map(|z| z.dose_on(0).copied()).collect();
+            prop_assert_eq!(alone, whole);
+        }
+    }
+
+    #[test]
     fn a_dose_never_gives_more_than_asked_nor_outlasts_its_window(z in any_zone(), net in 0.5..60.0f64, minutes in 10..600i64) {
         let m = model(&z);
         if let Some(d) = dose(&m, Depth::from_mm(net), minutes * 60) {
@@ -171,12 +197,12 @@ proptest! {
         z in any_zone(), open in 1..128u8, hours in 1..10i64, et0 in 0.0..9.0f64, dry in 0.0..1.0f64, less in 0.0..1.0f64,
     ) {
         let m = model(&z);
-        let weather: Vec<DailyWeather> = (0..7).map(|i| plain(date(2026, 6, 1).checked_add(i64::from(i).days()).unwrap(), et0, 0.0)).collect();
+        let weather = week_of(et0);
         let days = zone_days(&m, &weather);
         let chances = chances(&m, open, hours * 3600);
         let first = |depletion: Depth| {
             let week = plan_zone(&m, depletion, Irrigation::default(), &days, &chances);
-            match week.decisions[0].verdict {
+            match week.on(0).unwrap().verdict {
                 Verdict::Water(d) => d.irrigation.net,
                 _ => Depth::ZERO,
             }

@@ -2,7 +2,9 @@
 
 use science::soil::Texture;
 use science::sprinkler::Kind;
-use science::turf::{CropCoefficients, Grass, Season, crop_coefficient, growth_factor};
+use science::turf::{
+    CropCoefficients, Grass, Season, crop_coefficient, growth_factor, growth_potential,
+};
 
 #[test]
 fn every_range_is_ordered() {
@@ -54,6 +56,21 @@ fn southern_months_are_shifted_by_six() {
                 -40.0,
             );
             assert!((north - south).abs() < f64::EPSILON);
+        }
+    }
+}
+
+#[test]
+fn dormancy_begins_where_growth_potential_falls_to_a_twentieth() {
+    for season in [Season::Cool, Season::Warm] {
+        for tenth in -300..200 {
+            let t = f64::from(tenth) / 10.0;
+            let dormant = growth_factor(season, t) < 1.0;
+            assert_eq!(
+                dormant,
+                growth_potential(season, t) < 0.05,
+                "{season:?} at {t} °C"
+            );
         }
     }
 }

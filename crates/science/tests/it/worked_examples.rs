@@ -2,7 +2,7 @@
 //! noted. Tolerances are half a unit of the last printed digit, or what the rounding of the printed inputs allows.
 
 use science::depletion::{stress_coefficient, total_available_mm};
-use science::humidity::{mean_saturation_kpa, saturation_kpa};
+use science::humidity::{mean_saturation_kpa, pressure_kpa, psychrometric_kpa_c, saturation_kpa};
 use science::radiation::{
     clear_sky_mj_m2, day_length_h, extraterrestrial_mj_m2, net_longwave_mj_m2, net_shortwave_mj_m2,
     solar_from_sunshine_mj_m2, solar_from_temperature_mj_m2,
@@ -38,13 +38,13 @@ fn example_17_bangkok_april() {
     let rnl = net_longwave_mj_m2(25.6, 34.8, 2.85, rs, rso);
     near(rnl, 3.11, 0.02);
     let et0 = penman_monteith_mm(&Complete {
-        tmin_c: 25.6,
-        tmax_c: 34.8,
+        mean_c: 30.2,
+        es_kpa: mean_saturation_kpa(25.6, 34.8),
         ea_kpa: 2.85,
         rn_mj_m2: net_shortwave_mj_m2(rs) - rnl,
         g_mj_m2: 0.14,
         u2_m_s: 2.0,
-        elevation_m: 2.0,
+        gamma_kpa_c: psychrometric_kpa_c(pressure_kpa(2.0)),
     });
     near(et0, 5.72, 0.01);
 }

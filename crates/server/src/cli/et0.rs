@@ -5,7 +5,7 @@ use std::path::PathBuf;
 
 use clap::{Args, ValueEnum};
 use lawn::ranges;
-use science::reference_et::{Choice, Place};
+use science::reference_et::{Choice, Place, Station};
 
 use super::{Failure, input};
 
@@ -36,11 +36,11 @@ pub(crate) struct Arguments {
 }
 
 pub(crate) fn run(a: &Arguments) -> Result<String, Failure> {
-    let place = Place {
+    let station = Station::new(&Place {
         latitude_deg: flag("--latitude", ranges::LATITUDE.check(a.latitude))?,
         elevation_m: flag("--elevation", ranges::ELEVATION.check(a.elevation))?,
         wind_height_m: flag("--wind-height", ranges::WIND_HEIGHT.check(a.wind_height))?,
-    };
+    });
     let choice = match a.method {
         MethodArgument::Auto => Choice::Auto,
         MethodArgument::PenmanMonteith => Choice::PenmanMonteith,
@@ -63,7 +63,7 @@ pub(crate) fn run(a: &Arguments) -> Result<String, Failure> {
         };
         let et = row
             .day
-            .reference_et(&place, choice)
+            .reference_et(&station, choice)
             .map_err(|error| fail(&error.to_string(), column))?
             .ok_or_else(|| fail("missing; reference ET needs both temperatures", column))?;
         writeln!(

@@ -153,7 +153,7 @@ function ZoneLine({ zone, plan, deepest }: { zone: ZonePlan; plan: WeekPlan; dee
         tense={cell.date === plan.today ? "today" : "ahead"}
         deepest={deepest}
         width={28}
-        height={62}
+        height={58}
       />
       <div className={classes.name}>
         <h2>{zone.name}</h2>

@@ -25,7 +25,7 @@ function Needs({ plan, site }: { plan: WeekPlan; site: string }) {
       items.push({
         key: `${zone.zone}-seed`,
         what: zone.name,
-        detail: "by hand: new seed, not planned here yet. Keep the top moist, never soaked.",
+        detail: "by hand: new seed, not planned here yet.",
       });
     }
     const hose = zone.by_hand ? zone.cells.find((c) => c.run && c.date === plan.next?.date) : undefined;

@@ -31,7 +31,7 @@ export function sentence(cell: Cell, today: string, units: Units): string {
     : `${units.figure("depth", cell.depletion_start_mm)} of ${depth(cell.raw_mm)} used`;
   const when = (date: string) => whenDay(date, today);
 
-  if (find(r, "new_seed")) return "New seed, not planned here yet.";
+  if (find(r, "new_seed")) return "Not planned here yet; keep the top moist, never soaked.";
   if (find(r, "switched_off")) return "Switched off.";
   const flow = find(r, "flow_above_supply");
   if (flow)

@@ -40,8 +40,12 @@ export function Shell() {
               {view.simulated_clock ? " · demo clock" : ""}
             </span>
           )}
-          <UnstyledButton className={classes.button} onClick={() => units.setSystem(other)}>
-            {units.system === "metric" ? "Use US units" : "Use metric units"}
+          <UnstyledButton
+            className={classes.button}
+            aria-label={units.system === "metric" ? "Use US units" : "Use metric units"}
+            onClick={() => units.setSystem(other)}
+          >
+            {units.system === "metric" ? "US units" : "metric units"}
           </UnstyledButton>
           <Menu position="bottom-end">
             <Menu.Target>

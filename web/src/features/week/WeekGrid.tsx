@@ -32,6 +32,16 @@ export function WeekGrid({ plan, at, onMove, onOpen }: Props) {
   const most = scaleOf(plan.days);
   const today = plan.days.findIndex((d) => d.date === plan.today);
 
+  // Where not all days fit, today stands first.
+  const first = useRef<HTMLTableCellElement>(null);
+  useEffect(() => {
+    const scroll = table.current?.parentElement;
+    const corner = table.current?.querySelector("th");
+    if (scroll && corner && first.current && scroll.clientWidth < 700) {
+      scroll.scrollLeft = first.current.offsetLeft - corner.clientWidth;
+    }
+  }, []);
+
   // Focus follows the keyboard, never the first drawing.
   // biome-ignore lint/correctness/useExhaustiveDependencies: a move is what this waits for
   useEffect(() => {
@@ -71,13 +81,19 @@ export function WeekGrid({ plan, at, onMove, onOpen }: Props) {
               <span className={classes.et}>reference ET, {units.label("depth")}</span>
             </th>
             {plan.days.map((day, index) => (
-              <th key={day.date} scope="col" className={classes.day} data-today={index === today || undefined}>
+              <th
+                key={day.date}
+                ref={index === today ? first : undefined}
+                scope="col"
+                className={classes.day}
+                data-today={index === today || undefined}
+              >
                 <span className={classes.heading}>
                   <span className={classes.date}>{shortDay(day.date)}</span>
                   <span className={classes.hours}>
                     {day.windows[0]
                       ? hours(clock(day.windows[0].opens, plan.time_zone), clock(day.windows[0].closes, plan.time_zone))
-                      : "no watering"}
+                      : "closed"}
                   </span>
                 </span>
                 <DayWeather day={day} most={most} past={index < today} />

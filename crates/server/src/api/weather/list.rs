@@ -2,7 +2,7 @@ use actix_web::web::{Data, Query};
 use actix_web::{HttpResponse, get};
 use jiff::civil::Date;
 use lawn::weather::{WeatherDay, place};
-use science::reference_et::Choice;
+use science::reference_et::{Choice, Station};
 use serde::{Deserialize, Serialize};
 use sqlx::PgPool;
 use utoipa::{IntoParams, ToSchema};
@@ -53,14 +53,14 @@ pub(in crate::api) async fn list(
     pool: Data<PgPool>,
 ) -> Result<HttpResponse, ApiError> {
     let site = sites::get(pool.as_ref(), access.site).await?;
-    let place = place(&site.site);
+    let station = Station::new(&place(&site.site));
     let rows = weather::days(pool.as_ref(), access.site, days.from, days.to).await?;
     let days = rows
         .into_iter()
         .map(|row| WeatherRow {
             et0_mm: row
                 .day
-                .reference_et(&place, Choice::Auto)
+                .reference_et(&station, Choice::Auto)
                 .ok()
                 .flatten()
                 .map(|et| et.et0_mm),

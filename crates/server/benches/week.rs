@@ -1,0 +1,85 @@
+//! The Week's request against the bare queries it needs, in one run, taken in turns: prints medians and their ratio.
+//! `cargo bench -p fresh-meadow`.
+
+use std::net::TcpListener;
+use std::time::{Duration, Instant};
+
+use fresh_meadow::settings::Settings;
+use fresh_meadow::{db, demo, serve};
+use sha2::{Digest, Sha256};
+use xtask::postgres::Cluster;
+
+const ROUNDS: usize = 400;
+
+type Failure = Box<dyn std::error::Error>;
+
+fn main() -> Result<(), Failure> {
+    // `cargo test --benches` only asks whether it runs.
+    if std::env::args().any(|a| a == "--test") {
+        return Ok(());
+    }
+    let cluster = Cluster::throwaway()?;
+    cluster.create_database("bench")?;
+    let url = cluster.url("bench");
+    let runtime = tokio::runtime::Builder::new_multi_thread()
+        .enable_all()
+        .build()?;
+    runtime.block_on(measure(url))
+}
+
+async fn measure(database_url: String) -> Result<(), Failure> {
+    let pool = db::connect(&database_url, 2).await?;
+    db::migrate(&pool).await?;
+    demo::load(&pool).await?;
+    let listener = TcpListener::bind("127.0.0.1:0")?;
+    let origin = format!("http://{}", listener.local_addr()?);
+    let settings = Settings {
+        database_url,
+        listen: listener.local_addr()?,
+        database_connections: 4,
+        public_origin: None,
+    };
+    std::thread::spawn(move || {
+        actix_web::rt::System::new().block_on(serve::run(settings, listener))
+    });
+
+    let client = reqwest::Client::builder().cookie_store(true).build()?;
+    let signed_in = client
+        .post(format!("{origin}/api/v1/session"))
+        .header("origin", &origin)
+        .json(&serde_json::json!({ "email": demo::EMAIL, "password": demo::PASSWORD }))
+        .send()
+        .await?;
+    let cookie = signed_in.headers()["set-cookie"].to_str()?.to_owned();
+    let id = cookie.split([';', '=']).nth(1).unwrap_or_default();
+    let hash = Sha256::digest(id).to_vec();
+    let week = format!("{origin}/api/v1/sites/1/plan");
+    let site = db::SiteId(1);
+
+    let (mut requests, mut queries) = (Vec::new(), Vec::new());
+    let mut bytes = 0;
+    for round in 0..ROUNDS + 50 {
+        let begun = Instant::now();
+        bytes = client.get(&week).send().await?.bytes().await?.len();
+        let request = begun.elapsed();
+        let begun = Instant::now();
+        db::accounts::session_role(&pool, &hash, site).await?;
+        db::plans::newest(&pool, site).await?;
+        let bare = begun.elapsed();
+        // The first rounds warm connections and caches.
+        if round >= 50 {
+            requests.push(request);
+            queries.push(bare);
+        }
+    }
+    let (request, bare) = (median(requests), median(queries));
+    println!("Week request, eight zones, {bytes} bytes: median {request:?}");
+    println!("the bare queries it needs:               median {bare:?}");
+    println!("ratio: {:.2}", request.as_secs_f64() / bare.as_secs_f64());
+    Ok(())
+}
+
+fn median(mut times: Vec<Duration>) -> Duration {
+    times.sort_unstable();
+    times[times.len() / 2]
+}
