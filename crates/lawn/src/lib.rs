@@ -13,7 +13,7 @@
 //! | net to gross to minutes to passes | [`dose`] |
 //! | the clock | [`timetable`] |
 //! | the site's week, zones pulled earlier before any is dropped | [`site_week`] |
-//! | the week as people see it, with its reasons | [`plan`], [`reason`] |
+//! | the week as people see it, with its reasons | [`plan`], [`week_plan`], [`reason`] |
 //! | the same mornings over a past year | [`replay`] |
 //!
 //! Quantities that could be mixed up are newtypes ([`quantity`]); rates cannot be added to depths.
@@ -38,4 +38,5 @@ pub mod sourced;
 pub mod timetable;
 pub mod weather;
 pub mod weather_csv;
+pub mod week_plan;
 pub mod zone_model;

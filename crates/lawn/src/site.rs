@@ -27,10 +27,10 @@ pub struct Invalid {
 }
 
 impl Invalid {
-    fn new(field: impl Into<String>, message: impl ToString) -> Self {
+    fn new(field: impl Into<String>, message: impl Into<String>) -> Self {
         Self {
             field: field.into(),
-            message: message.to_string(),
+            message: message.into(),
         }
     }
 }
@@ -529,7 +529,7 @@ fn number(path: &str, range: Range, value: f64) -> Result<(), Invalid> {
     range
         .check(value)
         .map(|_| ())
-        .map_err(|error| Invalid::new(format!("{path}{}", range.name), error))
+        .map_err(|error| Invalid::new(format!("{path}{}", range.name), error.to_string()))
 }
 
 fn sourced<T>(

@@ -56,11 +56,13 @@ pub struct File {
     pub ignored: Vec<String>,
 }
 
+/// A header and the function from its unit to that of the range.
+type Spelling = (&'static str, fn(f64) -> f64);
+
 /// One figure of a day and how it is read from a column.
 struct Column {
     range: Range,
-    /// Header and the function to the unit of the range.
-    spellings: &'static [(&'static str, fn(f64) -> f64)],
+    spellings: &'static [Spelling],
     set: fn(&mut WeatherDay, f64),
 }
 

@@ -3,9 +3,10 @@
 use jiff::Timestamp;
 use jiff::civil::Date;
 use lawn::document::{FORMAT, VERSION};
-use lawn::plan::{Error, Known, WeekPlan, plan_week};
+use lawn::plan::{Error, Known, plan_week};
 use lawn::site::SiteDocument;
 use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
+use lawn::week_plan::WeekPlan;
 use sqlx::PgConnection;
 use thiserror::Error as ThisError;
 

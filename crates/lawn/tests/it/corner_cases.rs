@@ -4,11 +4,12 @@
 use jiff::ToSpan;
 use lawn::decision::{Chance, Hold, Verdict, plan_zone, zone_days};
 use lawn::dose::{capacity, dose};
-use lawn::plan::{Known, State, WeekPlan, plan_week};
+use lawn::plan::{Known, plan_week};
 use lawn::quantity::{Area, Depth, Rate};
 use lawn::reason::Reason;
 use lawn::root_zone::{self, Irrigation};
 use lawn::site::{SiteDocument, Weekday};
+use lawn::week_plan::{State, WeekPlan, ZonePlan};
 use lawn::zone_model::PassLimit;
 use science::soil::Texture;
 use science::sprinkler::Kind;
@@ -198,7 +199,7 @@ fn zones_due_at_once_are_pulled_earlier_before_any_is_dropped() {
         })
         .count();
     assert!(pulled > 0, "none was pulled earlier");
-    let short = |z: &lawn::plan::ZonePlan| {
+    let short = |z: &ZonePlan| {
         z.cells
             .iter()
             .flat_map(|c| &c.reasons)

@@ -45,11 +45,11 @@ fn the_schema_refuses_what_the_program_refuses() {
         ("unknown key", |d| d["site"]["colour"] = "green".into()),
         ("latitude", |d| d["site"]["latitude"] = 95.into()),
         ("text for a number", |d| {
-            d["zones"][0]["slope_pct"] = "steep".into()
+            d["zones"][0]["slope_pct"] = "steep".into();
         }),
         ("unknown grass", |d| d["zones"][0]["grass"] = "moss".into()),
         ("no weekday", |d| {
-            d["windows"][0]["days"] = serde_json::json!([])
+            d["windows"][0]["days"] = serde_json::json!([]);
         }),
         ("version", |d| d["version"] = 2.into()),
     ];

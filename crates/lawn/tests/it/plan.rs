@@ -2,11 +2,12 @@
 
 use jiff::Timestamp;
 use jiff::civil::date;
-use lawn::plan::{Error, Known, Run, State, WeekPlan, plan_week};
+use lawn::plan::{Error, Known, Run, plan_week};
 use lawn::quantity::Depth;
 use lawn::reason::Reason;
 use lawn::site::{Regime, SiteDocument};
 use lawn::weather::DailyWeather;
+use lawn::week_plan::{State, WeekPlan};
 
 use crate::fixture::{TODAY, day, dry, series, site, zone};
 

@@ -229,8 +229,8 @@ proptest! {
                 .sum::<Depth>()
         };
         let before = total(&record);
-        let mut wetter = record.clone();
-        wetter[at].rain = wetter[at].rain + Depth::from_mm(more);
+        let mut wetter = record;
+        wetter[at].rain += Depth::from_mm(more);
         let taw = model(&document.zones[0]).taw;
         prop_assert!(total(&wetter) <= before + taw + Depth::from_mm(1e-6));
     }

@@ -2,7 +2,7 @@
 
 use jiff::Timestamp;
 use jiff_sqlx::ToSqlx;
-use lawn::plan::WeekPlan;
+use lawn::week_plan::WeekPlan;
 use serde_json::Value;
 use sqlx::PgExecutor;
 

@@ -1,4 +1,5 @@
 //! The server from outside: HTTP API on a real PostgreSQL, the command line, the interface in a real browser.
+#![allow(clippy::unwrap_used)] // a test that panics has failed, as it should
 
 mod api;
 mod browser;

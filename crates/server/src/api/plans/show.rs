@@ -1,7 +1,7 @@
 use actix_web::get;
 use actix_web::web::{Data, Json};
 use jiff::Timestamp;
-use lawn::plan::WeekPlan;
+use lawn::week_plan::WeekPlan;
 use serde::Serialize;
 use sqlx::PgPool;
 use utoipa::ToSchema;

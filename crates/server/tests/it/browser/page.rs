@@ -17,13 +17,9 @@ pub struct Page {
 }
 
 /// Runs a test in a browser; it closes in all cases, and a failure leaves a picture.
-pub async fn with_page<F: Future<Output = Page>>(
-    app: &App,
-    screen: Screen,
-    name: &str,
-    test: impl FnOnce(Page) -> F,
-) where
-    F: Send + 'static,
+pub async fn with_page<F>(app: &App, screen: Screen, name: &str, test: impl FnOnce(Page) -> F)
+where
+    F: Future<Output = Page> + Send + 'static,
 {
     let (client, _permit) = driver::session(screen).await;
     let page = Page {
