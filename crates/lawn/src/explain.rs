@@ -256,7 +256,7 @@ impl Ledger<'_> {
             reasons.push(Reason::RootsLimit {
                 raw_mm: raw,
                 etc_mm: etc,
-                every_days: 1,
+                every_days: raw.whole_times(etc).max(1),
             });
         }
         if let Some((first, most)) = self.week.shortfall()

@@ -113,7 +113,8 @@ pub fn plan_week(known: &Known) -> Result<WeekPlan, Error> {
         .zip(&models)
         .map(|(zone, model)| past(known, zone, model, &observed))
         .collect();
-    let yesterday = observed.last().filter(|d| d.method.is_some());
+    // A day that was filled has no rain; one that only the gauge knows has.
+    let yesterday = observed.last();
     let members: Vec<Member> = zones
         .iter()
         .zip(&models)

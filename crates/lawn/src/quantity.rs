@@ -60,6 +60,16 @@ impl Depth {
         Self(self.0.min(other.0))
     }
 
+    /// How many whole times another depth goes into this one; 0 for none or a depth that is not above 0.
+    #[must_use]
+    pub fn whole_times(self, other: Self) -> u32 {
+        if other.0 > 0.0 {
+            u32::try_from(whole((self.0 / other.0).floor())).unwrap_or(0)
+        } else {
+            0
+        }
+    }
+
     /// The size of the depth, without its sign.
     #[must_use]
     pub const fn abs(self) -> Self {
@@ -282,6 +292,14 @@ mod tests {
     fn half_an_inch_at_an_inch_an_hour_takes_half_an_hour() {
         let time = Depth::from_mm(12.7) / Rate::from_mm_h(25.4);
         assert!((time.minutes() - 30.0).abs() < 1e-12);
+    }
+
+    #[test]
+    fn whole_times_rounds_down() {
+        let mm = Depth::from_mm;
+        assert_eq!(mm(12.0).whole_times(mm(5.0)), 2);
+        assert_eq!(mm(3.0).whole_times(mm(5.0)), 0);
+        assert_eq!(mm(3.0).whole_times(mm(0.0)), 0);
     }
 
     #[test]

@@ -167,7 +167,7 @@ impl Mornings<'_> {
         };
         let ahead: [AheadDay; HORIZON] = weather::ahead(known, forecast, today);
         let ahead = ahead.map(|d| d.weather);
-        let yesterday = known.last().filter(|d| d.method.is_some());
+        let yesterday = known.last();
         let members: Vec<Member> = zones
             .iter()
             .zip(self.models)

@@ -161,6 +161,28 @@ fn old_weather_is_filled_and_said() {
 }
 
 #[test]
+fn rain_that_only_the_gauge_knows_holds_the_run_back() {
+    let mut z = zone("a");
+    z.initial_depletion_mm = Some(Depth::from_mm(45.0));
+    let document = site(vec![z]);
+    let mut days: Vec<_> = (11..=17).map(|d| day(date(2026, 6, d))).collect();
+    days[6] = lawn::weather::WeatherDay {
+        date: date(2026, 6, 17),
+        rain_mm: Some(12.0),
+        ..Default::default()
+    };
+    let observed = lawn::weather::series(
+        &lawn::weather::place(&document.site),
+        &days,
+        lawn::weather::Gaps::Fill,
+    )
+    .unwrap();
+    let plan = plan_of(&document, &observed, &[], None);
+    assert_eq!(plan.zones[0].cells[2].state, State::Skip);
+    assert_eq!(plan.zones[0].cells[3].state, State::Water);
+}
+
+#[test]
 fn no_weather_is_no_plan() {
     let document = site(vec![zone("a")]);
     let none = plan_week(&Known {

@@ -95,7 +95,7 @@ export function warnings(zone: ZonePlan, today: string, units: Units): string[] 
       if (r.reason === "roots_limit")
         seen.set(
           r.reason,
-          `Roots hold ${units.show("depth", r.raw_mm)}, a day uses ${units.show("depth", r.etc_mm)}: dawn watering cannot hold it.`,
+          `Roots hold ${units.show("depth", r.raw_mm)}, a day uses ${units.show("depth", r.etc_mm)}: they limit you to every ${r.every_days === 1 ? "day" : `${r.every_days} days`}. Help them down: mow higher, open the soil.`,
         );
       if (r.reason === "shortfall" && r.short_mm >= WORTH_SAYING_MM)
         seen.set(r.reason, `Passes its limit ${whenDay(r.date, today)}, by up to ${units.show("depth", r.short_mm)}.`);
