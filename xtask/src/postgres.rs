@@ -335,3 +335,36 @@ pub fn random_hex(bytes: usize) -> Result<String, String> {
     getrandom::fill(&mut buffer).map_err(|e| format!("no random numbers: {e}"))?;
     Ok(buffer.iter().map(|b| format!("{b:02x}")).collect())
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn folder(name: &str) -> PathBuf {
+        let folder =
+            std::env::temp_dir().join(format!("fresh-meadow-{name}-{}", std::process::id()));
+        fs::create_dir_all(&folder).unwrap();
+        fs::write(folder.join("data"), "somebody's").unwrap();
+        folder
+    }
+
+    #[test]
+    fn a_folder_without_marker_is_neither_used_nor_deleted() {
+        let folder = folder("unmarked");
+        assert!(delete(&folder).unwrap_err().contains("not ours"));
+        if programs().is_ok() {
+            assert!(Cluster::kept(&folder).unwrap_err().contains("not ours"));
+        }
+        assert!(folder.join("data").exists());
+        fs::remove_dir_all(&folder).unwrap();
+    }
+
+    #[test]
+    fn a_marked_folder_is_deleted() {
+        let folder = folder("marked");
+        fs::write(folder.join(MARKER), "").unwrap();
+        delete(&folder).unwrap();
+        assert!(!folder.exists());
+        delete(&folder).unwrap();
+    }
+}

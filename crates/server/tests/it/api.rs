@@ -267,7 +267,10 @@ async fn an_import_is_previewed_and_then_all_or_nothing() {
     )
     .await;
 
-    let wet = weather(|day| (day == 12).then_some("17,24,20")) + "2026-06-20,18,33,5\n";
+    let wet = format!(
+        "{}2026-06-05,18,33,5\n2026-06-20,18,33,5\n",
+        weather(|day| (day == 12).then_some("17,24,20"))
+    );
     let said = expect(api.csv(&preview, None, &wet).await, StatusCode::OK).await;
     assert_eq!(said["same_days"], 9);
     assert_eq!(said["different"][0]["live"]["rain_mm"], 0.0);
@@ -275,7 +278,7 @@ async fn an_import_is_previewed_and_then_all_or_nothing() {
     assert_eq!(said["forecast_rows"], 1);
     assert_eq!(
         said["gaps"],
-        json!([{ "first": "2026-06-18", "last": "2026-06-19" }])
+        json!([{ "first": "2026-06-06", "last": "2026-06-07" }])
     );
     let rain = || async {
         sqlx::query_scalar::<_, f64>("SELECT rain_mm FROM weather_day WHERE date = '2026-06-12'")
@@ -288,7 +291,7 @@ async fn an_import_is_previewed_and_then_all_or_nothing() {
     let replace = format!("{site}/weather-imports?conflicts=replace");
     expect(api.csv(&replace, Some(3), &wet).await, StatusCode::CREATED).await;
     assert!((rain().await - 20.0).abs() < 1e-9);
-    assert_eq!(days().await, 10, "forecast rows are no observations");
+    assert_eq!(days().await, 11, "forecast rows are no observations");
 }
 
 #[tokio::test]

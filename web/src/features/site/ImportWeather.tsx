@@ -13,6 +13,9 @@ import classes from "./SitePage.module.css";
 
 const MOST_LINES = 20;
 
+/** `1 day`, `2 days`. */
+const count = (n: number, word: string) => `${n} ${word}${n === 1 ? "" : "s"}`;
+
 export function ImportWeather({ site }: { site: string }) {
   const [file, setFile] = useState<{ name: string; text: string }>();
   const preview = usePreview(site);
@@ -53,7 +56,7 @@ function Confirm(props: { site: string; name: string; text: string; preview: Pre
       {
         onSuccess: (done) => {
           notifications.show({
-            message: `${done.days} days imported${done.kept > 0 ? `, ${done.kept} kept as they were` : ""}; planned again.`,
+            message: `${count(done.days, "day")} imported${done.kept > 0 ? `, ${done.kept} kept as they were` : ""}; planned again.`,
           });
           props.onDone();
         },
@@ -63,12 +66,7 @@ function Confirm(props: { site: string; name: string; text: string; preview: Pre
     <section aria-label={`Preview of ${name}`}>
       <Stack gap="sm">
         {bad > 0 ? (
-          <Alert
-            color="clay"
-            variant="outline"
-            role="alert"
-            title={`${bad} line${bad === 1 ? "" : "s"} cannot be used`}
-          >
+          <Alert color="clay" variant="outline" role="alert" title={`${count(bad, "line")} cannot be used`}>
             <Text>Nothing is written. Mend the file and pick it again.</Text>
             <ul className={classes.bad}>
               {preview.errors.slice(0, MOST_LINES).map((e) => (
@@ -82,15 +80,19 @@ function Confirm(props: { site: string; name: string; text: string; preview: Pre
           </Alert>
         ) : (
           <Text>
-            <strong>{name}</strong>: {preview.rows} rows
+            <strong>{name}</strong>: {count(preview.rows, "row")}
             {preview.first && preview.last ? `, ${longDay(preview.first)} to ${longDay(preview.last)}` : ""}.
           </Text>
         )}
         <ul className={classes.bad}>
-          <li>{preview.new_days} new days</li>
-          {preview.same_days > 0 && <li>{preview.same_days} days as they are already</li>}
-          {preview.different.length > 0 && <li>{preview.different.length} days with other figures than now</li>}
-          {preview.forecast_rows > 0 && <li>{preview.forecast_rows} rows from today on, kept as a forecast</li>}
+          <li>{count(preview.new_days, "new day")}</li>
+          {preview.same_days > 0 && <li>{count(preview.same_days, "day")} as now already</li>}
+          {preview.different.length > 0 && (
+            <li>{count(preview.different.length, "day")} with other figures than now</li>
+          )}
+          {preview.forecast_rows > 0 && (
+            <li>{count(preview.forecast_rows, "row")} from today on, kept as a forecast</li>
+          )}
           {preview.gaps.map((g) => (
             <li key={g.first}>
               missing: {longDay(g.first)}
@@ -118,7 +120,7 @@ function Confirm(props: { site: string; name: string; text: string; preview: Pre
         <Refused error={confirm.error} />
         <Group>
           <Button onClick={submit} disabled={bad > 0 || preview.rows === 0} loading={confirm.isPending}>
-            Import {preview.rows} rows
+            Import {count(preview.rows, "row")}
           </Button>
           <Button variant="subtle" onClick={props.onDone}>
             Discard

@@ -92,8 +92,11 @@ pub(in crate::api) async fn preview(
     };
     let mut before: Option<Date> = None;
     for day in days {
-        if let Some(before) = before {
-            preview.gap(before, day.date, |date| find(date).is_some());
+        // Gaps of the past only: a forecast need not be whole.
+        if let Some(before) = before
+            && before < today
+        {
+            preview.gap(before, day.date.min(today), |date| find(date).is_some());
         }
         before = Some(day.date);
         if day.date >= today {

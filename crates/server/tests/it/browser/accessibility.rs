@@ -24,6 +24,15 @@ async fn scan(screen: Screen, name: &'static str) {
         page.press("Week").await;
         page.see("reference ET, mm").await;
         page.is_accessible("Week").await;
+        // By keyboard: one cell is in the tab order, arrows move it, Enter asks why.
+        let cell = page.find("//td[@role='gridcell'][@tabindex='0']").await;
+        cell.send_keys("\u{e015}\u{e014}").await.unwrap();
+        page.see("Pavilion front, Fri 19 June:").await;
+        let moved = page.client.active_element().await.unwrap();
+        moved.send_keys("\u{e007}").await.unwrap();
+        page.see("From depth to minutes").await;
+        page.press("Close the working").await;
+        page.gone("//button[@aria-label='Close the working']").await;
         page.press("Site").await;
         page.see("Orchard walk").await;
         page.is_accessible("Site, zones").await;

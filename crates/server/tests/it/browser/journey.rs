@@ -117,7 +117,7 @@ async fn from_sign_in_to_the_working_and_out() {
         page.press("Weather").await;
         let wet = scratch("wet.csv", &weather(|day| (day == 15).then_some("17,31,20")));
         page.upload("Weather file (CSV)", &wet).await;
-        page.see("1 days with other figures than now").await;
+        page.see("1 day with other figures than now").await;
         page.press_label("Replace by the file").await;
         page.press("Import 10 rows").await;
         page.gone("//button[.='Import 10 rows']").await;
