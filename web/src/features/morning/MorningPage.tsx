@@ -1,6 +1,4 @@
 import { Button, Text } from "@mantine/core";
-import { useQuery } from "@tanstack/react-query";
-import { Link, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import type { Cell, WeekPlan, ZonePlan } from "../../api";
 import { clock, daysBetween, longDay, minutes, whenDay } from "../../time";
@@ -8,11 +6,10 @@ import { useUnits } from "../../units";
 import { ZoneCore } from "../core-sample/ZoneCore";
 import { Working } from "../reasons/Working";
 import { grassName, sentence } from "../reasons/words";
-import { Empty, Failed, Loading } from "../shell/States";
-import { siteQuery } from "../site/queries";
 import { ClockLine } from "./ClockLine";
 import classes from "./MorningPage.module.css";
-import { planQuery, useReplan } from "./queries";
+import { PlanGate, type Planned } from "./PlanGate";
+import { useReplan } from "./queries";
 import { Today } from "./Today";
 
 const WORDS = ["no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten"];
@@ -20,70 +17,31 @@ const count = (n: number) => WORDS[n] ?? String(n);
 const zones = (n: number) => `${count(n)} zone${n === 1 ? "" : "s"}`;
 
 export function MorningPage() {
-  const { site } = useParams({ from: "/site/$site" });
-  const plan = useQuery(planQuery(site));
-  const view = useQuery(siteQuery(site));
+  return <PlanGate what="the plan">{(planned) => <Morning {...planned} />}</PlanGate>;
+}
+
+function Morning({ site, plan, view }: Planned) {
   const replan = useReplan(site);
-  if (plan.isPending || view.isPending) return <Loading what="the plan" />;
-  const failed = plan.error ?? view.error;
-  if (failed || !plan.data || !view.data) {
-    return <Failed message={failed?.message ?? ""} retry={() => Promise.all([plan.refetch(), view.refetch()])} />;
-  }
-  const current = plan.data.current;
-  if (!current)
-    return (
-      <main>
-        <NoPlan site={site} />
-      </main>
-    );
-  if (current.plan.zones.length === 0) {
-    return (
-      <main>
-        <Empty title="No zones yet">
-          <Text>
-            A zone is a part of the lawn that one valve or one sprinkler waters. Add the first, and it is planned.
-          </Text>
-          <Link to="/site/$site/settings" params={{ site }}>
-            Add a zone
-          </Link>
-        </Empty>
-      </main>
-    );
-  }
-  const age = daysBetween(current.plan.today, view.data.today);
+  const age = daysBetween(plan.today, view.today);
   return (
     <main className={classes.page}>
       <div className={classes.main}>
         {age > 0 && (
           <div className={classes.old} role="status">
             <span>
-              This plan was made {age === 1 ? "yesterday" : `${age} days ago`}, on {longDay(current.plan.today)}.
+              This plan was made {age === 1 ? "yesterday" : `${age} days ago`}, on {longDay(plan.today)}.
             </span>
             <Button size="xs" loading={replan.isPending} onClick={() => replan.mutate()}>
               Plan again
             </Button>
           </div>
         )}
-        <Headline plan={current.plan} />
-        <ClockLine plan={current.plan} />
-        <ZoneLines plan={current.plan} />
+        <Headline plan={plan} />
+        <ClockLine plan={plan} />
+        <ZoneLines plan={plan} />
       </div>
-      <Today plan={current.plan} site={site} />
+      <Today plan={plan} site={site} />
     </main>
-  );
-}
-
-export function NoPlan({ site }: { site: string }) {
-  return (
-    <Empty title="No weather yet">
-      <Text>
-        A plan needs the weather of at least one past day: temperatures, rain, and what else was measured. Import a file
-        with one line a day; you see what it would do before anything is written.
-      </Text>
-      <Link to="/site/$site/settings" params={{ site }} search={{ tab: "weather" }}>
-        Import weather
-      </Link>
-    </Empty>
   );
 }
 

@@ -1,47 +1,23 @@
-import { Text } from "@mantine/core";
-import { useQuery } from "@tanstack/react-query";
-import { useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import type { WeekPlan } from "../../api";
 import { clock, dayMonth, longDay } from "../../time";
 import { useUnits } from "../../units";
-import { NoPlan } from "../morning/MorningPage";
-import { planQuery } from "../morning/queries";
+import { PlanGate } from "../morning/PlanGate";
 import { Working } from "../reasons/Working";
 import { sentence } from "../reasons/words";
-import { Empty, Failed, Loading } from "../shell/States";
-import { siteQuery } from "../site/queries";
 import { type Position, WeekGrid } from "./WeekGrid";
 import classes from "./WeekPage.module.css";
 
 export function WeekPage() {
-  const { site } = useParams({ from: "/site/$site" });
-  const plan = useQuery(planQuery(site));
-  const view = useQuery(siteQuery(site));
-  if (plan.isPending || view.isPending) return <Loading what="the week" />;
-  const failed = plan.error ?? view.error;
-  if (failed || !plan.data || !view.data) {
-    return <Failed message={failed?.message ?? ""} retry={() => Promise.all([plan.refetch(), view.refetch()])} />;
-  }
-  const current = plan.data.current;
-  if (!current)
-    return (
-      <main>
-        <NoPlan site={site} />
-      </main>
-    );
-  if (current.plan.zones.length === 0) {
-    return (
-      <main>
-        <Empty title="No zones yet">
-          <Text>Add a zone on Site, and its week stands here.</Text>
-        </Empty>
-      </main>
-    );
-  }
-  const price = view.data.site.price_per_m3;
-  const cost = price == null ? undefined : { price, currency: view.data.site.currency ?? "" };
-  return <Week plan={current.plan} madeAt={current.made_at} cost={cost} />;
+  return (
+    <PlanGate what="the week">
+      {({ plan, madeAt, view }) => {
+        const price = view.site.price_per_m3;
+        const cost = price == null ? undefined : { price, currency: view.site.currency ?? "" };
+        return <Week plan={plan} madeAt={madeAt} cost={cost} />;
+      }}
+    </PlanGate>
+  );
 }
 
 type Cost = { price: number; currency: string };

@@ -3,13 +3,12 @@ use actix_web::{HttpResponse, post};
 use lawn::site::Zone;
 use sqlx::PgPool;
 
-use super::ZoneView;
+use super::{ZoneView, replanned};
 use crate::api::access::{Access, Manage};
 use crate::api::body::Body;
 use crate::api::error::{ApiError, Problem};
-use crate::api::etag::etag;
+use crate::clock;
 use crate::db::{sites, zones};
-use crate::{clock, planning};
 
 /// Adds a zone and replans. The identifier in the body is not read; without a first day it begins today.
 #[utoipa::path(tag = "zones", operation_id = "create_zone", params(("site" = i64, Path)), request_body = Zone, responses(
@@ -29,12 +28,5 @@ pub(in crate::api) async fn create(
     zone.active_to = None;
     zone.validate("")?;
     let id = zones::insert(&mut *tx, access.site, &zone).await?;
-    planning::replan(&mut tx, access.site).await?;
-    let row = zones::get(&mut *tx, access.site, id)
-        .await?
-        .ok_or(ApiError::NotFound("zone"))?;
-    tx.commit().await?;
-    Ok(HttpResponse::Created()
-        .insert_header(etag(row.version))
-        .json(ZoneView::from(row)))
+    replanned(tx, access.site, id, HttpResponse::Created()).await
 }

@@ -6,13 +6,12 @@ use serde::Deserialize;
 use sqlx::PgPool;
 use utoipa::ToSchema;
 
-use super::ZoneView;
+use super::{ZoneView, for_edit, replanned};
 use crate::api::access::{Access, Manage};
 use crate::api::body::Body;
 use crate::api::error::{ApiError, Problem};
-use crate::api::etag::{check, etag, if_match};
-use crate::db::{ZoneId, sites, zones};
-use crate::planning;
+use crate::api::etag::if_match;
+use crate::db::{ZoneId, zones};
 
 /// A zone's last day.
 #[derive(Deserialize, ToSchema)]
@@ -39,10 +38,7 @@ pub(in crate::api) async fn end(
     let edited = if_match(&request)?;
     let id = ZoneId(path.1);
     let mut tx = pool.begin().await?;
-    sites::lock(&mut *tx, access.site).await?;
-    let current = zones::get(&mut *tx, access.site, id)
-        .await?
-        .ok_or(ApiError::NotFound("zone"))?;
+    let current = for_edit(&mut tx, access.site, id, edited).await?;
     if let Some(first) = current.zone.active_from
         && body.last_day < first
     {
@@ -51,15 +47,6 @@ pub(in crate::api) async fn end(
             message: format!("{} is before the zone's first day, {first}", body.last_day),
         }));
     }
-    let version = current.version;
-    check(edited, version, &ZoneView::from(current))?;
     zones::end(&mut *tx, id, body.last_day).await?;
-    planning::replan(&mut tx, access.site).await?;
-    let row = zones::get(&mut *tx, access.site, id)
-        .await?
-        .ok_or(ApiError::NotFound("zone"))?;
-    tx.commit().await?;
-    Ok(HttpResponse::Ok()
-        .insert_header(etag(row.version))
-        .json(ZoneView::from(row)))
+    replanned(tx, access.site, id, HttpResponse::Ok()).await
 }

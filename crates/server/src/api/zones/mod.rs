@@ -1,11 +1,16 @@
 //! Zones of a site.
 
+use actix_web::{HttpResponse, HttpResponseBuilder};
 use lawn::site::Zone;
 use serde::Serialize;
+use sqlx::{PgConnection, Postgres, Transaction};
 use utoipa::ToSchema;
 
-use crate::db::ZoneId;
+use super::error::ApiError;
+use super::etag::{check, etag};
 use crate::db::zones::ZoneRow;
+use crate::db::{SiteId, ZoneId, sites, zones};
+use crate::planning;
 
 mod create;
 mod end;
@@ -34,4 +39,36 @@ impl From<ZoneRow> for ZoneView {
             version: row.version,
         }
     }
+}
+
+/// Locks the site and finds the zone for an edit of a version; a stale one is refused with the current state.
+async fn for_edit(
+    db: &mut PgConnection,
+    site: SiteId,
+    id: ZoneId,
+    edited: i64,
+) -> Result<ZoneRow, ApiError> {
+    sites::lock(&mut *db, site).await?;
+    let current = zones::get(&mut *db, site, id)
+        .await?
+        .ok_or(ApiError::NotFound("zone"))?;
+    check(edited, current.version, &ZoneView::from(current.clone()))?;
+    Ok(current)
+}
+
+/// Replans, commits, and answers with the zone as it is now.
+async fn replanned(
+    mut tx: Transaction<'_, Postgres>,
+    site: SiteId,
+    id: ZoneId,
+    mut answer: HttpResponseBuilder,
+) -> Result<HttpResponse, ApiError> {
+    planning::replan(&mut tx, site).await?;
+    let row = zones::get(&mut *tx, site, id)
+        .await?
+        .ok_or(ApiError::NotFound("zone"))?;
+    tx.commit().await?;
+    Ok(answer
+        .insert_header(etag(row.version))
+        .json(ZoneView::from(row)))
 }

@@ -3,13 +3,12 @@ use actix_web::{HttpRequest, HttpResponse, put};
 use lawn::site::Zone;
 use sqlx::PgPool;
 
-use super::ZoneView;
+use super::{ZoneView, for_edit, replanned};
 use crate::api::access::{Access, Manage};
 use crate::api::body::Body;
 use crate::api::error::{ApiError, Problem};
-use crate::api::etag::{check, etag, if_match};
-use crate::db::{ZoneId, sites, zones};
-use crate::planning;
+use crate::api::etag::if_match;
+use crate::db::{ZoneId, zones};
 
 /// Replaces a zone's description and replans. Its last day is set by ending it.
 #[utoipa::path(tag = "zones", operation_id = "update_zone",
@@ -30,19 +29,7 @@ pub(in crate::api) async fn update(
     let id = ZoneId(path.1);
     zone.validate("")?;
     let mut tx = pool.begin().await?;
-    sites::lock(&mut *tx, access.site).await?;
-    let current = zones::get(&mut *tx, access.site, id)
-        .await?
-        .ok_or(ApiError::NotFound("zone"))?;
-    let version = current.version;
-    check(edited, version, &ZoneView::from(current))?;
+    for_edit(&mut tx, access.site, id, edited).await?;
     zones::update(&mut *tx, id, &zone).await?;
-    planning::replan(&mut tx, access.site).await?;
-    let row = zones::get(&mut *tx, access.site, id)
-        .await?
-        .ok_or(ApiError::NotFound("zone"))?;
-    tx.commit().await?;
-    Ok(HttpResponse::Ok()
-        .insert_header(etag(row.version))
-        .json(ZoneView::from(row)))
+    replanned(tx, access.site, id, HttpResponse::Ok()).await
 }

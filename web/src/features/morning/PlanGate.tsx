@@ -1,0 +1,53 @@
+// What every view of the plan shares: it is loading, it failed, there is no weather, there are no zones, or here it is.
+import { Text } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
+import { Link, useParams } from "@tanstack/react-router";
+import type { ReactNode } from "react";
+import type { SiteView, WeekPlan } from "../../api";
+import { Empty, Failed, Loading } from "../shell/States";
+import { siteQuery } from "../site/queries";
+import { planQuery } from "./queries";
+
+export type Planned = { site: string; plan: WeekPlan; madeAt: string; view: SiteView };
+
+export function PlanGate({ what, children }: { what: string; children: (planned: Planned) => ReactNode }) {
+  const { site } = useParams({ from: "/site/$site" });
+  const plan = useQuery(planQuery(site));
+  const view = useQuery(siteQuery(site));
+  if (plan.isPending || view.isPending) return <Loading what={what} />;
+  const failed = plan.error ?? view.error;
+  if (failed || !plan.data || !view.data) {
+    return <Failed message={failed?.message ?? ""} retry={() => Promise.all([plan.refetch(), view.refetch()])} />;
+  }
+  const current = plan.data.current;
+  if (!current) {
+    return (
+      <main>
+        <Empty title="No weather yet">
+          <Text>
+            A plan needs the weather of at least one past day: temperatures, rain, and what else was measured. Import a
+            file with one line a day; you see what it would do before anything is written.
+          </Text>
+          <Link to="/site/$site/settings" params={{ site }} search={{ tab: "weather" }}>
+            Import weather
+          </Link>
+        </Empty>
+      </main>
+    );
+  }
+  if (current.plan.zones.length === 0) {
+    return (
+      <main>
+        <Empty title="No zones yet">
+          <Text>
+            A zone is a part of the lawn that one valve or one sprinkler waters. Add the first, and it is planned.
+          </Text>
+          <Link to="/site/$site/settings" params={{ site }}>
+            Add a zone
+          </Link>
+        </Empty>
+      </main>
+    );
+  }
+  return children({ site, plan: current.plan, madeAt: current.made_at, view: view.data });
+}
