@@ -1,11 +1,16 @@
-//! A year's replay of eight zones, and one week's plan with its reasons.
+//! A year's replay of eight zones, one week's plan with its reasons, and one comparison of rain and dose.
 
 use criterion::{Criterion, criterion_group, criterion_main};
 use jiff::ToSpan;
 use jiff::civil::date;
+use lawn::decision::{Chance, HORIZON, zone_days};
+use lawn::dose;
+use lawn::outlook::{Climatology, Outlook};
 use lawn::plan::{Known, plan_week};
+use lawn::rain_and_dose::{Choice, compare};
 use lawn::replay::{Foresight, replay};
 use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
+use lawn::zone_model::ZoneModel;
 use std::hint::black_box;
 
 const SITE: &str = include_str!("../../../docs/formats/site.example.json");
@@ -41,7 +46,11 @@ fn benches(c: &mut Criterion) {
     }
     let record = record(&site);
     let (from, to) = (record[20].date, record[384].date);
-    for (name, foresight) in [("none", Foresight::None), ("perfect", Foresight::Perfect)] {
+    for (name, foresight) in [
+        ("none", Foresight::None),
+        ("perfect", Foresight::Perfect),
+        ("refills", Foresight::Refills),
+    ] {
         c.bench_function(&format!("replay_year_eight_zones_{name}"), |b| {
             b.iter(|| {
                 replay(black_box(&site), &record, from, to, foresight).map(|rows| rows.len())
@@ -55,6 +64,7 @@ fn benches(c: &mut Criterion) {
                 observed: &record[..120],
                 forecast: &[],
                 runs: &[],
+                holds: &[],
                 today: record[120].date,
                 now: None,
             })
@@ -63,5 +73,48 @@ fn benches(c: &mut Criterion) {
     });
 }
 
-criterion_group!(all, benches);
+fn comparison(c: &mut Criterion) {
+    let Ok(site) = lawn::document::read(SITE) else {
+        panic!("the example reads")
+    };
+    let record = record(&site);
+    let zone = &site.zones[0];
+    let model = ZoneModel::new(zone, &site.supply, site.site.latitude);
+    let beyond = weather::ahead(&record[..120], &[], record[120].date);
+    let outlook = Outlook::new(&beyond, &Climatology::of(&record[..120]));
+    let days = zone_days(&model, &std::array::from_fn(|day| beyond[day].weather));
+    let capacity = dose::capacity(&model, 4 * 3600);
+    let chances: Vec<Chance> = (0..HORIZON)
+        .map(|day| Chance {
+            day,
+            window_s: 4 * 3600,
+            capacity,
+            skip: None,
+            crowded_out: false,
+            pulled: false,
+        })
+        .collect();
+    let depletion = days[0].raw;
+    let choice = Choice {
+        least: depletion / 3.0,
+        most: depletion,
+        may_hold: true,
+    };
+    c.bench_function("rain_comparison_one_zone_day", |b| {
+        b.iter(|| {
+            compare(
+                black_box(&model),
+                depletion,
+                &days,
+                &chances,
+                0,
+                choice,
+                &outlook,
+            )
+            .best
+        });
+    });
+}
+
+criterion_group!(all, benches, comparison);
 criterion_main!(all);

@@ -1,12 +1,15 @@
-//! Water, hold or skip: the water-balance school without forecast rain.
+//! Water, hold or skip: the water-balance school.
 //!
 //! A backward pass from the last opportunity to the first finds the least each must give so that depletion does not pass RAW before
-//! the next; what a window cannot carry moves to the window before. Then, forward: deep and seldom. Where water is needed the dose
-//! refills (Dr, at most what the window carries); below a worthwhile soak it waits unless RAW would be passed before the next
-//! opportunity.
+//! the next; what a window cannot carry moves to the window before. It never counts on rain. Then, forward: deep and seldom. Where
+//! water is needed the dose refills (Dr, at most what the window carries); below a worthwhile soak it waits unless RAW would be
+//! passed before the next opportunity. With rain in sight, holding and smaller doses are compared with the refill
+//! ([`crate::rain_and_dose`]).
 
 use crate::dose::{self, Dose};
+use crate::outlook::Outlook;
 use crate::quantity::Depth;
+use crate::rain_and_dose::{self, Choice, Comparison};
 use crate::root_zone::{self, DayBalance, Irrigation};
 use crate::skip::Skip;
 use crate::weather::DailyWeather;
@@ -38,7 +41,7 @@ pub struct Chance {
 
 impl Chance {
     /// What it can carry, as things stand.
-    fn carries(&self) -> Depth {
+    pub(crate) fn carries(&self) -> Depth {
         if self.skip.is_some() || self.crowded_out {
             Depth::ZERO
         } else {
@@ -59,6 +62,8 @@ pub enum Hold {
     },
     /// Less than the least pass is needed.
     TooLittle,
+    /// Rain is likely enough to wait for.
+    ForRain,
     /// Needed, but other zones fill the window.
     NoRoom,
 }
@@ -89,7 +94,21 @@ pub struct Decision {
     pub capacity: Depth,
     /// What is done.
     pub verdict: Verdict,
+    /// What was compared, where rain was in sight.
+    pub compared: Option<Comparison>,
 }
+
+/// What a zone knows of rain ahead.
+#[derive(Debug, Clone, Copy, Default)]
+pub struct RainAhead<'a> {
+    /// The site's outlook; `None`: plain refills.
+    pub outlook: Option<&'a Outlook>,
+    /// Opportunities running, up to now, at which the zone was held for rain.
+    pub held: u32,
+}
+
+/// Times running that a zone may be held for rain.
+pub const MOST_HOLDS: u32 = 2;
 
 /// A day of the horizon as one zone sees it.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -183,12 +202,14 @@ pub fn plan_zone(
     already: Irrigation,
     days: &[ZoneDay],
     chances: &[Chance],
+    rain: RainAhead,
 ) -> ZoneWeek {
     let mut week = ZoneWeek {
         decisions: [None; HORIZON],
         balances: Vec::with_capacity(days.len()),
     };
     let mut depletion = start;
+    let mut rain = rain;
     let mut next = 0;
     for (index, day) in days.iter().enumerate() {
         let mut irrigation = if index == 0 {
@@ -198,7 +219,11 @@ pub fn plan_zone(
         };
         if chances.get(next).is_some_and(|c| c.day == index) {
             let at_dawn = (depletion - irrigation.net).max(Depth::ZERO);
-            let decision = decide(model, at_dawn, days, &chances[next..]);
+            let decision = decide(model, at_dawn, days, chances, next, rain);
+            rain.held = match decision.verdict {
+                Verdict::Hold(Hold::ForRain) => rain.held + 1,
+                _ => 0,
+            };
             if let Verdict::Water(dose) = &decision.verdict {
                 irrigation.gross += dose.irrigation.gross;
                 irrigation.net += dose.irrigation.net;
@@ -221,13 +246,23 @@ pub fn decide_first(
     depletion: Depth,
     days: &[ZoneDay],
     chances: &[Chance],
+    rain: RainAhead,
 ) -> Option<Decision> {
-    (!chances.is_empty()).then(|| decide(model, depletion, days, chances))
+    (!chances.is_empty()).then(|| decide(model, depletion, days, chances, 0, rain))
 }
 
-/// Decides at the first of the opportunities that are left, with the depletion of its dawn.
-fn decide(model: &ZoneModel, depletion: Depth, days: &[ZoneDay], left: &[Chance]) -> Decision {
+/// Decides at one of the opportunities, with the depletion of its dawn.
+fn decide(
+    model: &ZoneModel,
+    depletion: Depth,
+    days: &[ZoneDay],
+    chances: &[Chance],
+    at: usize,
+    rain: RainAhead,
+) -> Decision {
+    let left = &chances[at..];
     let here = &left[0];
+    let mut compared = None;
     let (needed, before_next) = backward(depletion, days, left);
     let due = needed.mm() > EPSILON_MM;
     let soak = worthwhile(days[here.day].raw);
@@ -241,8 +276,33 @@ fn decide(model: &ZoneModel, depletion: Depth, days: &[ZoneDay], left: &[Chance]
     } else if depletion < soak && !pressing {
         Verdict::Hold(Hold::NotWorthwhile { soak })
     } else {
-        dose::dose(model, depletion.min(here.capacity), here.window_s)
-            .map_or(Verdict::Hold(Hold::TooLittle), Verdict::Water)
+        let most = depletion.min(here.capacity);
+        let mut wanted = most;
+        if let Some(outlook) = rain.outlook
+            && outlook.rain_in_sight(here.day)
+        {
+            let choice = Choice {
+                // What must be given for the days before the next opportunity, or because later windows cannot carry it.
+                least: soak.max(needed).min(most),
+                most,
+                may_hold: due
+                    && rain.held < MOST_HOLDS
+                    && needed <= before_next
+                    && left
+                        .get(1)
+                        .is_some_and(|next| may_wait(model, depletion, &days[here.day..next.day])),
+            };
+            let comparison =
+                rain_and_dose::compare(model, depletion, days, chances, at, choice, outlook);
+            wanted = comparison.chosen().net;
+            compared = Some(comparison);
+        }
+        if compared.is_some() && wanted <= Depth::ZERO {
+            Verdict::Hold(Hold::ForRain)
+        } else {
+            dose::dose(model, wanted, here.window_s)
+                .map_or(Verdict::Hold(Hold::TooLittle), Verdict::Water)
+        }
     };
     Decision {
         day: here.day,
@@ -251,7 +311,18 @@ fn decide(model: &ZoneModel, depletion: Depth, days: &[ZoneDay], left: &[Chance]
         before_next,
         capacity: here.capacity,
         verdict,
+        compared,
     }
+}
+
+/// Whether a zone may be held for rain over the days before the next opportunity: without rain it would pass RAW by at most a day's
+/// crop ET, and stay below halfway from RAW to TAW.
+fn may_wait(model: &ZoneModel, depletion: Depth, before_next: &[ZoneDay]) -> bool {
+    let Some(last) = before_next.last() else {
+        return false;
+    };
+    let projected = depletion + before_next.iter().map(|d| d.etc).sum::<Depth>();
+    projected <= last.raw + last.etc && projected < (last.raw + model.taw) / 2.0
 }
 
 /// The least that the first opportunity must give, and how far RAW would be passed before the second. The end of the horizon is

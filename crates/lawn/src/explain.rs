@@ -6,8 +6,10 @@ use jiff::civil::Date;
 use crate::calendar::CalendarDay;
 use crate::decision::{Decision, Hold, Verdict, ZoneDay, ZoneWeek};
 use crate::dose::Dose;
+use crate::outlook::{COMPARED_DAYS, Outlook, SCENARIOS};
 use crate::quantity::{Depth, RunTime};
-use crate::reason::Reason;
+use crate::rain_and_dose::STRESS_WEIGHT;
+use crate::reason::{RainCandidate, Reason};
 use crate::root_zone::DayBalance;
 use crate::site::Zone;
 use crate::site_week::Pulled;
@@ -33,6 +35,8 @@ pub(crate) struct Ledger<'a> {
     pub index: usize,
     /// Seconds that each day's window lacks for this zone.
     pub more_s: &'a [i64],
+    /// What may come.
+    pub outlook: Option<&'a Outlook>,
 }
 
 impl Ledger<'_> {
@@ -48,6 +52,7 @@ impl Ledger<'_> {
             Verdict::Skip(skip) => reasons.push(Reason::Skipped { skip: *skip }),
             Verdict::Hold(hold) => reasons.extend(self.hold(decision, *hold)),
         }
+        reasons.extend(self.compared(decision));
         reasons.extend(self.warnings(day));
         reasons
     }
@@ -176,11 +181,44 @@ impl Ledger<'_> {
             Hold::TooLittle => Some(Reason::TooLittle {
                 least_pass_s: self.model.least_pass_s,
             }),
+            Hold::ForRain => self.held_for_rain(decision),
             Hold::NoRoom => Some(Reason::NoRoom {
                 short_mm: decision.needed,
                 more_s: self.more_s[decision.day],
             }),
         }
+    }
+
+    fn held_for_rain(&self, decision: &Decision) -> Option<Reason> {
+        let compared = decision.compared.as_ref()?;
+        let refill = compared.refill();
+        let next = self.week.after(decision.day)?.day;
+        let (probability, expected) = self.outlook?.rain_within(decision.day, next - decision.day);
+        Some(Reason::HeldForRain {
+            probability_pct: 100.0 * probability,
+            expected_mm: expected,
+            next: self.date(next),
+            saves_mm: refill.drained - compared.chosen().drained,
+            stress_mm: compared.chosen().stress - refill.stress,
+        })
+    }
+
+    fn compared(&self, decision: &Decision) -> Option<Reason> {
+        let compared = decision.compared.as_ref()?;
+        let count = |n: usize| u32::try_from(n).unwrap_or(u32::MAX);
+        Some(Reason::RainCompared {
+            scenarios: count(SCENARIOS),
+            days: count(COMPARED_DAYS),
+            stress_weight: STRESS_WEIGHT,
+            watering_mm: self.model.watering_cost,
+            expected_mm: self.outlook?.rain_within(decision.day, COMPARED_DAYS).1,
+            candidates: compared
+                .candidates()
+                .iter()
+                .map(RainCandidate::from)
+                .collect(),
+            best: count(compared.best),
+        })
     }
 
     /// The working of a run: its times add up to it, to the second.
@@ -195,10 +233,17 @@ impl Ledger<'_> {
             net_mm: dose.wanted,
             seconds: sums[0],
         }];
-        if decision.depletion - dose.wanted > Depth::from_mm(1e-9) {
+        let most = decision.depletion.min(decision.capacity);
+        if decision.depletion - most > Depth::from_mm(1e-9) {
             reasons.push(Reason::WindowCarries {
                 refill_mm: decision.depletion,
-                carries_mm: dose.wanted,
+                carries_mm: most,
+            });
+        }
+        if most - dose.wanted > Depth::from_mm(1e-9) {
+            reasons.push(Reason::RoomForRain {
+                refill_mm: most,
+                gives_mm: dose.wanted,
             });
         }
         reasons.extend([

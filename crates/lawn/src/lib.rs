@@ -9,7 +9,8 @@
 //! | a zone's figures with their sources | [`zone_model`] |
 //! | root zone, day by day | [`root_zone`] |
 //! | allowed hours, sunrise | [`calendar`] |
-//! | water, hold or skip, and how much | [`decision`], [`skip`] |
+//! | what weather may come, as scenarios | [`outlook`] |
+//! | water, hold or skip, and how much | [`decision`], [`skip`], [`rain_and_dose`] |
 //! | net to gross to minutes to passes | [`dose`] |
 //! | the clock | [`timetable`] |
 //! | the site's week, zones pulled earlier before any is dropped | [`site_week`] |
@@ -25,8 +26,10 @@ pub mod decision;
 pub mod document;
 pub mod dose;
 mod explain;
+pub mod outlook;
 pub mod plan;
 pub mod quantity;
+pub mod rain_and_dose;
 pub mod ranges;
 pub mod reason;
 pub mod replay;

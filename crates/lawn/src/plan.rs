@@ -3,15 +3,17 @@
 use std::collections::BTreeMap;
 
 use jiff::civil::Date;
+use jiff::tz::TimeZone;
 use jiff::{Timestamp, ToSpan};
 use serde::{Deserialize, Serialize};
 use thiserror::Error;
 use utoipa::ToSchema;
 
 use crate::calendar::{self, CalendarDay, Interval};
-use crate::decision::{HORIZON, Verdict, ZoneWeek, zone_days};
+use crate::decision::{HORIZON, RainAhead, Verdict, ZoneWeek, zone_days};
 use crate::dose::{self, Dose};
 use crate::explain::{self, Ledger};
+use crate::outlook::{Climatology, OUTLOOK_DAYS, Outlook};
 use crate::quantity::Depth;
 use crate::reason::Reason;
 use crate::root_zone::{self, DayBalance, Irrigation};
@@ -28,6 +30,8 @@ use crate::zone_model::ZoneModel;
 
 /// Days before today that a plan shows.
 pub const PAST_DAYS: usize = 2;
+/// Days that holds running are looked for: two opportunities of a site that waters once a week, and a little more.
+const HELD_DAYS: usize = 21;
 
 /// A run that is in the record.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -44,6 +48,15 @@ pub struct Run {
     pub assumed: bool,
 }
 
+/// An opportunity at which a zone was held for rain.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+pub struct RainHold {
+    /// The zone's identifier.
+    pub zone: String,
+    /// The day.
+    pub date: Date,
+}
+
 /// What a plan is made from.
 #[derive(Debug, Clone, Copy)]
 pub struct Known<'a> {
@@ -55,6 +68,8 @@ pub struct Known<'a> {
     pub forecast: &'a [DailyWeather],
     /// Runs in the record, today's included.
     pub runs: &'a [Run],
+    /// Opportunities before today at which zones were held for rain.
+    pub holds: &'a [RainHold],
     /// The site's day.
     pub today: Date,
     /// The site's instant; `None`: today 00:00.
@@ -91,8 +106,10 @@ pub fn plan_week(known: &Known) -> Result<WeekPlan, Error> {
     document.validate()?;
     let time_zone = document.site.zone()?;
     let (observed, filled) = up_to_yesterday(known)?;
-    let ahead: [AheadDay; HORIZON] = weather::ahead(&observed, known.forecast, known.today);
+    let beyond: [AheadDay; OUTLOOK_DAYS] = weather::ahead(&observed, known.forecast, known.today);
+    let ahead: [AheadDay; HORIZON] = std::array::from_fn(|day| beyond[day]);
     let weather_ahead = ahead.map(|d| d.weather);
+    let outlook = Outlook::new(&beyond, &Climatology::of(&observed));
     let first = known
         .today
         .saturating_sub(i64::try_from(PAST_DAYS).unwrap_or(2).days());
@@ -128,6 +145,10 @@ pub fn plan_week(known: &Known) -> Result<WeekPlan, Error> {
             priority: zone.priority,
             by_hand: zone.by_hand(),
             planned: site_week::is_planned(document, zone, model, known.today),
+            rain: RainAhead {
+                outlook: Some(&outlook),
+                held: held(known, zone, &time_zone),
+            },
         })
         .collect();
     let week = site_week::plan_site(&members, &calendar, &|zone, window_s| {
@@ -214,6 +235,41 @@ fn up_to_yesterday(known: &Known) -> Result<(Vec<DailyWeather>, u32), Error> {
     Ok((observed, u32::try_from(filled).unwrap_or(u32::MAX)))
 }
 
+/// Opportunities running, up to yesterday, at which a zone was held for rain.
+fn held(known: &Known, zone: &Zone, time_zone: &TimeZone) -> u32 {
+    let count = u32::try_from(
+        known
+            .holds
+            .iter()
+            .filter(|h| h.zone == zone.id && h.date < known.today)
+            .count(),
+    )
+    .unwrap_or(u32::MAX);
+    if count == 0 {
+        return 0;
+    }
+    let back = HELD_DAYS;
+    let first = known
+        .today
+        .saturating_sub(i64::try_from(back).unwrap_or(0).days());
+    let mut running = 0;
+    for day in calendar::days(known.document, time_zone, first, back)
+        .iter()
+        .rev()
+        .filter(|day| !day.windows.is_empty())
+    {
+        if !known
+            .holds
+            .iter()
+            .any(|h| h.zone == zone.id && h.date == day.date)
+        {
+            break;
+        }
+        running += 1;
+    }
+    running
+}
+
 /// Runs the balance of a zone from its first day, or the record's, to yesterday.
 fn past(known: &Known, zone: &Zone, model: &ZoneModel, observed: &[DailyWeather]) -> Past {
     let mut by_date: BTreeMap<Date, Irrigation> = BTreeMap::new();
@@ -281,6 +337,7 @@ impl SiteView<'_> {
             pulled: &self.week.pulled,
             index,
             more_s: &more_s,
+            outlook: member.rain.outlook,
         };
         let mut cells = self.past_cells(zone, member.model, past);
         cells.extend((0..HORIZON).map(|day| self.cell(zone, past, week, &ledger, day)));
@@ -472,11 +529,8 @@ fn plan_days(
                     EtSource::RecentMean
                 };
                 day.forecast_rain_mm = a.forecast_rain;
-                day.rain_probability_pct = a.forecast_rain.map(|rain| {
-                    // Absent: a forecast that names rain means it.
-                    let said = a.weather.rain_probability_pct;
-                    said.unwrap_or(if rain > Depth::ZERO { 100.0 } else { 0.0 })
-                });
+                day.rain_probability_pct =
+                    a.forecast_rain.map(|_| 100.0 * a.forecast_probability());
             }
             day
         })

@@ -93,6 +93,8 @@ pub const SITE_FACTOR: Range = Range::new("site_factor", "", 0.2, 2.0);
 pub const ALLOWABLE_DEPLETION: Range = Range::new("allowable_depletion", "", 0.05, 0.95);
 /// Depletion at the start of the record.
 pub const INITIAL_DEPLETION: Range = Range::new("initial_depletion_mm", "mm", 0.0, 1000.0);
+/// What a watering counts for, against water saved.
+pub const DEEP_AND_SELDOM: Range = Range::new("deep_and_seldom_mm", "mm", 0.3, 4.0);
 /// Flow of the supply.
 pub const FLOW: Range = Range::new("flow_l_min", "L/min", 1.0, 100_000.0);
 /// Smallest step of the controller's clock.
@@ -144,6 +146,7 @@ pub const ALL: &[Range] = &[
     SITE_FACTOR,
     ALLOWABLE_DEPLETION,
     INITIAL_DEPLETION,
+    DEEP_AND_SELDOM,
     FLOW,
     STEP,
     LONGEST_RUN,

@@ -8,6 +8,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::quantity::{Depth, Rate};
+use crate::rain_and_dose::Candidate;
 use crate::skip::Skip;
 use crate::sourced::Sourced;
 use crate::zone_model::PassLimit;
@@ -33,6 +34,33 @@ impl From<PassLimit> for Limit {
             PassLimit::Intake => Self::Intake,
             PassLimit::MeasuredRunoff => Self::MeasuredRunoff,
             PassLimit::Controller => Self::Controller,
+        }
+    }
+}
+
+/// A candidate of the comparison of rain and dose; expectations over its scenarios.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct RainCandidate {
+    /// Net depth; 0 holds.
+    pub net_mm: Depth,
+    /// mm beyond RAW until the next opportunity, summed over its days.
+    pub stress_mm: Depth,
+    /// Water below the roots.
+    pub drained_mm: Depth,
+    /// Waterings.
+    pub waterings: f64,
+    /// The sum, weighted.
+    pub cost_mm: Depth,
+}
+
+impl From<&Candidate> for RainCandidate {
+    fn from(c: &Candidate) -> Self {
+        Self {
+            net_mm: c.net,
+            stress_mm: c.stress,
+            drained_mm: c.drained,
+            waterings: c.waterings,
+            cost_mm: c.cost,
         }
     }
 }
@@ -119,6 +147,43 @@ pub enum Reason {
     TooLittle {
         /// The least pass.
         least_pass_s: i64,
+    },
+    /// Rain is likely enough to wait for: what holding saves and what it costs, against the refill.
+    HeldForRain {
+        /// Probability of a wet day before the next opportunity, %.
+        probability_pct: f64,
+        /// Rain expected by then.
+        expected_mm: Depth,
+        /// The next opportunity.
+        next: Date,
+        /// Water that the refill would send below the roots, more than holding does, over the days compared.
+        saves_mm: Depth,
+        /// mm beyond RAW until the next opportunity, more than after the refill.
+        stress_mm: Depth,
+    },
+    /// Rain in sight: holding and doses compared over the same scenarios.
+    RainCompared {
+        /// Scenarios.
+        scenarios: u32,
+        /// Days that each was run forward.
+        days: u32,
+        /// What a mm beyond RAW counts for.
+        stress_weight: f64,
+        /// What a watering counts for.
+        watering_mm: Depth,
+        /// Rain expected within the days compared.
+        expected_mm: Depth,
+        /// The candidates, deepest first.
+        candidates: Vec<RainCandidate>,
+        /// Index of the one that costs least.
+        best: u32,
+    },
+    /// Less than the refill: room is left for rain.
+    RoomForRain {
+        /// The refill.
+        refill_mm: Depth,
+        /// What is given.
+        gives_mm: Depth,
     },
     /// Needed, but other zones fill the window.
     NoRoom {

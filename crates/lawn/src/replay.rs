@@ -5,8 +5,9 @@ use jiff::civil::Date;
 use thiserror::Error;
 
 use crate::calendar::{self, CalendarDay};
-use crate::decision::{HORIZON, zone_days};
+use crate::decision::{Decision, HORIZON, Hold, RainAhead, Verdict, zone_days};
 use crate::dose::{self, Dose};
+use crate::outlook::{Climatology, OUTLOOK_DAYS, Outlook};
 use crate::quantity::Depth;
 use crate::root_zone::{self, DayBalance, Irrigation};
 use crate::site::{Invalid, SiteDocument};
@@ -18,10 +19,12 @@ use crate::zone_model::ZoneModel;
 /// What each morning knows of the days ahead.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Foresight {
-    /// Nothing: ET0 is the mean of the last seven days observed.
+    /// Nothing: ET0 is the mean of the last seven days observed, rain by the climatology of the record before.
     None,
-    /// The record itself. (Rain ahead is not counted by this school yet, see docs/decisions.)
+    /// The record itself; past its end, its climatology.
     Perfect,
+    /// As none, and no rain is ever in sight: plain refills, to compare with.
+    Refills,
 }
 
 /// One zone-day of a replay.
@@ -39,6 +42,8 @@ pub struct Row<'a> {
     pub balance: DayBalance,
     /// What that morning decided to run.
     pub dose: Option<Dose>,
+    /// Whether that morning held it for rain.
+    pub held_for_rain: bool,
 }
 
 /// Why a stretch cannot be replayed.
@@ -119,15 +124,27 @@ pub fn replay<'a>(
         .zip(&models)
         .map(|(z, m)| z.initial_depletion_mm.unwrap_or(Depth::ZERO).min(m.taw))
         .collect();
+    let mut held = vec![0u32; document.zones.len()];
+    let mut climatology = Climatology::of(&record[..begin]);
     let mut rows = Vec::with_capacity((end - begin + 1) * document.zones.len());
     for (index, today) in record.iter().enumerate().take(end + 1).skip(begin) {
         let days = &calendar[index - begin..index - begin + HORIZON];
-        let doses = mornings.decide(index, &depletion, days);
+        let decisions = mornings.decide(index, &depletion, &held, days, &climatology);
+        climatology.add(today);
         for (i, zone) in document.zones.iter().enumerate() {
             if !zone.is_active(today.date) {
                 continue;
             }
-            let irrigation = doses[i].map(|d| d.irrigation).unwrap_or_default();
+            let verdict = decisions[i].map(|d| d.verdict);
+            let dose = match verdict {
+                Some(Verdict::Water(dose)) => Some(dose),
+                _ => None,
+            };
+            let held_for_rain = verdict == Some(Verdict::Hold(Hold::ForRain));
+            if verdict.is_some() {
+                held[i] = if held_for_rain { held[i] + 1 } else { 0 };
+            }
+            let irrigation = dose.map(|d| d.irrigation).unwrap_or_default();
             let balance = root_zone::day(&models[i], depletion[i], today, irrigation);
             depletion[i] = balance.end;
             rows.push(Row {
@@ -136,7 +153,8 @@ pub fn replay<'a>(
                 et0: today.et0,
                 taw: models[i].taw,
                 balance,
-                dose: doses[i],
+                dose,
+                held_for_rain,
             });
         }
     }
@@ -154,7 +172,14 @@ struct Mornings<'a> {
 
 impl Mornings<'_> {
     /// What the morning of a day of the record decides for each zone, knowing the days before it and what foresight gives.
-    fn decide(&self, index: usize, depletion: &[Depth], days: &[CalendarDay]) -> Vec<Option<Dose>> {
+    fn decide(
+        &self,
+        index: usize,
+        depletion: &[Depth],
+        held: &[u32],
+        days: &[CalendarDay],
+        climatology: &Climatology,
+    ) -> Vec<Option<Decision>> {
         let zones = &self.document.zones;
         if days[0].windows.is_empty() {
             return vec![None; zones.len()];
@@ -162,17 +187,24 @@ impl Mornings<'_> {
         let today = self.record[index].date;
         let known = &self.record[..index];
         let forecast = match self.foresight {
-            Foresight::None => &[],
-            Foresight::Perfect => &self.record[index..(index + HORIZON).min(self.record.len())],
+            Foresight::None | Foresight::Refills => &[],
+            Foresight::Perfect => {
+                &self.record[index..(index + OUTLOOK_DAYS).min(self.record.len())]
+            }
         };
-        let ahead: [AheadDay; HORIZON] = weather::ahead(known, forecast, today);
-        let ahead = ahead.map(|d| d.weather);
+        let beyond: [AheadDay; OUTLOOK_DAYS] = weather::ahead(known, forecast, today);
+        let ahead: [DailyWeather; HORIZON] = std::array::from_fn(|day| beyond[day].weather);
+        let outlook = match self.foresight {
+            Foresight::None => Some(Outlook::new(&beyond, climatology)),
+            Foresight::Perfect => Some(Outlook::new(&beyond, climatology).known(forecast)),
+            Foresight::Refills => None,
+        };
         let yesterday = known.last();
         let members: Vec<Member> = zones
             .iter()
             .zip(self.models)
-            .zip(depletion)
-            .map(|((zone, model), &start)| Member {
+            .zip(depletion.iter().zip(held))
+            .map(|((zone, model), (&start, &held))| Member {
                 model,
                 start,
                 already: Irrigation::default(),
@@ -181,12 +213,16 @@ impl Mornings<'_> {
                 priority: zone.priority,
                 by_hand: zone.by_hand(),
                 planned: site_week::is_planned(self.document, zone, model, today),
+                rain: RainAhead {
+                    outlook: outlook.as_ref(),
+                    held,
+                },
             })
             .collect();
         let capacity = |zone, window_s| self.capacities.of(zone, window_s);
         site_week::this_morning(&members, days, &capacity).unwrap_or_else(|| {
             let week = site_week::plan_site(&members, days, &capacity);
-            week.zones.iter().map(|z| z.dose_on(0).copied()).collect()
+            week.zones.iter().map(|z| z.on(0).copied()).collect()
         })
     }
 }

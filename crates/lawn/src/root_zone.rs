@@ -11,7 +11,7 @@ use crate::weather::DailyWeather;
 use crate::zone_model::ZoneModel;
 
 /// Rain below this share of ET0 never reaches the roots (FAO-56 ch. 8).
-const NEGLIGIBLE_SHARE: f64 = 0.2;
+pub(crate) const NEGLIGIBLE_SHARE: f64 = 0.2;
 
 /// Irrigation that reached a zone at dawn.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]

@@ -290,6 +290,10 @@ pub struct Zone {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[schema(value_type = Option<f64>)]
     pub initial_depletion_mm: Option<Depth>,
+    /// What each watering counts for where rain and doses are compared, mm, 0.3 to 4: more waters deeper and more seldom; absent: 2.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(value_type = Option<f64>)]
+    pub deep_and_seldom_mm: Option<Depth>,
     /// First day of the zone.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub active_from: Option<Date>,
@@ -334,6 +338,10 @@ impl Zone {
             (
                 ranges::INITIAL_DEPLETION,
                 self.initial_depletion_mm.map(Depth::mm),
+            ),
+            (
+                ranges::DEEP_AND_SELDOM,
+                self.deep_and_seldom_mm.map(Depth::mm),
             ),
         ] {
             if let Some(value) = value {

@@ -7,7 +7,8 @@ use jiff::civil::Date;
 
 use crate::calendar::CalendarDay;
 use crate::decision::{
-    Chance, HORIZON, Verdict, ZoneDay, ZoneWeek, decide_first, plan_zone, worthwhile,
+    Chance, Decision, HORIZON, RainAhead, Verdict, ZoneDay, ZoneWeek, decide_first, plan_zone,
+    worthwhile,
 };
 use crate::dose::{self, Dose};
 use crate::quantity::Depth;
@@ -36,6 +37,8 @@ pub struct Member<'a> {
     pub by_hand: bool,
     /// Whether the zone takes part, see [`is_planned`].
     pub planned: bool,
+    /// What it knows of rain ahead.
+    pub rain: RainAhead<'a>,
 }
 
 /// Whether a zone of a site takes part in planning on a day: it exists, it is established, the supply can feed it.
@@ -67,35 +70,37 @@ pub fn this_morning(
     members: &[Member],
     calendar: &[CalendarDay],
     capacity: &impl Fn(usize, i64) -> Depth,
-) -> Option<Vec<Option<Dose>>> {
+) -> Option<Vec<Option<Decision>>> {
     let today = &calendar[0];
     let window_s = today.longest_window_s();
     if window_s == 0 {
         return Some(vec![None; members.len()]);
     }
-    let mut doses = Vec::with_capacity(members.len());
+    let mut decisions = Vec::with_capacity(members.len());
     let mut tasks = Vec::with_capacity(members.len());
     for (zone, member) in members.iter().enumerate() {
         if !member.planned {
-            doses.push(None);
+            decisions.push(None);
             continue;
         }
         let chances = chances(zone, member, calendar, capacity);
-        let decision = decide_first(member.model, member.start, &member.days, &chances)?;
-        let dose = match decision.verdict {
-            Verdict::Water(dose) => Some(dose),
-            Verdict::Skip(_) => None,
-            Verdict::Hold(_) if decision.depletion < worthwhile(member.days[0].raw) => None,
-            Verdict::Hold(_) => return None,
-        };
-        if let Some(dose) = &dose
-            && !member.by_hand
-        {
-            tasks.push(task(zone, dose));
+        let decision = decide_first(
+            member.model,
+            member.start,
+            &member.days,
+            &chances,
+            member.rain,
+        )?;
+        match &decision.verdict {
+            Verdict::Water(dose) if !member.by_hand => tasks.push(task(zone, dose)),
+            Verdict::Hold(_) if decision.depletion >= worthwhile(member.days[0].raw) => {
+                return None;
+            }
+            _ => {}
         }
-        doses.push(dose);
+        decisions.push(Some(decision));
     }
-    timetable::fits(&tasks, window_s).then_some(doses)
+    timetable::fits(&tasks, window_s).then_some(decisions)
 }
 
 /// The site's week.
@@ -210,7 +215,7 @@ pub fn plan_site(
         .collect();
     let replan = |zone: usize, options: &[Vec<Chance>]| {
         let m = &members[zone];
-        plan_zone(m.model, m.start, m.already, &m.days, &options[zone])
+        plan_zone(m.model, m.start, m.already, &m.days, &options[zone], m.rain)
     };
     let mut week = SiteWeek {
         zones: (0..members.len()).map(|z| replan(z, &options)).collect(),

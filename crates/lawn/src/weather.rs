@@ -235,6 +235,18 @@ pub struct AheadDay {
     pub forecast_rain: Option<Depth>,
 }
 
+impl AheadDay {
+    /// Probability of the forecast's rain, 0 to 1; a forecast that names rain and no probability means it.
+    #[must_use]
+    pub fn forecast_probability(&self) -> f64 {
+        match (self.forecast_rain, self.weather.rain_probability_pct) {
+            (Some(_), Some(pct)) => pct / 100.0,
+            (Some(rain), None) if rain > Depth::ZERO => 1.0,
+            _ => 0.0,
+        }
+    }
+}
+
 /// The days from `today` on, see [`AheadDay`].
 #[must_use]
 pub fn ahead<const DAYS: usize>(

@@ -17,6 +17,8 @@ const STORAGE_SPREAD: f64 = 0.25;
 const SITE_FACTOR_SPREAD: f64 = 0.20;
 /// Passes a day that a person moves a hose for (ENGINE's rule, common practice).
 const MOST_PASSES_BY_HAND: u32 = 3;
+/// What a watering counts for unless the zone says otherwise, mm (ENGINE's dial, found by prototype).
+const WATERING_COST_MM: f64 = 2.0;
 /// Least total available water, mm, so that fractions of it stay meaningful.
 const LEAST_TAW_MM: f64 = 1.0;
 
@@ -97,6 +99,8 @@ pub struct ZoneModel {
     pub most_passes: Option<u32>,
     /// Wind above which the sprinkler should not run, m/s.
     pub wind_limit_m_s: Option<f64>,
+    /// What each watering counts for where rain and doses are compared: the *deep and seldom* dial.
+    pub watering_cost: Depth,
     /// The flow that the zone takes, L/min.
     pub flow_l_min: f64,
     /// Crop coefficient by month, before the growth state: Kc · how green · site factor.
@@ -205,6 +209,9 @@ impl ZoneModel {
         }
         Self {
             season: grass.season,
+            watering_cost: zone
+                .deep_and_seldom_mm
+                .unwrap_or(Depth::from_mm(WATERING_COST_MM)),
             flow_l_min: rate.value.flow_l_min(zone.area_m2),
             repair_first: evenness.value < LEAST_UNIFORMITY,
             curve_number: curve_number(zone.soil.hydrologic_group(), zone.cover),

@@ -2,7 +2,7 @@
 //! allowed day, a slow deep drip zone, all zones due at once, ET0 below 0, a window past the forecast.
 
 use jiff::ToSpan;
-use lawn::decision::{Chance, Hold, Verdict, plan_zone, zone_days};
+use lawn::decision::{Chance, Hold, RainAhead, Verdict, plan_zone, zone_days};
 use lawn::dose::{capacity, dose};
 use lawn::plan::{Known, plan_week};
 use lawn::quantity::{Area, Depth, Rate};
@@ -25,6 +25,7 @@ fn plan(document: &SiteDocument, dry_days: i64) -> WeekPlan {
         observed: &observed,
         forecast: &[],
         runs: &[],
+        holds: &[],
         today: TODAY,
         now: None,
     })
@@ -163,11 +164,25 @@ fn a_slow_deep_drip_zone_starts_early_enough() {
         .collect();
     let raw = days[0].raw;
     let start = raw - Depth::from_mm(12.0);
-    let week = plan_zone(&m, start, Irrigation::default(), &days, &chances);
+    let week = plan_zone(
+        &m,
+        start,
+        Irrigation::default(),
+        &days,
+        &chances,
+        RainAhead::default(),
+    );
     // Today alone could wait two days; later windows cannot carry what is lost, so it starts at once.
     assert!(week.on(0).unwrap().before_next < Depth::ZERO);
     assert!(week.dose_on(0).is_some());
-    let plain_refill = plan_zone(&m, start, Irrigation::default(), &days[..2], &chances[..1]);
+    let plain_refill = plan_zone(
+        &m,
+        start,
+        Irrigation::default(),
+        &days[..2],
+        &chances[..1],
+        RainAhead::default(),
+    );
     assert!(matches!(
         plain_refill.on(0).unwrap().verdict,
         Verdict::Hold(Hold::NotDue)
@@ -280,6 +295,7 @@ fn beyond_the_forecast_the_mean_of_the_last_seven_days_stands_in() {
         observed: &observed,
         forecast: &forecast,
         runs: &[],
+        holds: &[],
         today: TODAY,
         now: None,
     })

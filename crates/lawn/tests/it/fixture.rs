@@ -53,6 +53,7 @@ pub fn zone(id: &str) -> Zone {
         allowable_depletion: None,
         depletion_rule: DepletionRule::Half,
         initial_depletion_mm: None,
+        deep_and_seldom_mm: None,
         active_from: None,
         active_to: None,
         priority: 5,

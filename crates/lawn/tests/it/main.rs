@@ -8,4 +8,5 @@ mod fixture;
 mod floors;
 mod plan;
 mod properties;
+mod rain;
 mod six_zones;

@@ -22,6 +22,7 @@ fn plan_of(
         observed,
         forecast: &[],
         runs,
+        holds: &[],
         today: TODAY,
         now,
     })
@@ -190,6 +191,7 @@ fn no_weather_is_no_plan() {
         observed: &[],
         forecast: &[],
         runs: &[],
+        holds: &[],
         today: TODAY,
         now: None,
     });

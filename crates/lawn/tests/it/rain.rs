@@ -1,0 +1,257 @@
+//! Rain and the dose: hold, or leave room, only where it pays; the reasons carry the costs.
+
+use jiff::ToSpan;
+use lawn::plan::{Known, RainHold, plan_week};
+use lawn::quantity::Depth;
+use lawn::reason::{RainCandidate, Reason};
+use lawn::replay::{Foresight, replay};
+use lawn::site::{SiteDocument, Weekday};
+use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
+use lawn::week_plan::{Cell, State, WeekPlan};
+
+use crate::fixture::{TODAY, day, dry, plain, site, window, zone};
+
+/// A zone that reaches its limit tomorrow: without rain it must be watered this morning, its only chance before the day after.
+fn due_today() -> SiteDocument {
+    let mut z = zone("a");
+    // TAW 51 mm; six dry days use about 27 mm of it.
+    z.initial_depletion_mm = Some(Depth::ZERO);
+    z.allowable_depletion = Some(0.5);
+    let mut document = site(vec![z]);
+    document.windows = vec![window(&Weekday::ALL, "03:00", "09:00")];
+    document
+}
+
+fn forecast(document: &SiteDocument, rain: &[(f64, f64)]) -> Vec<DailyWeather> {
+    let days: Vec<WeatherDay> = rain
+        .iter()
+        .enumerate()
+        .map(|(i, &(probability, mm))| WeatherDay {
+            rain_mm: Some(mm),
+            rain_probability_pct: Some(probability),
+            ..day(TODAY.checked_add(i64::try_from(i).unwrap().days()).unwrap())
+        })
+        .collect();
+    weather::series(&weather::place(&document.site), &days, Gaps::Refuse).unwrap()
+}
+
+/// The plan of the first number of dry days after which this morning is due.
+fn plan(document: &SiteDocument, rain: &[(f64, f64)], holds: &[RainHold]) -> WeekPlan {
+    let forecast = forecast(document, rain);
+    let plain = forecast_free(document);
+    let known = Known {
+        document,
+        observed: &plain,
+        forecast: &forecast,
+        runs: &[],
+        holds,
+        today: TODAY,
+        now: None,
+    };
+    plan_week(&known).unwrap()
+}
+
+/// As many dry days as make a refill due this morning, no more.
+fn forecast_free(document: &SiteDocument) -> Vec<DailyWeather> {
+    (1..30)
+        .map(|count| dry(document, count))
+        .find(|observed| {
+            let known = Known {
+                document,
+                observed,
+                forecast: &forecast(document, &[(0.0, 0.0); 7]),
+                runs: &[],
+                holds: &[],
+                today: TODAY,
+                now: None,
+            };
+            today(&plan_week(&known).unwrap()).run.is_some()
+        })
+        .expect("a dry month makes any zone due")
+}
+
+fn today(plan: &WeekPlan) -> &Cell {
+    plan.zones[0]
+        .cells
+        .iter()
+        .find(|c| c.date == plan.today)
+        .unwrap()
+}
+
+fn candidates(cell: &Cell) -> (&[RainCandidate], usize) {
+    cell.reasons
+        .iter()
+        .find_map(|r| match r {
+            Reason::RainCompared {
+                candidates, best, ..
+            } => Some((candidates.as_slice(), usize::try_from(*best).unwrap())),
+            _ => None,
+        })
+        .expect("rain was compared")
+}
+
+#[test]
+fn without_rain_in_sight_it_is_a_plain_refill() {
+    let document = due_today();
+    let plan = plan(&document, &[(0.0, 0.0); 7], &[]);
+    let cell = today(&plan);
+    assert_eq!(cell.state, State::Water);
+    assert!(
+        !cell
+            .reasons
+            .iter()
+            .any(|r| matches!(r, Reason::RainCompared { .. }))
+    );
+}
+
+#[test]
+fn likely_rain_holds_and_says_what_it_saves_and_costs() {
+    let document = due_today();
+    let plan = plan(&document, &[(90.0, 30.0), (10.0, 3.0)], &[]);
+    let cell = today(&plan);
+    assert_eq!(cell.state, State::Hold, "{:?}", cell.reasons);
+    let Some(Reason::HeldForRain {
+        probability_pct,
+        saves_mm,
+        stress_mm,
+        next,
+        ..
+    }) = cell
+        .reasons
+        .iter()
+        .find(|r| matches!(r, Reason::HeldForRain { .. }))
+    else {
+        panic!("{:?}", cell.reasons)
+    };
+    assert!((85.0..90.0).contains(probability_pct), "{probability_pct}");
+    assert!(saves_mm.mm() > 5.0 && stress_mm.mm() < 1.0);
+    assert_eq!(*next, TODAY.tomorrow().unwrap());
+    let (all, best) = candidates(cell);
+    assert_eq!(all[best].net_mm, Depth::ZERO);
+    for c in all {
+        let cost = 3.0 * c.stress_mm.mm() + c.drained_mm.mm() + 2.0 * c.waterings;
+        assert!((cost - c.cost_mm.mm()).abs() < 1e-9);
+        assert!(all[best].cost_mm.mm() <= c.cost_mm.mm() + 1e-9);
+    }
+    // If it stays dry, tomorrow waters.
+    let tomorrow = &plan.zones[0].cells[3];
+    assert_eq!(tomorrow.state, State::Water);
+}
+
+#[test]
+fn it_holds_at_most_twice_running() {
+    let document = due_today();
+    let rain = [(90.0, 30.0), (90.0, 30.0)];
+    let held = |back: &[i64]| -> State {
+        let holds: Vec<RainHold> = back
+            .iter()
+            .map(|b| RainHold {
+                zone: "a".to_owned(),
+                date: TODAY.checked_sub(b.days()).unwrap(),
+            })
+            .collect();
+        today(&plan(&document, &rain, &holds)).state
+    };
+    assert_eq!(held(&[1]), State::Hold);
+    assert_eq!(held(&[1, 2]), State::Water);
+    assert_eq!(held(&[2, 3]), State::Hold, "yesterday was not a hold");
+}
+
+#[test]
+fn unlikely_rain_does_not_hold() {
+    let document = due_today();
+    let cell = plan(&document, &[(5.0, 4.0), (5.0, 4.0)], &[]);
+    assert_eq!(today(&cell).state, State::Water);
+}
+
+#[test]
+fn rain_after_the_next_chance_leaves_room_and_says_so() {
+    let document = due_today();
+    let plan = plan(
+        &document,
+        &[(5.0, 3.0), (30.0, 5.0), (95.0, 40.0), (95.0, 40.0)],
+        &[],
+    );
+    let cell = today(&plan);
+    let Some(Reason::RoomForRain {
+        refill_mm,
+        gives_mm,
+    }) = cell
+        .reasons
+        .iter()
+        .find(|r| matches!(r, Reason::RoomForRain { .. }))
+    else {
+        panic!("{:?}", cell.reasons)
+    };
+    assert!(gives_mm < refill_mm);
+    let seconds: i64 = cell.reasons.iter().filter_map(Reason::seconds).sum();
+    assert_eq!(seconds, cell.run.as_ref().unwrap().run_s);
+}
+
+#[test]
+fn a_deeper_dial_never_waters_shallower() {
+    let rain = [
+        (20.0, 6.0),
+        (40.0, 8.0),
+        (60.0, 20.0),
+        (30.0, 9.0),
+        (20.0, 5.0),
+    ];
+    let dose = |dial: f64| {
+        let mut document = due_today();
+        document.zones[0].deep_and_seldom_mm = Some(Depth::from_mm(dial));
+        let plan = plan(&document, &rain, &[]);
+        let (all, best) = {
+            let (all, best) = candidates(today(&plan));
+            (all.to_vec(), best)
+        };
+        all[best].net_mm
+    };
+    // Fewer waterings weigh more: the dose grows, or the zone waits.
+    let (shallow, deep) = (dose(0.3), dose(4.0));
+    assert!(
+        deep >= shallow || deep == Depth::ZERO,
+        "{shallow:?} {deep:?}"
+    );
+}
+
+#[test]
+fn hindsight_wastes_no_more_than_plain_refills() {
+    let document = due_today();
+    // Every ninth day 25 mm, a hot dry stretch between.
+    let record: Vec<DailyWeather> = (0..150)
+        .map(|i| {
+            plain(
+                TODAY.checked_add(i64::from(i).days()).unwrap(),
+                5.0,
+                if i % 9 == 8 { 25.0 } else { 0.0 },
+            )
+        })
+        .collect();
+    let run = |foresight| {
+        let rows = replay(
+            &document,
+            &record,
+            record[0].date,
+            record[129].date,
+            foresight,
+        )
+        .unwrap();
+        let sum = |f: fn(&lawn::replay::Row) -> Depth| rows.iter().map(f).sum::<Depth>().mm();
+        (
+            sum(|r| r.balance.irrigation.net),
+            sum(|r| r.balance.drainage),
+            sum(|r| (r.balance.end - r.balance.raw).max(Depth::ZERO)),
+        )
+    };
+    let (net, drained, stress) = run(Foresight::Perfect);
+    let (plain_net, plain_drained, plain_stress) = run(Foresight::Refills);
+    assert!(
+        net < plain_net && drained < plain_drained,
+        "{net} {plain_net} {drained} {plain_drained}"
+    );
+    assert!(
+        stress <= plain_stress + 3.0,
+        "{stress} against {plain_stress}"
+    );
+}
