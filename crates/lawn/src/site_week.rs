@@ -11,7 +11,7 @@ use crate::decision::{
     worthwhile,
 };
 use crate::dose::{self, Dose};
-use crate::quantity::Depth;
+use crate::quantity::{Depth, RunTime};
 use crate::root_zone::Irrigation;
 use crate::site::{Regime, SiteDocument, Zone};
 use crate::skip::Skip;
@@ -64,7 +64,8 @@ pub struct Pulled {
 }
 
 /// What this morning decides for each member, where that can be told without the rest of the week: there is no window today; or
-/// today's tasks fit, and no zone that waits has used enough for a crowded later day to move it here. `None`: plan the whole week.
+/// today's tasks fit, and no zone that waits has used enough for a crowded later day to move it here, or no later day can be crowded.
+/// `None`: plan the whole week.
 #[must_use]
 pub fn this_morning(
     members: &[Member],
@@ -78,6 +79,7 @@ pub fn this_morning(
     }
     let mut decisions = Vec::with_capacity(members.len());
     let mut tasks = Vec::with_capacity(members.len());
+    let mut could_be_moved = false;
     for (zone, member) in members.iter().enumerate() {
         if !member.planned {
             decisions.push(None);
@@ -94,13 +96,42 @@ pub fn this_morning(
         match &decision.verdict {
             Verdict::Water(dose) if !member.by_hand => tasks.push(task(zone, dose)),
             Verdict::Hold(_) if decision.depletion >= worthwhile(member.days[0].raw) => {
-                return None;
+                could_be_moved = true;
             }
             _ => {}
         }
         decisions.push(Some(decision));
     }
+    if could_be_moved && !never_crowded(members, calendar) {
+        return None;
+    }
     timetable::fits(&tasks, window_s).then_some(decisions)
+}
+
+/// Whether the tasks of all zones fit the shortest window of the week even if all refilled on one day at the driest that they can get.
+fn never_crowded(members: &[Member], calendar: &[CalendarDay]) -> bool {
+    // Equal passes of a smaller dose may rest a little longer.
+    const SLACK: f64 = 0.9;
+    let Some(window_s) = calendar
+        .iter()
+        .map(CalendarDay::longest_window_s)
+        .filter(|&s| s > 0)
+        .min()
+    else {
+        return true;
+    };
+    let tasks: Vec<Task> = members
+        .iter()
+        .enumerate()
+        .filter(|(_, m)| m.planned && !m.by_hand)
+        .filter_map(|(zone, m)| {
+            let driest = m.start + m.days.iter().map(|d| d.etc).sum::<Depth>();
+            let dose = dose::dose(m.model, driest.min(m.model.taw), window_s)?;
+            Some(task(zone, &dose))
+        })
+        .collect();
+    let shorter = RunTime::from_s(RunTime::from_whole_s(window_s).s() * SLACK).floor_s();
+    timetable::fits(&tasks, shorter)
 }
 
 /// The site's week.

@@ -37,6 +37,16 @@ fn science_and_lawn_depend_on_nothing_above_and_on_no_io() {
 }
 
 #[test]
+fn the_stand_ins_know_science_and_nothing_of_the_rules_or_the_server() {
+    let standins = dependencies("standins");
+    assert!(standins.contains("science"));
+    for above in ["lawn", "fresh-meadow", "sqlx"] {
+        assert!(!standins.contains(above), "{above}");
+    }
+    assert!(!dependencies("fresh-meadow").contains("standins"));
+}
+
+#[test]
 fn only_the_server_stands_on_the_rules() {
     assert!(dependencies("fresh-meadow").contains("lawn"));
     assert!(

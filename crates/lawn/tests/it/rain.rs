@@ -8,8 +8,10 @@ use lawn::replay::{Foresight, replay};
 use lawn::site::{SiteDocument, Weekday};
 use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
 use lawn::week_plan::{Cell, State, WeekPlan};
+use standins::climate::Climate;
+use standins::weather::{Place, Weather};
 
-use crate::fixture::{TODAY, day, dry, plain, site, window, zone};
+use crate::fixture::{TODAY, day, dry, plain, series, site, window, zone};
 
 /// A zone that reaches its limit tomorrow: without rain it must be watered this morning, its only chance before the day after.
 fn due_today() -> SiteDocument {
@@ -254,4 +256,78 @@ fn hindsight_wastes_no_more_than_plain_refills() {
         stress <= plain_stress + 3.0,
         "{stress} against {plain_stress}"
     );
+}
+
+/// Six years of made-up weather in five climates (a prototype of the rule is the only source): less water than plain refills, and no more
+/// stress but a trace.
+#[test]
+fn over_five_climates_it_uses_less_water_than_plain_refills() {
+    for (climate, latitude) in [
+        (Climate::Transition, 36.4),
+        (Climate::HumidCool, 47.5),
+        (Climate::MediterraneanDry, -33.0),
+        (Climate::HumidSubtropical, 30.4),
+        (Climate::Continental, 45.0),
+    ] {
+        let mut document = due_today();
+        document.site.latitude = latitude;
+        let place = Place {
+            latitude_deg: latitude,
+            elevation_m: 310.0,
+        };
+        let days: Vec<WeatherDay> = Weather::new(3, climate, place)
+            .days(
+                jiff::civil::date(2019, 1, 1),
+                jiff::civil::date(2025, 12, 31),
+            )
+            .into_iter()
+            .map(|d| WeatherDay {
+                date: d.date,
+                tmin_c: Some(d.tmin_c),
+                tmax_c: Some(d.tmax_c),
+                rh_min_pct: Some(d.rh_min_pct),
+                rh_max_pct: Some(d.rh_max_pct),
+                solar_mj_m2: Some(d.solar_mj_m2),
+                wind_m_s: Some(d.wind_m_s),
+                rain_mm: Some(d.rain_mm),
+                ..WeatherDay::default()
+            })
+            .collect();
+        let record = series(&document, &days);
+        let run = |foresight| {
+            let rows = replay(
+                &document,
+                &record,
+                jiff::civil::date(2020, 1, 1),
+                jiff::civil::date(2025, 12, 31),
+                foresight,
+            )
+            .unwrap();
+            let sum = |f: &dyn Fn(&lawn::replay::Row) -> f64| rows.iter().map(f).sum::<f64>();
+            (
+                sum(&|r| r.balance.irrigation.net.mm()),
+                sum(&|r| f64::from(u8::from(r.dose.is_some()))),
+                sum(&|r| r.balance.etc.mm() - r.balance.eta.mm()),
+                sum(&|r| r.balance.etc.mm()),
+            )
+        };
+        let plain = run(Foresight::Refills);
+        let none = run(Foresight::None);
+        let perfect = run(Foresight::Perfect);
+        let figures = format!(
+            "{climate:?}: plain {plain:.1?}, by climatology {none:.1?}, by hindsight {perfect:.1?}"
+        );
+        // Net water.
+        assert!(none.0 < plain.0 && perfect.0 < none.0, "{figures}");
+        // Waterings: hindsight needs no more; climatology alone leaves room everywhere and comes back.
+        assert!(
+            perfect.1 <= plain.1 * 1.1 && none.1 <= plain.1 * 2.0,
+            "{figures}"
+        );
+        // ET lost to stress, of all ET.
+        assert!(
+            none.2.max(perfect.2) <= plain.2 + 0.003 * plain.3,
+            "{figures}"
+        );
+    }
 }

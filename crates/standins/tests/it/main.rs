@@ -1,0 +1,4 @@
+#![allow(clippy::unwrap_used)]
+
+mod climates;
+mod forecasts;
