@@ -15,13 +15,16 @@
 //! | the clock | [`timetable`] |
 //! | the site's week, zones pulled earlier before any is dropped | [`site_week`] |
 //! | the week as people see it, with its reasons | [`plan`], [`week_plan`], [`reason`] |
+//! | what changed since yesterday's plan | [`changes`] |
 //! | the same mornings over a past year | [`replay`] |
+//! | how past forecasts turned out | [`verification`] |
 //!
 //! Quantities that could be mixed up are newtypes ([`quantity`]); rates cannot be added to depths.
 #![deny(missing_docs)]
 
 pub mod calendar;
 pub mod catalogue;
+pub mod changes;
 pub mod decision;
 pub mod document;
 pub mod dose;
@@ -39,6 +42,7 @@ pub mod site_week;
 pub mod skip;
 pub mod sourced;
 pub mod timetable;
+pub mod verification;
 pub mod weather;
 pub mod weather_csv;
 pub mod week_plan;
