@@ -21,6 +21,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/invitations/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a link offers, to whoever holds it; nothing else of the site. */
+        get: operations["show_invitation"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/invitations/{token}/acceptance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Accepts an invitation with the account that is signed in, or with a new one, which is then signed in. The link works once. */
+        post: operations["accept_invitation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/session": {
         parameters: {
             query?: never;
@@ -31,10 +65,47 @@ export interface paths {
         /** Who is signed in, and on which sites. */
         get: operations["show_session"];
         put?: never;
-        /** Starts a session. An unknown address and a wrong password get the same answer after the same work. */
+        /**
+         * Starts a session. An unknown address and a wrong password get the same answer after the same work; after five failures of an
+         *     address within a quarter of an hour the next attempt must wait, known address or not.
+         */
         post: operations["sign_in"];
         /** Ends the session; signing out twice is no error. */
         delete: operations["sign_out"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/session/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Changes the password. Every session of the account ends; the reader gets a new one. */
+        put: operations["change_password"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Ends every session of the account, this one too. */
+        delete: operations["sign_out_everywhere"];
         options?: never;
         head?: never;
         patch?: never;
@@ -75,6 +146,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/clock-steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Steps a simulated clock. A step of three days is three steps of one: each 03:00 asks the weather service and replans, each window's
+         *     end settles what ran.
+         */
+        post: operations["step_clock"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/document": {
         parameters: {
             query?: never;
@@ -92,6 +183,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/forecast-record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How the forecasts and holds of the last ninety days turned out. */
+        get: operations["show_forecast_record"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/gauge-readings": {
         parameters: {
             query?: never;
@@ -101,9 +209,115 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Adds a reading of the gauge for a day and replans; an earlier reading of that day is voided. The gauge counts before the station. */
+        /**
+         * Adds a reading of the gauge for a day and replans; an earlier reading of that day is voided. The gauge counts before the station,
+         *     unless the manager chose otherwise for the day. A reading before noon belongs to the day before.
+         */
         post: operations["add_gauge_reading"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who did what, newest first, fifty at a time. */
+        get: operations["list_history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes a link that works once, for seven days. */
+        post: operations["invite"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/invitations/{invitation}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Revokes an invitation that is open. */
+        delete: operations["revoke_invitation"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/membership": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Leaves the site. The last owner cannot. */
+        delete: operations["leave_site"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who belongs to the site. Invitations are shown to owners. */
+        get: operations["list_people"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/people/{account}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Gives a member another role. The last owner stays one. */
+        put: operations["set_role"];
+        post?: never;
+        /** Removes a member and ends all their sessions. The last owner cannot be removed. */
+        delete: operations["remove_member"];
         options?: never;
         head?: never;
         patch?: never;
@@ -143,6 +357,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/rain-choices/{date}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Says whose rain counts on a day, and replans. Both readings are kept. */
+        put: operations["choose_rain"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Runs of a stretch of days, newest first; denied ones with no passes. */
+        get: operations["list_runs"];
+        put?: never;
+        /** Adds a run by hand or hose and replans. Sent again with the same key it changes nothing. */
+        post: operations["add_run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/runs.csv": {
         parameters: {
             query?: never;
@@ -153,6 +402,23 @@ export interface paths {
         /** What ran, as CSV: date, zone, passes, pass_s (docs/formats/runs.md). */
         get: operations["export_runs"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/runs/{run}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Says of a run whether it ran; what was assumed is voided, their word added, and the site replanned. */
+        put: operations["answer_run"];
         post?: never;
         delete?: never;
         options?: never;
@@ -171,6 +437,42 @@ export interface paths {
         get: operations["list_weather"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/weather-feed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The subscription and how it fares. */
+        get: operations["show_weather_feed"];
+        /** Subscribes to the weather service and asks it at once; what it brings replans. */
+        put: operations["connect_weather_feed"];
+        post?: never;
+        /** Ends the subscription; what it brought stays. */
+        delete: operations["disconnect_weather_feed"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/weather-feed/fetches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Asks the weather service now, without waiting for the next time. */
+        post: operations["fetch_weather"];
         delete?: never;
         options?: never;
         head?: never;
@@ -287,6 +589,31 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** @description A new account; absent where the reader is signed in and joins with theirs. */
+        Acceptance: {
+            account?: components["schemas"]["NewAccount"] | null;
+        };
+        /**
+         * Format: int64
+         * @description An account's identifier.
+         */
+        AccountId: number;
+        /** @description What a person says of a run. */
+        Answer: {
+            /** @enum {string} */
+            answer: "ran";
+        } | {
+            /** @enum {string} */
+            answer: "did_not_run";
+        } | {
+            /** @enum {string} */
+            answer: "changed";
+            /**
+             * Format: int64
+             * @description Time that water ran, s, 1 to 86400.
+             */
+            seconds: number;
+        };
         /** @description Everything that forms offer. */
         Catalogue: {
             /** @description Grasses, cool-season ones first. */
@@ -338,6 +665,88 @@ export interface components {
             /** @description What is wrong. */
             message: string;
         };
+        /** @description A change of one zone's watering. Why is in the newer plan's reasons of the day. */
+        Change: {
+            /** @enum {string} */
+            change: "added";
+            /**
+             * Format: date
+             * @description The day.
+             */
+            date: string;
+            /**
+             * Format: int64
+             * @description How long.
+             */
+            run_s: number;
+            /** @description The zone's identifier. */
+            zone: string;
+        } | {
+            /** @enum {string} */
+            change: "dropped";
+            /**
+             * Format: date
+             * @description The day.
+             */
+            date: string;
+            /**
+             * Format: int64
+             * @description How long it would have.
+             */
+            run_s: number;
+            /** @description The zone's identifier. */
+            zone: string;
+        } | {
+            /** @enum {string} */
+            change: "moved";
+            /**
+             * Format: date
+             * @description The day before.
+             */
+            from: string;
+            /**
+             * Format: int64
+             * @description How long now.
+             */
+            run_s: number;
+            /**
+             * Format: date
+             * @description The day now.
+             */
+            to: string;
+            /** @description The zone's identifier. */
+            zone: string;
+        } | {
+            /** @enum {string} */
+            change: "minutes";
+            /**
+             * Format: date
+             * @description The day.
+             */
+            date: string;
+            /**
+             * Format: int64
+             * @description How long before.
+             */
+            from_s: number;
+            /**
+             * Format: int64
+             * @description How long now.
+             */
+            to_s: number;
+            /** @description The zone's identifier. */
+            zone: string;
+        };
+        /** @description A climate of the simulated service. */
+        ClimateView: {
+            key: string;
+            name: string;
+        };
+        /**
+         * @description Whose rain counts.
+         * @enum {string}
+         */
+        Counts: "gauge" | "station" | "automatic";
         /**
          * @description How well grass covers the ground.
          * @enum {string}
@@ -372,16 +781,157 @@ export interface components {
             file: components["schemas"]["WeatherDay"];
             live: components["schemas"]["WeatherDay"];
         };
+        /** @description What somebody did. */
+        EntryView: {
+            /**
+             * Format: date-time
+             * @description By the real clock.
+             */
+            at: string;
+            /** Format: int64 */
+            id: number;
+            /**
+             * Format: date-time
+             * @description By the site's clock.
+             */
+            site_now: string;
+            what: components["schemas"]["Event"];
+            /** @description `null`: the account is gone. */
+            who?: string | null;
+        };
         /**
          * @description Where a day's reference ET comes from.
          * @enum {string}
          */
         EtSource: "penman-monteith" | "penman-monteith-estimated" | "hargreaves" | "filled" | "forecast" | "recent-mean";
+        /** @description What somebody did; the front end words it. */
+        Event: {
+            /** @enum {string} */
+            event: "site_changed";
+        } | {
+            /** @enum {string} */
+            event: "zone_added";
+            name: string;
+        } | {
+            /** @enum {string} */
+            event: "zone_changed";
+            name: string;
+        } | {
+            /** @enum {string} */
+            event: "zone_ended";
+            /** Format: date */
+            last_day: string;
+            name: string;
+        } | {
+            /** Format: int32 */
+            days: number;
+            /** @enum {string} */
+            event: "weather_imported";
+            /** Format: int32 */
+            forecast_days: number;
+        } | {
+            /** Format: date */
+            date: string;
+            /** @enum {string} */
+            event: "gauge_read";
+            /** Format: double */
+            rain_mm: number;
+        } | {
+            counts: string;
+            /** Format: date */
+            date: string;
+            /** @enum {string} */
+            event: "rain_chosen";
+        } | {
+            climate: string;
+            /** @enum {string} */
+            event: "feed_connected";
+        } | {
+            /** @enum {string} */
+            event: "feed_disconnected";
+        } | {
+            /** @enum {string} */
+            event: "clock_stepped";
+            /** Format: date-time */
+            to: string;
+        } | {
+            answer: string;
+            /** Format: date */
+            date: string;
+            /** @enum {string} */
+            event: "run_said";
+            zone: string;
+        } | {
+            /** Format: date */
+            date: string;
+            /** @enum {string} */
+            event: "run_added";
+            /** Format: int64 */
+            seconds: number;
+            source: string;
+            zone: string;
+        } | {
+            /** @enum {string} */
+            event: "invited";
+            name: string;
+            role: string;
+        } | {
+            /** @enum {string} */
+            event: "invitation_revoked";
+            name: string;
+        } | {
+            /** @enum {string} */
+            event: "joined";
+            role: string;
+        } | {
+            /** @enum {string} */
+            event: "role_changed";
+            name: string;
+            role: string;
+        } | {
+            /** @enum {string} */
+            event: "removed";
+            name: string;
+        } | {
+            /** @enum {string} */
+            event: "left";
+            name: string;
+        };
         /**
          * @description Sun and edges of a zone; gives the site factor.
          * @enum {string}
          */
         Exposure: "full_sun" | "half_shade" | "deep_shade" | "hot_edge" | "windy";
+        /** @description A site's subscription and how it fares. */
+        FeedView: {
+            /** @description Whether this server knows a service at all. */
+            available: boolean;
+            /** @description The climate subscribed to; `null`: none. */
+            climate?: string | null;
+            /** @description What there is to choose from. */
+            climates: components["schemas"]["ClimateView"][];
+            /**
+             * Format: int32
+             * @description Failures since then.
+             */
+            failures: number;
+            /** @description The last failure, in words. */
+            last_error?: string | null;
+            /**
+             * Format: date-time
+             * @description The site's instant of the last answer that could be used.
+             */
+            last_success_at?: string | null;
+        };
+        /** @description How past forecasts and holds turned out. */
+        ForecastRecord: {
+            forecasts: components["schemas"]["Verification"];
+            /** Format: date */
+            from: string;
+            holds: components["schemas"]["HoldOutcome"][];
+            /** Format: date */
+            to: string;
+        };
         /** @description Days that are missing between rows of a file. */
         Gap: {
             /** Format: date */
@@ -393,14 +943,18 @@ export interface components {
         GaugeReading: {
             /**
              * Format: date
-             * @description The day on which the rain fell.
+             * @description The day on which the rain fell; absent: by the hour of reading, the day before until noon, then the day itself.
              */
-            date: string;
+            date?: string | null;
             /**
              * Format: double
              * @description How much.
              */
             rain_mm: number;
+        };
+        /** @description A role to be given. */
+        GivenRole: {
+            role: components["schemas"]["Role"];
         };
         /**
          * @description The turf grasses that the catalogue knows.
@@ -425,6 +979,42 @@ export interface components {
             /** @description Cool or warm season. */
             season: components["schemas"]["Season"];
         };
+        /** @description A page of the history, newest first. */
+        History: {
+            entries: components["schemas"]["EntryView"][];
+            /** @description Whether there are older ones. */
+            more: boolean;
+        };
+        /** @description A hold for rain and what came of it. */
+        HoldOutcome: {
+            /** @description Whether rain fell. */
+            came: boolean;
+            /** Format: date */
+            date: string;
+            /** @description Whether those days are all over. */
+            decided: boolean;
+            /**
+             * Format: double
+             * @description Rain that was expected by then.
+             */
+            expected_mm: number;
+            /**
+             * Format: double
+             * @description Rain that fell on the day and the two after it, as far as they are over.
+             */
+            fell_mm: number;
+            /**
+             * Format: double
+             * @description Probability of rain until the next opportunity, %, as it was said.
+             */
+            probability_pct: number;
+            zone_name: string;
+        };
+        /**
+         * @description How a person watered.
+         * @enum {string}
+         */
+        How: "hand" | "hose";
         /**
          * @description How green the lawn is kept; water follows that choice.
          * @enum {string}
@@ -441,11 +1031,63 @@ export interface components {
             /** Format: int64 */
             weather_version: number;
         };
+        /** @description An invitation as the owner sees it. */
+        InvitationView: {
+            /** Format: date-time */
+            accepted_at?: string | null;
+            /** Format: date-time */
+            expires_at: string;
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** Format: date-time */
+            revoked_at?: string | null;
+            role: components["schemas"]["Role"];
+        };
+        /** @description The link's token. It is shown once and not kept. */
+        Invited: {
+            /** Format: int64 */
+            id: number;
+            token: string;
+        };
         /**
          * @description What waters a zone.
          * @enum {string}
          */
         Kind: "fixed_spray" | "rotor" | "multi_stream" | "impact" | "portable" | "drip";
+        /** @description Forecasts of one lead. */
+        LeadScore: {
+            /**
+             * Format: double
+             * @description Brier score of the probabilities, 0 is perfect; 0 without days.
+             */
+            brier: number;
+            /**
+             * Format: double
+             * @description That of always saying the share of wet days, for comparison.
+             */
+            brier_of_share: number;
+            /**
+             * Format: int32
+             * @description Days from issue to the day.
+             */
+            lead: number;
+            /**
+             * Format: int32
+             * @description Days compared for rain.
+             */
+            rain_days: number;
+            /**
+             * Format: int32
+             * @description Days compared for temperature.
+             */
+            temperature_days: number;
+            /**
+             * Format: double
+             * @description Mean absolute error of the greatest temperature, °C; 0 without days.
+             */
+            tmax_error_c: number;
+        };
         /**
          * @description What limits a pass, for people.
          * @enum {string}
@@ -457,11 +1099,46 @@ export interface components {
             name: string;
             sites: components["schemas"]["MySite"][];
         };
+        /** @description A member of the site. */
+        MemberView: {
+            account: components["schemas"]["AccountId"];
+            email: string;
+            name: string;
+            role: components["schemas"]["Role"];
+            /** @description Whether it is the reader. */
+            you: boolean;
+        };
         /** @description A site that an account belongs to. */
         MySite: {
             id: components["schemas"]["SiteId"];
             name: string;
-            role: string;
+            role: components["schemas"]["Role"];
+        };
+        /** @description Name, address and password. */
+        NewAccount: {
+            email: string;
+            name: string;
+            password: string;
+        };
+        /** @description For whom, and which role. */
+        NewInvitation: {
+            /** @description A name to tell invitations apart. */
+            name: string;
+            role: components["schemas"]["Role"];
+        };
+        /** @description A run that no plan asked for, or that a person timed. */
+        NewRun: {
+            how: components["schemas"]["How"];
+            /** @description Made up by the sender, 8 to 80 characters: the same run sent twice is written once. */
+            idempotency_key: string;
+            /**
+             * Format: int64
+             * @description Time that water ran, s, 1 to 86400.
+             */
+            seconds: number;
+            /** Format: date-time */
+            started_at: string;
+            zone: components["schemas"]["ZoneId"];
         };
         /** @description The next time that the controller waters. */
         NextWatering: {
@@ -482,6 +1159,23 @@ export interface components {
             starts?: string | null;
             /** @description Zones that water. */
             zones: string[];
+        };
+        /** @description What a link offers. */
+        Offer: {
+            invited_by?: string | null;
+            name: string;
+            role: components["schemas"]["Role"];
+            site: string;
+        };
+        /** @description The old and the new password. */
+        PasswordChange: {
+            current: string;
+            password: string;
+        };
+        /** @description Members, and the invitations where the reader is an owner. */
+        People: {
+            invitations: components["schemas"]["InvitationView"][];
+            members: components["schemas"]["MemberView"][];
         };
         /** @description A day of the plan, for all zones. */
         PlanDay: {
@@ -511,6 +1205,8 @@ export interface components {
         };
         /** @description A plan as it was made, unchanged since. */
         PlanView: {
+            /** @description What it changes against the last plan of the day before. */
+            changes: components["schemas"]["Change"][];
             /** Format: int64 */
             id: number;
             /**
@@ -604,6 +1300,8 @@ export interface components {
             field?: string | null;
             /** @description Lines of a file that do not hold. */
             lines?: components["schemas"]["CellError"][];
+            /** @description Identifier of the request, as in the log. */
+            request_id?: string | null;
             /**
              * Format: int32
              * @description The status code.
@@ -613,6 +1311,26 @@ export interface components {
             title: string;
             /** @description `about:blank`: the status says it. */
             type: string;
+        };
+        /** @description A candidate of the comparison of rain and dose; expectations over its scenarios. */
+        RainCandidate: {
+            /** @description The sum, weighted. */
+            cost_mm: components["schemas"]["Depth"];
+            /** @description Water below the roots. */
+            drained_mm: components["schemas"]["Depth"];
+            /** @description Net depth; 0 holds. */
+            net_mm: components["schemas"]["Depth"];
+            /** @description mm beyond RAW until the next opportunity, summed over its days. */
+            stress_mm: components["schemas"]["Depth"];
+            /**
+             * Format: double
+             * @description Waterings.
+             */
+            waterings: number;
+        };
+        /** @description Whose rain counts on a day. */
+        RainChoice: {
+            counts: components["schemas"]["Counts"];
         };
         /** @description The range of one figure, ends included. */
         Range: {
@@ -746,6 +1464,61 @@ export interface components {
             least_pass_s: number;
             /** @enum {string} */
             reason: "too_little";
+        } | {
+            /** @description Rain expected by then. */
+            expected_mm: components["schemas"]["Depth"];
+            /**
+             * Format: date
+             * @description The next opportunity.
+             */
+            next: string;
+            /**
+             * Format: double
+             * @description Probability of a wet day before the next opportunity, %.
+             */
+            probability_pct: number;
+            /** @enum {string} */
+            reason: "held_for_rain";
+            /** @description Water that the refill would send below the roots, more than holding does, over the days compared. */
+            saves_mm: components["schemas"]["Depth"];
+            /** @description mm beyond RAW until the next opportunity, more than after the refill. */
+            stress_mm: components["schemas"]["Depth"];
+        } | {
+            /**
+             * Format: int32
+             * @description Index of the one that costs least.
+             */
+            best: number;
+            /** @description The candidates, deepest first. */
+            candidates: components["schemas"]["RainCandidate"][];
+            /**
+             * Format: int32
+             * @description Days that each was run forward.
+             */
+            days: number;
+            /** @description Rain expected within the days compared. */
+            expected_mm: components["schemas"]["Depth"];
+            /** @enum {string} */
+            reason: "rain_compared";
+            /**
+             * Format: int32
+             * @description Scenarios.
+             */
+            scenarios: number;
+            /**
+             * Format: double
+             * @description What a mm beyond RAW counts for.
+             */
+            stress_weight: number;
+            /** @description What a watering counts for. */
+            watering_mm: components["schemas"]["Depth"];
+        } | {
+            /** @description What is given. */
+            gives_mm: components["schemas"]["Depth"];
+            /** @enum {string} */
+            reason: "room_for_rain";
+            /** @description The refill. */
+            refill_mm: components["schemas"]["Depth"];
         } | {
             /**
              * Format: int64
@@ -971,6 +1744,61 @@ export interface components {
          * @enum {string}
          */
         Regime: "established" | "seedbed" | "off";
+        /** @description Days given a probability within a bin, and how many of them turned wet. */
+        Reliability: {
+            /**
+             * Format: int32
+             * @description Days.
+             */
+            days: number;
+            /**
+             * Format: double
+             * @description Least probability of the bin, %.
+             */
+            from_pct: number;
+            /**
+             * Format: double
+             * @description Mean probability said, %; 0 without days.
+             */
+            said_pct: number;
+            /**
+             * Format: double
+             * @description Greatest, %.
+             */
+            to_pct: number;
+            /**
+             * Format: int32
+             * @description Of which rain fell.
+             */
+            wet: number;
+        };
+        /**
+         * @description A role on a site, least first.
+         * @enum {string}
+         */
+        Role: "viewer" | "crew" | "manager" | "owner";
+        /** @description A run in the record. */
+        RunView: {
+            /** Format: date */
+            date: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: int32 */
+            passes: number;
+            /**
+             * Format: int64
+             * @description Time that water ran, s.
+             */
+            seconds: number;
+            /** @description `assumed`, `confirmed`, `changed`, `denied`, `hand`, `hose`. */
+            source: string;
+            /** Format: date-time */
+            started_at: string;
+            /** @description Who said so. */
+            who?: string | null;
+            zone: components["schemas"]["ZoneId"];
+            zone_name: string;
+        };
         /**
          * @description The season in which a grass grows best.
          * @enum {string}
@@ -1204,6 +2032,23 @@ export interface components {
          * @enum {string}
          */
         State: "ran" | "past" | "water" | "hold" | "skip" | "no_window" | "new_seed" | "off" | "absent";
+        /** @description How far to step. */
+        Step: {
+            /**
+             * Format: int64
+             * @description Days, 1 to 31.
+             */
+            days: number;
+            /**
+             * Format: date-time
+             * @description The clock that the reader saw; another: somebody stepped it meanwhile.
+             */
+            from: string;
+        };
+        /** @description Which climate to subscribe to. */
+        Subscription: {
+            climate: string;
+        };
         /** @description What the supply and the controller can do. One zone runs at a time. */
         Supply: {
             /**
@@ -1240,6 +2085,13 @@ export interface components {
             run_s: number;
             /** @description Volume out of the sprinklers, L. */
             volume_l: components["schemas"]["Volume"];
+        };
+        /** @description How forecasts turned out. */
+        Verification: {
+            /** @description By lead. */
+            leads: components["schemas"]["LeadScore"][];
+            /** @description By probability, over all leads. */
+            reliability: components["schemas"]["Reliability"][];
         };
         /**
          * Format: double
@@ -1319,17 +2171,29 @@ export interface components {
         WeatherRow: {
             /** @description Whether the rain is the gauge's. */
             by_gauge: boolean;
+            /** @description Whose rain the manager chose: `gauge` or `station`; `null`: by the rule. */
+            chosen?: string | null;
             day: components["schemas"]["WeatherDay"];
             /**
              * Format: double
              * @description Reference ET; `null` without both temperatures.
              */
             et0_mm?: number | null;
-            /** @description `upload`, `demo` or `gauge`. */
+            /**
+             * Format: double
+             * @description The gauge's rain.
+             */
+            gauge_rain_mm?: number | null;
+            /** @description `upload`, `service` or `gauge`. */
             origin: string;
             /**
              * Format: double
-             * @description The station's rain where the gauge overrides it.
+             * @description The service's rain where a file counts before it.
+             */
+            service_rain_mm?: number | null;
+            /**
+             * Format: double
+             * @description The station's rain: the file's or the service's.
              */
             station_rain_mm?: number | null;
         };
@@ -1401,6 +2265,11 @@ export interface components {
             cover?: components["schemas"]["Cover"];
             /** @description Which set of crop coefficients. */
             crop_coefficients?: components["schemas"]["CropCoefficients"];
+            /**
+             * Format: double
+             * @description What each watering counts for where rain and doses are compared, mm, 0.3 to 4: more waters deeper and more seldom; absent: 2.
+             */
+            deep_and_seldom_mm?: number | null;
             /** @description Where the share comes from when the manager sets none. */
             depletion_rule?: components["schemas"]["DepletionRule"];
             evenness_du_lq?: components["schemas"]["Sourced_f64"] | null;
@@ -1529,6 +2398,99 @@ export interface operations {
             };
         };
     };
+    show_invitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The offer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Offer"];
+                };
+            };
+            /** @description The link was used, revoked, is too old, or never was */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    accept_invitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Acceptance"];
+            };
+        };
+        responses: {
+            /** @description Joined */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description Neither signed in nor a new account given */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The link was used, revoked, is too old, or never was */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Already a member, or the address has an account */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Name, address or password do not hold */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     show_session: {
         parameters: {
             query?: never;
@@ -1589,6 +2551,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many attempts; Retry-After says when */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     sign_out: {
@@ -1606,6 +2577,73 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    change_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordChange"];
+            };
+        };
+        responses: {
+            /** @description Changed */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The current password is not this */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too short or too long */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sign_out_everywhere: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Signed out everywhere */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Signed out already */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
             };
         };
     };
@@ -1729,6 +2767,50 @@ export interface operations {
             };
         };
     };
+    step_clock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Step"];
+            };
+        };
+        responses: {
+            /** @description The site now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteView"];
+                };
+            };
+            /** @description The clock is real, or was stepped meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not 1 to 31 days */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     export_site: {
         parameters: {
             query?: never;
@@ -1747,6 +2829,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SiteDocument"];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_forecast_record: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The record */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ForecastRecord"];
                 };
             };
             /** @description No such site here */
@@ -1784,6 +2897,247 @@ export interface operations {
             };
             /** @description The date or the depth does not hold */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_history: {
+        parameters: {
+            query?: {
+                /** @description Entries before this identifier; absent: the newest. */
+                before?: number | null;
+            };
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A page of it */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["History"];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    invite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewInvitation"];
+            };
+        };
+        responses: {
+            /** @description The link's token */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Invited"];
+                };
+            };
+            /** @description No name */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    revoke_invitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                invitation: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Revoked */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description No open invitation of that number */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    leave_site: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Left */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The last owner */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_people: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Members and invitations */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["People"];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_role: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                account: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GivenRole"];
+            };
+        };
+        responses: {
+            /** @description Given */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description No such member */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The last owner */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_member: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                account: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Removed */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description No such member */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The last owner */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -1855,6 +3209,125 @@ export interface operations {
             };
         };
     };
+    choose_rain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                date: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RainChoice"];
+            };
+        };
+        responses: {
+            /** @description Chosen */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The day is not over */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_runs: {
+        parameters: {
+            query: {
+                /** @description First day. */
+                from: string;
+                /** @description Last day. */
+                to: string;
+            };
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The runs */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunView"][];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRun"];
+            };
+        };
+        responses: {
+            /** @description Written before */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Added */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Another run of the zone starts at that instant */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A figure does not hold */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     export_runs: {
         parameters: {
             query?: never;
@@ -1877,6 +3350,51 @@ export interface operations {
             };
             /** @description No such site here */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    answer_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Answer"];
+            };
+        };
+        responses: {
+            /** @description The run as it stands now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunView"];
+                };
+            };
+            /** @description No such run, or somebody answered meanwhile */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The time does not hold */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -1913,6 +3431,141 @@ export interface operations {
             };
             /** @description No such site here */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_weather_feed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The subscription */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedView"];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    connect_weather_feed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Subscription"];
+            };
+        };
+        responses: {
+            /** @description The subscription */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedView"];
+                };
+            };
+            /** @description This server has no weather service */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such climate */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    disconnect_weather_feed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Ended, or there was none */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fetch_weather: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The subscription, with what failed if anything did */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedView"];
+                };
+            };
+            /** @description This server has no weather service */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

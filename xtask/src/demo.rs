@@ -16,6 +16,7 @@ use crate::steps::{cargo, root, run as run_command, step};
 /// The port that people expect, if it is free.
 const USUAL_PORT: u16 = 8080;
 const DATABASE: &str = "fresh_meadow";
+const WEATHER_URL: &str = "FRESH_MEADOW_WEATHER_URL";
 
 /// The demo's data folder: in the checkout, or, as root, where user postgres can reach it.
 fn folder() -> PathBuf {
@@ -49,22 +50,41 @@ pub(crate) fn run(reset: bool) -> Result<(), String> {
     needs::postgresql()?;
     needs::front_end()?;
     step("build the server", || {
-        run_command(cargo().args(["build", "--quiet", "--package", "fresh-meadow"]))
+        run_command(cargo().args([
+            "build",
+            "--quiet",
+            "--package",
+            "fresh-meadow",
+            "--package",
+            "standins",
+        ]))
     })?;
     let cluster = step("start PostgreSQL", || Cluster::kept(&folder))?;
     cluster.create_database(DATABASE)?;
     let url = cluster.url(DATABASE);
+    let weather_port = postgres::free_port()?;
+    let mut weather = weather_service(weather_port)?;
+    wait_until(weather_port, "/healthz", &mut weather)?;
+    let weather_url = format!("http://127.0.0.1:{weather_port}");
     step("load the demo", || {
         run_command(fresh_meadow(&url).arg("migrate"))?;
-        run_command(fresh_meadow(&url).arg("load-demo"))
+        run_command(
+            fresh_meadow(&url)
+                .arg("load-demo")
+                .env(WEATHER_URL, &weather_url),
+        )
     })?;
     let port = usual_or_free_port()?;
-    let mut server = serve(&url, port)?;
-    wait_until_ready(port, &mut server)?;
+    let mut server = serve(&url, &weather_url, port)?;
+    wait_until(port, "/readyz", &mut server)?;
     println!();
     println!("Fresh Meadow is served at  http://127.0.0.1:{port}");
-    println!("Sign in with               juniper@sorrelhollow.example");
+    println!("Sign in with               juniper@sorrelhollow.example (owner)");
+    println!(
+        "                           rowan@... (manager), willow@... (crew), bram@... (viewer)"
+    );
     println!("and the password           clover and thyme");
+    println!("Simulated weather service  {weather_url}");
     println!("Data is kept in            {}", folder.display());
     println!("Stop with Ctrl-C.");
     loop {
@@ -79,22 +99,42 @@ pub(crate) fn run(reset: bool) -> Result<(), String> {
     }
     println!("\nstopping");
     server.stop();
+    weather.stop();
     drop(cluster);
     Ok(())
 }
 
-fn fresh_meadow(url: &str) -> Command {
+fn built(program: &str) -> Command {
     let target =
         std::env::var("CARGO_TARGET_DIR").map_or_else(|_| root().join("target"), PathBuf::from);
-    let mut command = Command::new(target.join("debug/fresh-meadow"));
+    Command::new(target.join("debug").join(program))
+}
+
+/// Starts the stand-in of the weather service.
+fn weather_service(port: u16) -> Result<Guarded, String> {
+    let mut command = built("fresh-meadow-standins");
+    command.args(["weather", "--listen", &format!("127.0.0.1:{port}")]);
+    guard::spawn(
+        &command,
+        Stop::Term,
+        None,
+        Stdio::inherit(),
+        Stdio::inherit(),
+    )
+    .map_err(|e| format!("the weather service cannot be started: {e}"))
+}
+
+fn fresh_meadow(url: &str) -> Command {
+    let mut command = built("fresh-meadow");
     command.env("FRESH_MEADOW_DATABASE_URL", url);
     command
 }
 
-fn serve(url: &str, port: u16) -> Result<Guarded, String> {
+fn serve(url: &str, weather_url: &str, port: u16) -> Result<Guarded, String> {
     let mut command = fresh_meadow(url);
     command
         .arg("serve")
+        .env(WEATHER_URL, weather_url)
         .env("FRESH_MEADOW_LISTEN", format!("127.0.0.1:{port}"));
     guard::spawn(
         &command,
@@ -114,25 +154,25 @@ fn usual_or_free_port() -> Result<u16, String> {
     }
 }
 
-fn wait_until_ready(port: u16, server: &mut Guarded) -> Result<(), String> {
+fn wait_until(port: u16, path: &str, server: &mut Guarded) -> Result<(), String> {
     let deadline = Instant::now() + Duration::from_secs(60);
     while Instant::now() < deadline {
-        if ready(port) {
+        if answers(port, path) {
             return Ok(());
         }
         if server.try_wait().is_ok_and(|ended| ended.is_some()) {
-            return Err("the server did not start; its messages stand above".to_owned());
+            return Err("a program did not start; its messages stand above".to_owned());
         }
         std::thread::sleep(Duration::from_millis(50));
     }
-    Err("the server did not answer within a minute".to_owned())
+    Err("no answer within a minute".to_owned())
 }
 
-fn ready(port: u16) -> bool {
+fn answers(port: u16, path: &str) -> bool {
     let ask = || -> std::io::Result<String> {
         let mut stream = TcpStream::connect((Ipv4Addr::LOCALHOST, port))?;
         stream.set_read_timeout(Some(Duration::from_secs(2)))?;
-        write!(stream, "GET /readyz HTTP/1.0\r\nHost: 127.0.0.1\r\n\r\n")?;
+        write!(stream, "GET {path} HTTP/1.0\r\nHost: 127.0.0.1\r\n\r\n")?;
         let mut answer = String::new();
         stream.read_to_string(&mut answer)?;
         Ok(answer)

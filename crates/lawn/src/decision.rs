@@ -292,10 +292,13 @@ fn decide(
                         .get(1)
                         .is_some_and(|next| may_wait(model, depletion, &days[here.day..next.day])),
             };
-            let comparison =
-                rain_and_dose::compare(model, depletion, days, chances, at, choice, outlook);
-            wanted = comparison.chosen().net;
-            compared = Some(comparison);
+            // With one candidate there is nothing to compare.
+            if choice.may_hold || choice.least < choice.most {
+                let comparison =
+                    rain_and_dose::compare(model, depletion, days, chances, at, choice, outlook);
+                wanted = comparison.chosen().net;
+                compared = Some(comparison);
+            }
         }
         if compared.is_some() && wanted <= Depth::ZERO {
             Verdict::Hold(Hold::ForRain)

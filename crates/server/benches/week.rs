@@ -5,6 +5,7 @@ use std::net::TcpListener;
 use std::time::{Duration, Instant};
 
 use fresh_meadow::settings::Settings;
+use fresh_meadow::weather_service::WeatherService;
 use fresh_meadow::{db, demo, serve};
 use sha2::{Digest, Sha256};
 use xtask::postgres::Cluster;
@@ -30,7 +31,12 @@ fn main() -> Result<(), Failure> {
 async fn measure(database_url: String) -> Result<(), Failure> {
     let pool = db::connect(&database_url, 2).await?;
     db::migrate(&pool).await?;
-    demo::load(&pool).await?;
+    let weather = TcpListener::bind("127.0.0.1:0")?;
+    let service = WeatherService::new(&format!("http://{}", weather.local_addr()?));
+    std::thread::spawn(move || {
+        actix_web::rt::System::new().block_on(standins::service::run(weather))
+    });
+    demo::load(&pool, &service).await?;
     let listener = TcpListener::bind("127.0.0.1:0")?;
     let origin = format!("http://{}", listener.local_addr()?);
     let settings = Settings {
@@ -38,6 +44,8 @@ async fn measure(database_url: String) -> Result<(), Failure> {
         listen: listener.local_addr()?,
         database_connections: 4,
         public_origin: None,
+        weather_url: None,
+        work_every_s: 0.0,
     };
     std::thread::spawn(move || {
         actix_web::rt::System::new().block_on(serve::run(settings, listener))

@@ -1,5 +1,6 @@
 //! Fresh Meadow: HTTP API, PostgreSQL, sign-in, command line, built front end. The rules themselves are in `lawn`.
 
+pub mod account;
 pub mod api;
 pub mod cli;
 pub mod clock;
@@ -7,6 +8,8 @@ pub mod db;
 pub mod demo;
 pub mod password;
 pub mod planning;
+pub mod rounds;
 pub mod serve;
 pub mod settings;
+pub mod weather_service;
 pub mod web;

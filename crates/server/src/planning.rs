@@ -1,21 +1,23 @@
-//! Replanning a site: settle what the plan in force has run by now, then plan again from what is known.
+//! Replanning a site: settle what the plan in force has run and held by now, then plan again from what is known.
 
-use jiff::Timestamp;
 use jiff::civil::Date;
+use jiff::{Timestamp, ToSpan};
+use lawn::changes::changes;
 use lawn::document::{FORMAT, VERSION};
-use lawn::plan::{Error, Known, plan_week};
+use lawn::plan::{Error, Known, RainHold, plan_week};
+use lawn::reason::Reason;
 use lawn::site::SiteDocument;
 use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
 use lawn::week_plan::WeekPlan;
 use sqlx::PgConnection;
 use thiserror::Error as ThisError;
 
-use crate::clock;
 use crate::db::plans::StoredPlan;
-use crate::db::runs::NewRun;
+use crate::db::runs::{NewHold, NewRun};
 use crate::db::sites::SiteRow;
 use crate::db::zones::ZoneRow;
 use crate::db::{self, SiteId, ZoneId};
+use crate::{clock, rounds};
 
 /// A defect while replanning; bad input was refused before it was stored.
 #[derive(Debug, ThisError)]
@@ -28,6 +30,8 @@ pub enum Failure {
     Stored(String),
 }
 
+/// Days that holds for rain are remembered by a plan.
+const HELD_BACK: i64 = 30;
 /// The earliest day that any record may have.
 pub const FIRST_DAY: Date = Date::constant(1900, 1, 1);
 
@@ -44,7 +48,8 @@ pub fn document(site: &SiteRow, zones: &[ZoneRow]) -> SiteDocument {
     }
 }
 
-/// Settles and replans within the caller's transaction; the site's row must be locked. `None` while there is no weather yet.
+/// Settles and replans within the caller's transaction, at the site's instant; the site's row must be locked. `None` while there is no
+/// weather yet. Sets the site's next event.
 ///
 /// # Errors
 /// [`Failure`].
@@ -53,7 +58,7 @@ pub async fn replan(db: &mut PgConnection, id: SiteId) -> Result<Option<i64>, Fa
     let now = clock::now(site.simulated_now);
     let today = clock::local_date(now, &site.site.time_zone);
     if let Some(plan) = db::plans::newest(&mut *db, id).await? {
-        settle(db, &plan, now).await?;
+        settle(db, plan, now).await?;
     }
     let zones = db::zones::of_site(&mut *db, id).await?;
     let document = document(&site, &zones);
@@ -64,11 +69,17 @@ pub async fn replan(db: &mut PgConnection, id: SiteId) -> Result<Option<i64>, Fa
     let observed: Vec<WeatherDay> = observed.into_iter().map(|d| d.day).collect();
     let forecast = db::weather::forecast(&mut *db, id, today).await?;
     let runs = db::runs::of_site(&mut *db, id).await?;
+    let holds = db::runs::holds(&mut *db, id, today.saturating_sub(HELD_BACK.days())).await?;
+    let holds: Vec<RainHold> = holds.iter().map(RainHold::from).collect();
+    if let Some(next) = rounds::next_event(&document, now) {
+        db::sites::set_next_event(&mut *db, id, next).await?;
+    }
     let known = Known {
         document: &document,
         observed: &daily(&document, &observed),
         forecast: &daily(&document, &forecast),
         runs: &runs,
+        holds: &holds,
         today,
         now: Some(now),
     };
@@ -82,8 +93,13 @@ pub async fn replan(db: &mut PgConnection, id: SiteId) -> Result<Option<i64>, Fa
         "weather_version": site.weather_version,
         "zones": zones.iter().map(|z| (z.id.0, z.version)).collect::<Vec<_>>(),
         "runs": runs.len(),
+        "holds": holds.len(),
     });
-    let id = db::plans::insert(&mut *db, id, now, &plan, &inputs).await?;
+    let changes = match db::plans::before(&mut *db, id, today).await? {
+        Some(before) => changes(&read(before)?, &plan),
+        None => Vec::new(),
+    };
+    let id = db::plans::insert(&mut *db, id, now, &plan, &inputs, &changes).await?;
     Ok(Some(id))
 }
 
@@ -92,16 +108,36 @@ fn daily(document: &SiteDocument, days: &[WeatherDay]) -> Vec<DailyWeather> {
     weather::series(&weather::place(&document.site), days, Gaps::Fill).unwrap_or_default()
 }
 
-/// Records what a plan has begun to run by an instant: controllers run their programme unless a person says otherwise.
-async fn settle(db: &mut PgConnection, stored: &StoredPlan, now: Timestamp) -> Result<(), Failure> {
-    let plan: WeekPlan = serde_json::from_value(stored.result.clone())
-        .map_err(|e| Failure::Stored(e.to_string()))?;
-    let mut begun = Vec::new();
+fn read(plan: serde_json::Value) -> Result<WeekPlan, Failure> {
+    serde_json::from_value(plan).map_err(|e| Failure::Stored(e.to_string()))
+}
+
+/// Records what a plan has begun to run by an instant, and where it held for rain: controllers run their programme unless a person
+/// says otherwise.
+async fn settle(db: &mut PgConnection, stored: StoredPlan, now: Timestamp) -> Result<(), Failure> {
+    let plan = read(stored.result)?;
+    let (mut begun, mut held) = (Vec::new(), Vec::new());
     for zone in &plan.zones {
         let Ok(zone_id) = zone.zone.parse().map(ZoneId) else {
             continue;
         };
         for (cell, day) in zone.cells.iter().zip(&plan.days) {
+            let over = day.windows.last().is_some_and(|w| w.closes <= now);
+            let hold = cell
+                .reasons
+                .iter()
+                .find(|r| matches!(r, Reason::HeldForRain { .. }));
+            if let Some(reason) = hold
+                && over
+            {
+                held.push(NewHold {
+                    zone: zone_id,
+                    date: cell.date,
+                    plan: stored.id,
+                    figures: serde_json::to_value(reason)
+                        .map_err(|e| Failure::Stored(e.to_string()))?,
+                });
+            }
             let Some(run) = &cell.run else { continue };
             let (started_at, passes) = if run.starts.is_empty() {
                 // By hand, at any allowed hour: counted once the day's last window is over.
@@ -110,7 +146,7 @@ async fn settle(db: &mut PgConnection, stored: &StoredPlan, now: Timestamp) -> R
                     _ => continue,
                 }
             } else {
-                let passes = run.starts.iter().filter(|s| **s <= now).count();
+                let passes = run.starts.iter().filter(|s| **s < now).count();
                 (run.starts[0], u32::try_from(passes).unwrap_or(u32::MAX))
             };
             if passes > 0 {
@@ -127,6 +163,9 @@ async fn settle(db: &mut PgConnection, stored: &StoredPlan, now: Timestamp) -> R
     }
     if !begun.is_empty() {
         db::runs::assume(&mut *db, &begun).await?;
+    }
+    if !held.is_empty() {
+        db::runs::hold(&mut *db, &held).await?;
     }
     Ok(())
 }

@@ -15,8 +15,9 @@ use tracing_actix_web::TracingLogger;
 use utoipa_actix_web::AppExt;
 
 use crate::api::error::ApiError;
+use crate::api::request_id;
 use crate::settings::Settings;
-use crate::{api, db, web};
+use crate::{api, db, rounds, web};
 
 /// Why the server did not start.
 #[derive(Debug, Error)]
@@ -60,6 +61,10 @@ pub async fn run(settings: Settings, listener: TcpListener) -> Result<(), Error>
         return Err(Error::DemoOnOpenAddress);
     }
     tracing::info!(%address, "serving");
+    if settings.work_every_s > 0.0 {
+        // Ends with the process; what it was at rolls back.
+        tokio::spawn(rounds::work(pool.clone(), settings.clone()));
+    }
     let pool = Data::new(pool);
     let settings = Data::new(settings);
     HttpServer::new(move || {
@@ -70,6 +75,7 @@ pub async fn run(settings: Settings, listener: TcpListener) -> Result<(), Error>
             .wrap(from_fn(same_origin))
             .wrap(from_fn(headers))
             .wrap(Compress::default())
+            .wrap(from_fn(request_id::keep))
             .wrap(TracingLogger::default())
             .route("/healthz", get().to(|| async { "ok\n" }))
             .route("/readyz", get().to(ready))

@@ -7,7 +7,9 @@ use std::pin::Pin;
 use actix_web::dev::Payload;
 use actix_web::web::Data;
 use actix_web::{FromRequest, HttpRequest};
+use serde::{Deserialize, Serialize};
 use sqlx::PgPool;
+use utoipa::ToSchema;
 
 use super::error::ApiError;
 use super::session::session_hash;
@@ -20,7 +22,8 @@ pub trait Right {
 }
 
 /// A role on a site, least first.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
 pub enum Role {
     /// Reads.
     Viewer,
@@ -33,7 +36,20 @@ pub enum Role {
 }
 
 impl Role {
-    fn of(name: &str) -> Option<Self> {
+    /// The name in the database.
+    #[must_use]
+    pub const fn name(self) -> &'static str {
+        match self {
+            Self::Viewer => "viewer",
+            Self::Crew => "crew",
+            Self::Manager => "manager",
+            Self::Owner => "owner",
+        }
+    }
+
+    /// The role of a name.
+    #[must_use]
+    pub fn of(name: &str) -> Option<Self> {
         Some(match name {
             "viewer" => Self::Viewer,
             "crew" => Self::Crew,
@@ -50,6 +66,8 @@ pub struct Read;
 pub struct Record;
 /// To change zones, rules and imports.
 pub struct Manage;
+/// People and deletion.
+pub struct Own;
 
 impl Right for Read {
     fn allows(role: Role) -> bool {
@@ -60,6 +78,12 @@ impl Right for Read {
 impl Right for Record {
     fn allows(role: Role) -> bool {
         role >= Role::Crew
+    }
+}
+
+impl Right for Own {
+    fn allows(role: Role) -> bool {
+        role >= Role::Owner
     }
 }
 
@@ -75,6 +99,8 @@ pub struct Access<R> {
     pub site: SiteId,
     /// The account.
     pub account: AccountId,
+    /// Its role there.
+    pub role: Role,
     right: PhantomData<R>,
 }
 
@@ -104,6 +130,7 @@ impl<R: Right + 'static> FromRequest for Access<R> {
             Ok(Self {
                 site,
                 account,
+                role,
                 right: PhantomData,
             })
         })

@@ -1,7 +1,7 @@
 //! Errors as problem+json (RFC 9457): what is wrong goes to the client, what broke goes to the log.
 
 use actix_web::http::StatusCode;
-use actix_web::http::header::ContentType;
+use actix_web::http::header::{ContentType, RETRY_AFTER};
 use actix_web::{HttpResponse, ResponseError};
 use lawn::site::Invalid;
 use lawn::weather_csv::CellError;
@@ -9,6 +9,7 @@ use serde::Serialize;
 use thiserror::Error;
 use utoipa::ToSchema;
 
+use super::request_id;
 use crate::{password, planning};
 
 /// The body of every error.
@@ -29,6 +30,9 @@ pub struct Problem {
     /// Lines of a file that do not hold.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub lines: Vec<CellError>,
+    /// Identifier of the request, as in the log.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub request_id: Option<String>,
     /// The current state, where an edit was stale.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub current: Option<serde_json::Value>,
@@ -43,6 +47,15 @@ pub enum ApiError {
     /// Wrong address or password; which of them is not said.
     #[error("address and password do not match an account")]
     WrongCredentials,
+    /// A wrong current password.
+    #[error("the current password is not this")]
+    WrongPassword,
+    /// Too many attempts; seconds to wait.
+    #[error("too many attempts; try again in {0:.0} s")]
+    Slowed(f64),
+    /// Against the state of things.
+    #[error("{0}")]
+    Conflict(String),
     /// No such thing, or not for this account: the same answer.
     #[error("there is no such {0} here")]
     NotFound(&'static str),
@@ -109,7 +122,9 @@ impl ResponseError for ApiError {
         match self {
             Self::SignedOut | Self::WrongCredentials => StatusCode::UNAUTHORIZED,
             Self::NotFound(_) => StatusCode::NOT_FOUND,
-            Self::Forbidden | Self::ForeignOrigin => StatusCode::FORBIDDEN,
+            Self::Forbidden | Self::ForeignOrigin | Self::WrongPassword => StatusCode::FORBIDDEN,
+            Self::Slowed(_) => StatusCode::TOO_MANY_REQUESTS,
+            Self::Conflict(_) => StatusCode::CONFLICT,
             Self::NoVersion => StatusCode::PRECONDITION_REQUIRED,
             Self::Stale(_) => StatusCode::PRECONDITION_FAILED,
             Self::Malformed { .. } => StatusCode::BAD_REQUEST,
@@ -128,6 +143,7 @@ impl ResponseError for ApiError {
             detail: self.to_string(),
             field: None,
             lines: Vec::new(),
+            request_id: request_id::current(),
             current: None,
         };
         match self {
@@ -136,13 +152,17 @@ impl ResponseError for ApiError {
             Self::Lines(lines) => problem.lines.clone_from(lines),
             Self::Stale(current) => problem.current = Some(current.as_ref().clone()),
             Self::Database(_) | Self::Internal(_) => {
-                tracing::error!(error = %self, "request failed");
+                tracing::error!(request_id = problem.request_id, error = %self, "request failed");
                 "something went wrong on our side; nothing was changed"
                     .clone_into(&mut problem.detail);
             }
             _ => {}
         }
-        HttpResponse::build(status)
+        let mut answer = HttpResponse::build(status);
+        if let Self::Slowed(seconds) = self {
+            answer.insert_header((RETRY_AFTER, format!("{seconds:.0}")));
+        }
+        answer
             .content_type(ContentType(
                 "application/problem+json"
                     .parse()

@@ -5,9 +5,15 @@
 pub mod access;
 mod body;
 mod catalogue;
+mod clock;
 pub mod error;
 mod etag;
+mod feed;
+mod history;
+mod people;
 mod plans;
+pub mod request_id;
+mod runs;
 pub mod session;
 mod sites;
 mod weather;
@@ -37,6 +43,10 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(session::show)
             .service(session::sign_in)
             .service(session::sign_out)
+            .service(session::sign_out_everywhere)
+            .service(session::change_password)
+            .service(people::show_invitation)
+            .service(people::accept)
             .service(catalogue::show)
             .service(sites::create)
             .service(sites::show)
@@ -53,7 +63,24 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(weather::gauge)
             .service(plans::show)
             .service(plans::create)
-            .service(plans::export_runs),
+            .service(weather::choose_rain)
+            .service(weather::show_record)
+            .service(feed::show)
+            .service(feed::connect)
+            .service(feed::disconnect)
+            .service(feed::fetch)
+            .service(clock::step)
+            .service(people::list)
+            .service(people::set_role)
+            .service(people::remove)
+            .service(people::leave)
+            .service(people::invite)
+            .service(people::revoke)
+            .service(history::list)
+            .service(runs::export_runs)
+            .service(runs::list)
+            .service(runs::add)
+            .service(runs::answer),
     );
 }
 

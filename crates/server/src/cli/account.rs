@@ -1,8 +1,14 @@
-//! `fresh-meadow load-demo`.
+//! `fresh-meadow account add` and `load-demo`.
 
-use clap::Args;
+use std::io::BufRead;
+
+use clap::{Args, Subcommand, ValueEnum};
 
 use super::{Failure, serve};
+use crate::api::access::Role;
+use crate::db::{SiteId, accounts, sites};
+use crate::weather_service::WeatherService;
+use crate::{account, password};
 
 #[derive(Debug, Args)]
 pub(crate) struct DemoArguments {
@@ -10,12 +16,102 @@ pub(crate) struct DemoArguments {
     settings: serve::Arguments,
 }
 
+#[derive(Debug, Args)]
+pub(crate) struct AccountArguments {
+    #[command(subcommand)]
+    command: AccountCommand,
+}
+
+#[derive(Debug, Subcommand)]
+enum AccountCommand {
+    /// Adds an account; the password is the first line of standard input.
+    Add(AddArguments),
+}
+
+#[derive(Debug, Args)]
+struct AddArguments {
+    #[command(flatten)]
+    settings: serve::Arguments,
+    /// E-mail address to sign in with.
+    #[arg(long)]
+    email: String,
+    /// Name for people.
+    #[arg(long)]
+    name: String,
+    /// A site to belong to.
+    #[arg(long, requires = "role")]
+    site: Option<i64>,
+    /// The role there.
+    #[arg(long, requires = "site")]
+    role: Option<RoleName>,
+}
+
+#[derive(Debug, Clone, Copy, ValueEnum)]
+enum RoleName {
+    Viewer,
+    Crew,
+    Manager,
+    Owner,
+}
+
+impl From<RoleName> for Role {
+    fn from(name: RoleName) -> Self {
+        match name {
+            RoleName::Viewer => Self::Viewer,
+            RoleName::Crew => Self::Crew,
+            RoleName::Manager => Self::Manager,
+            RoleName::Owner => Self::Owner,
+        }
+    }
+}
+
+/// Adds an account.
+pub(crate) fn run(a: &AccountArguments) -> Result<String, Failure> {
+    let AccountCommand::Add(a) = &a.command;
+    let settings = a.settings.settings()?;
+    let mut secret = String::new();
+    std::io::stdin().lock().read_line(&mut secret)?;
+    let secret = secret.trim_end_matches(['\r', '\n']).to_owned();
+    account::check(&a.name, &a.email, &secret)
+        .map_err(|e| Failure(format!("{}: {}", e.field, e.message)))?;
+    serve::runtime()?.block_on(async {
+        let pool = crate::db::connect(&settings.database_url, 2).await?;
+        let hash = password::hash(secret).await?;
+        let mut tx = pool.begin().await?;
+        if accounts::credentials(&mut *tx, a.email.trim())
+            .await?
+            .is_some()
+        {
+            return Err(Failure(format!(
+                "{} has an account already",
+                a.email.trim()
+            )));
+        }
+        let id = accounts::insert(&mut *tx, a.email.trim(), a.name.trim(), &hash, false).await?;
+        if let (Some(site), Some(role)) = (a.site, a.role) {
+            if !sites::exists(&mut *tx, SiteId(site)).await? {
+                return Err(Failure(format!("there is no site {site}")));
+            }
+            sites::add_member(&mut *tx, SiteId(site), id, Role::from(role).name()).await?;
+        }
+        tx.commit().await?;
+        Ok(format!("account of {} added\n", a.email.trim()))
+    })
+}
+
 /// Loads the demo once; a database that holds it keeps what was done there since.
 pub(crate) fn load_demo(a: &DemoArguments) -> Result<String, Failure> {
     let settings = a.settings.settings()?;
+    let Some(address) = &settings.weather_url else {
+        return Err(Failure(
+            "the demo's weather comes from the weather service: set FRESH_MEADOW_WEATHER_URL"
+                .to_owned(),
+        ));
+    };
+    let service = WeatherService::new(address);
     serve::runtime()?.block_on(async {
         let pool = crate::db::connect(&settings.database_url, 2).await?;
-        let loaded = crate::demo::load(&pool).await?;
+        let loaded = crate::demo::load(&pool, &service).await?;
         Ok(if loaded {
             String::from("demo loaded\n")
         } else {

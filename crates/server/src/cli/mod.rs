@@ -33,7 +33,9 @@ enum Command {
     Serve(serve::Arguments),
     /// Brings the database to this program's version.
     Migrate(serve::Arguments),
-    /// Loads the demo site and its account into an empty database.
+    /// Adds accounts.
+    Account(account::AccountArguments),
+    /// Loads the demo site and its accounts into an empty database.
     LoadDemo(account::DemoArguments),
     /// Prints a machine-readable description: `openapi` or `plan`.
     Schema(schema::Arguments),
@@ -73,6 +75,7 @@ pub fn main() -> ExitCode {
         Command::Simulate(a) => simulate::run(&a),
         Command::Serve(a) => serve::run(&a),
         Command::Migrate(a) => serve::migrate(&a),
+        Command::Account(a) => account::run(&a),
         Command::LoadDemo(a) => account::load_demo(&a),
         Command::Schema(a) => schema::run(&a),
     };

@@ -106,6 +106,37 @@ pub async fn end_session(db: impl PgExecutor<'_>, id_hash: &[u8]) -> sqlx::Resul
     Ok(())
 }
 
+/// Ends every session of an account.
+pub async fn end_sessions(db: impl PgExecutor<'_>, account: AccountId) -> sqlx::Result<()> {
+    sqlx::query!("DELETE FROM session WHERE account_id = $1", account.0)
+        .execute(db)
+        .await?;
+    Ok(())
+}
+
+/// The password hash of an account.
+pub async fn password_hash(db: impl PgExecutor<'_>, account: AccountId) -> sqlx::Result<String> {
+    sqlx::query_scalar!("SELECT password_hash FROM account WHERE id = $1", account.0)
+        .fetch_one(db)
+        .await
+}
+
+/// Replaces the password of an account.
+pub async fn set_password(
+    db: impl PgExecutor<'_>,
+    account: AccountId,
+    password_hash: &str,
+) -> sqlx::Result<()> {
+    sqlx::query!(
+        "UPDATE account SET password_hash = $2 WHERE id = $1",
+        account.0,
+        password_hash
+    )
+    .execute(db)
+    .await?;
+    Ok(())
+}
+
 /// The account of a session and its role on a site, in one question.
 pub async fn session_role(
     db: impl PgExecutor<'_>,

@@ -1,6 +1,9 @@
 //! PostgreSQL: one module a resource; rows become the core's types here and nowhere else.
 
 pub mod accounts;
+pub mod feeds;
+pub mod history;
+pub mod people;
 pub mod plans;
 pub mod runs;
 pub mod sites;

@@ -1,7 +1,9 @@
 //! Plans: append-only results.
 
 use jiff::Timestamp;
+use jiff::civil::Date;
 use jiff_sqlx::ToSqlx;
+use lawn::changes::Change;
 use lawn::week_plan::WeekPlan;
 use serde_json::Value;
 use sqlx::PgExecutor;
@@ -16,12 +18,14 @@ pub struct StoredPlan {
     pub made_at: Timestamp,
     /// The result, as JSON.
     pub result: Value,
+    /// What it changes against the morning before, as JSON.
+    pub changes: Value,
 }
 
 /// The newest plan of a site.
 pub async fn newest(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<Option<StoredPlan>> {
     let row = sqlx::query!(
-        "SELECT id, made_at, result FROM plan WHERE site_id = $1 ORDER BY id DESC LIMIT 1",
+        "SELECT id, made_at, result, changes FROM plan WHERE site_id = $1 ORDER BY id DESC LIMIT 1",
         site.0
     )
     .fetch_optional(db)
@@ -30,7 +34,23 @@ pub async fn newest(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<Optio
         id: r.id,
         made_at: r.made_at.to_jiff(),
         result: r.result,
+        changes: r.changes,
     }))
+}
+
+/// The last plan made for an earlier day than a date.
+pub async fn before(
+    db: impl PgExecutor<'_>,
+    site: SiteId,
+    today: Date,
+) -> sqlx::Result<Option<Value>> {
+    sqlx::query_scalar!(
+        "SELECT result FROM plan WHERE site_id = $1 AND today < $2 ORDER BY today DESC, id DESC LIMIT 1",
+        site.0,
+        today.to_sqlx() as _,
+    )
+    .fetch_optional(db)
+    .await
 }
 
 /// Adds a plan.
@@ -40,15 +60,18 @@ pub async fn insert(
     made_at: Timestamp,
     plan: &WeekPlan,
     inputs: &Value,
+    changes: &[Change],
 ) -> sqlx::Result<i64> {
     let result = serde_json::to_value(plan).map_err(undecodable)?;
+    let changes = serde_json::to_value(changes).map_err(undecodable)?;
     sqlx::query_scalar!(
-        "INSERT INTO plan (site_id, made_at, today, inputs, result) VALUES ($1, $2, $3, $4, $5) RETURNING id",
+        "INSERT INTO plan (site_id, made_at, today, inputs, result, changes) VALUES ($1, $2, $3, $4, $5, $6) RETURNING id",
         site.0,
         made_at.to_sqlx() as _,
         plan.today.to_sqlx() as _,
         inputs,
         result,
+        changes,
     )
     .fetch_one(db)
     .await

@@ -1,13 +1,15 @@
-//! Runs: what the record says came out of the sprinklers.
+//! Runs: what the record says came out of the sprinklers. Append-only: a person's word voids what was assumed and adds what they said.
 
 use jiff::Timestamp;
 use jiff::civil::Date;
-use lawn::plan::Run;
-use sqlx::PgExecutor;
+use jiff_sqlx::ToSqlx;
+use lawn::plan::{RainHold, Run};
+use serde_json::Value;
+use sqlx::{PgConnection, PgExecutor};
 
-use super::{SiteId, ZoneId};
+use super::{AccountId, SiteId, ZoneId};
 
-/// A run to be recorded.
+/// A run to be recorded from a plan.
 pub struct NewRun {
     /// The zone.
     pub zone: ZoneId,
@@ -23,11 +25,34 @@ pub struct NewRun {
     pub plan: Option<i64>,
 }
 
-/// Runs of a site's zones, by date.
+/// A run as it is stored.
+#[derive(Debug, Clone)]
+pub struct RunRow {
+    /// Its identifier.
+    pub id: i64,
+    /// The zone.
+    pub zone: ZoneId,
+    /// Its name.
+    pub zone_name: String,
+    /// Local day of its first start.
+    pub date: Date,
+    /// First start.
+    pub started_at: Timestamp,
+    /// Passes.
+    pub passes: i32,
+    /// Length of each, s.
+    pub pass_s: i32,
+    /// `assumed`, `confirmed`, `changed`, `denied`, `hand`, `hose`.
+    pub source: String,
+    /// Who said so.
+    pub who: Option<String>,
+}
+
+/// Runs of a site's zones that count, by date.
 pub async fn of_site(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<Vec<Run>> {
     let rows = sqlx::query!(
         "SELECT r.zone_id, r.date, r.passes, r.pass_s, r.source FROM run r JOIN zone z ON z.id = r.zone_id
-         WHERE z.site_id = $1 ORDER BY r.date, r.started_at, r.id",
+         WHERE z.site_id = $1 AND r.voided_at IS NULL AND r.passes > 0 ORDER BY r.date, r.started_at, r.id",
         site.0
     )
     .fetch_all(db)
@@ -44,7 +69,64 @@ pub async fn of_site(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<Vec<
         .collect())
 }
 
-/// Records runs assumed from a plan; one begun before grows by the passes begun since.
+/// Runs of a stretch of days with what was said of them, denied ones too; newest first.
+pub async fn list(
+    db: impl PgExecutor<'_>,
+    site: SiteId,
+    from: Date,
+    to: Date,
+) -> sqlx::Result<Vec<RunRow>> {
+    sqlx::query!(
+        r#"SELECT r.id, r.zone_id, z.settings->>'name' AS "zone_name!", r.date, r.started_at, r.passes, r.pass_s, r.source,
+                  a.name AS "who?"
+           FROM run r JOIN zone z ON z.id = r.zone_id LEFT JOIN account a ON a.id = r.account_id
+           WHERE z.site_id = $1 AND r.voided_at IS NULL AND r.date BETWEEN $2 AND $3
+           ORDER BY r.started_at DESC, z.position, r.id"#,
+        site.0,
+        from.to_sqlx() as _,
+        to.to_sqlx() as _,
+    )
+    .map(|r| RunRow {
+        id: r.id,
+        zone: ZoneId(r.zone_id),
+        zone_name: r.zone_name,
+        date: r.date.to_jiff(),
+        started_at: r.started_at.to_jiff(),
+        passes: r.passes,
+        pass_s: r.pass_s,
+        source: r.source,
+        who: r.who,
+    })
+    .fetch_all(db)
+    .await
+}
+
+/// A run of a site that counts.
+pub async fn get(db: impl PgExecutor<'_>, site: SiteId, run: i64) -> sqlx::Result<Option<RunRow>> {
+    sqlx::query!(
+        r#"SELECT r.id, r.zone_id, z.settings->>'name' AS "zone_name!", r.date, r.started_at, r.passes, r.pass_s, r.source,
+                  a.name AS "who?"
+           FROM run r JOIN zone z ON z.id = r.zone_id LEFT JOIN account a ON a.id = r.account_id
+           WHERE z.site_id = $1 AND r.id = $2 AND r.voided_at IS NULL"#,
+        site.0,
+        run,
+    )
+    .map(|r| RunRow {
+        id: r.id,
+        zone: ZoneId(r.zone_id),
+        zone_name: r.zone_name,
+        date: r.date.to_jiff(),
+        started_at: r.started_at.to_jiff(),
+        passes: r.passes,
+        pass_s: r.pass_s,
+        source: r.source,
+        who: r.who,
+    })
+    .fetch_optional(db)
+    .await
+}
+
+/// Records runs assumed from a plan; one begun before grows by the passes begun since. What a person said stands.
 pub async fn assume(db: impl PgExecutor<'_>, runs: &[NewRun]) -> sqlx::Result<()> {
     let zones: Vec<i64> = runs.iter().map(|r| r.zone.0).collect();
     let dates: Vec<String> = runs.iter().map(|r| r.date.to_string()).collect();
@@ -63,7 +145,8 @@ pub async fn assume(db: impl PgExecutor<'_>, runs: &[NewRun]) -> sqlx::Result<()
          SELECT z, d, s, p, l, 'assumed', i
          FROM unnest($1::int8[], $2::text[]::date[], $3::text[]::timestamptz[], $4::int4[], $5::int4[], $6::int8[])
               AS r (z, d, s, p, l, i)
-         ON CONFLICT (zone_id, started_at) DO UPDATE SET passes = greatest(run.passes, excluded.passes)",
+         ON CONFLICT (zone_id, started_at) WHERE voided_at IS NULL
+         DO UPDATE SET passes = greatest(run.passes, excluded.passes) WHERE run.source = 'assumed'",
         &zones,
         &dates,
         &starts,
@@ -74,4 +157,154 @@ pub async fn assume(db: impl PgExecutor<'_>, runs: &[NewRun]) -> sqlx::Result<()
     .execute(db)
     .await?;
     Ok(())
+}
+
+/// What a person said of a run: voids it and adds their word.
+pub async fn answer(
+    db: &mut PgConnection,
+    run: &RunRow,
+    account: AccountId,
+    source: &str,
+    passes: i32,
+    pass_s: i32,
+) -> sqlx::Result<i64> {
+    sqlx::query!("UPDATE run SET voided_at = now() WHERE id = $1", run.id)
+        .execute(&mut *db)
+        .await?;
+    sqlx::query_scalar!(
+        "INSERT INTO run (zone_id, date, started_at, passes, pass_s, source, plan_id, account_id, replaces)
+         SELECT zone_id, date, started_at, $2, $3, $4, plan_id, $5, id FROM run WHERE id = $1 RETURNING id",
+        run.id,
+        passes,
+        pass_s,
+        source,
+        account.0,
+    )
+    .fetch_one(&mut *db)
+    .await
+}
+
+/// A run that a person adds.
+pub struct ByHand<'a> {
+    /// The zone.
+    pub zone: ZoneId,
+    /// Local day of its start.
+    pub date: Date,
+    /// Its start.
+    pub started_at: Timestamp,
+    /// Length, s.
+    pub seconds: i32,
+    /// `hand` or `hose`.
+    pub source: &'a str,
+    /// Who.
+    pub account: AccountId,
+    /// Sent twice, written once.
+    pub idempotency_key: &'a str,
+}
+
+/// Adds a run by hand; `None` where that key was written before, or where a run of that zone starts at that instant.
+pub async fn add(db: impl PgExecutor<'_>, run: &ByHand<'_>) -> sqlx::Result<Option<i64>> {
+    sqlx::query_scalar!(
+        "INSERT INTO run (zone_id, date, started_at, passes, pass_s, source, account_id, idempotency_key)
+         VALUES ($1, $2, $3, 1, $4, $5, $6, $7) ON CONFLICT DO NOTHING RETURNING id",
+        run.zone.0,
+        run.date.to_sqlx() as _,
+        run.started_at.to_sqlx() as _,
+        run.seconds,
+        run.source,
+        run.account.0,
+        run.idempotency_key,
+    )
+    .fetch_optional(db)
+    .await
+}
+
+/// Whether a key was written for a zone.
+pub async fn is_written(
+    db: impl PgExecutor<'_>,
+    zone: ZoneId,
+    idempotency_key: &str,
+) -> sqlx::Result<bool> {
+    sqlx::query_scalar!(
+        r#"SELECT EXISTS (SELECT FROM run WHERE zone_id = $1 AND idempotency_key = $2) AS "any!""#,
+        zone.0,
+        idempotency_key
+    )
+    .fetch_one(db)
+    .await
+}
+
+/// An opportunity at which a plan held a zone for rain, once it has passed.
+pub struct NewHold {
+    /// The zone.
+    pub zone: ZoneId,
+    /// The day.
+    pub date: Date,
+    /// The plan that held it.
+    pub plan: i64,
+    /// The reason's figures.
+    pub figures: Value,
+}
+
+/// Records holds that have passed; each once.
+pub async fn hold(db: impl PgExecutor<'_>, holds: &[NewHold]) -> sqlx::Result<()> {
+    let zones: Vec<i64> = holds.iter().map(|h| h.zone.0).collect();
+    let dates: Vec<String> = holds.iter().map(|h| h.date.to_string()).collect();
+    let plans: Vec<i64> = holds.iter().map(|h| h.plan).collect();
+    let figures: Vec<Value> = holds.iter().map(|h| h.figures.clone()).collect();
+    sqlx::query!(
+        "INSERT INTO rain_hold (zone_id, date, plan_id, figures)
+         SELECT * FROM unnest($1::int8[], $2::text[]::date[], $3::int8[], $4::jsonb[]) ON CONFLICT DO NOTHING",
+        &zones,
+        &dates,
+        &plans,
+        &figures,
+    )
+    .execute(db)
+    .await?;
+    Ok(())
+}
+
+/// A hold as it is stored.
+pub struct HoldRow {
+    /// The zone.
+    pub zone: ZoneId,
+    /// Its name.
+    pub zone_name: String,
+    /// The day.
+    pub date: Date,
+    /// The reason's figures.
+    pub figures: Value,
+}
+
+/// Holds of a site from a date on, newest first.
+pub async fn holds(
+    db: impl PgExecutor<'_>,
+    site: SiteId,
+    from: Date,
+) -> sqlx::Result<Vec<HoldRow>> {
+    sqlx::query!(
+        r#"SELECT h.zone_id, z.settings->>'name' AS "zone_name!", h.date, h.figures
+           FROM rain_hold h JOIN zone z ON z.id = h.zone_id
+           WHERE z.site_id = $1 AND h.date >= $2 ORDER BY h.date DESC, z.position"#,
+        site.0,
+        from.to_sqlx() as _,
+    )
+    .map(|r| HoldRow {
+        zone: ZoneId(r.zone_id),
+        zone_name: r.zone_name,
+        date: r.date.to_jiff(),
+        figures: r.figures,
+    })
+    .fetch_all(db)
+    .await
+}
+
+impl From<&HoldRow> for RainHold {
+    fn from(row: &HoldRow) -> Self {
+        Self {
+            zone: row.zone.0.to_string(),
+            date: row.date,
+        }
+    }
 }

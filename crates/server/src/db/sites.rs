@@ -1,6 +1,7 @@
 //! Sites and who belongs to them.
 
 use jiff::Timestamp;
+use jiff::civil::Date;
 use jiff_sqlx::ToSqlx;
 use lawn::site::{Site, Supply, Window};
 use sqlx::PgExecutor;
@@ -38,8 +39,8 @@ pub async fn insert(
     let supply = serde_json::to_value(supply).map_err(undecodable)?;
     sqlx::query_scalar!(
         "INSERT INTO site (name, time_zone, latitude, longitude, elevation_m, wind_height_m, currency, price_per_m3,
-                           windows, supply, simulated_now)
-         VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11) RETURNING id",
+                           windows, supply, simulated_now, next_event_at)
+         VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, coalesce($11, now())) RETURNING id",
         site.name,
         site.time_zone,
         site.latitude,
@@ -55,6 +56,16 @@ pub async fn insert(
     .fetch_one(db)
     .await
     .map(SiteId)
+}
+
+/// Whether a site exists.
+pub async fn exists(db: impl PgExecutor<'_>, id: SiteId) -> sqlx::Result<bool> {
+    sqlx::query_scalar!(
+        r#"SELECT EXISTS (SELECT FROM site WHERE id = $1) AS "any!""#,
+        id.0
+    )
+    .fetch_one(db)
+    .await
 }
 
 /// Gives an account a role on a site.
@@ -154,6 +165,83 @@ pub async fn update(
         site.price_per_m3,
         windows,
         supply,
+    )
+    .execute(db)
+    .await?;
+    Ok(())
+}
+
+/// Sets the site's next event: the next 03:00 or end of a window, by its own clock.
+pub async fn set_next_event(
+    db: impl PgExecutor<'_>,
+    id: SiteId,
+    at: Timestamp,
+) -> sqlx::Result<()> {
+    sqlx::query!(
+        "UPDATE site SET next_event_at = $2 WHERE id = $1",
+        id.0,
+        at.to_sqlx() as _,
+    )
+    .execute(db)
+    .await?;
+    Ok(())
+}
+
+/// The site's next event.
+pub async fn next_event(db: impl PgExecutor<'_>, id: SiteId) -> sqlx::Result<Timestamp> {
+    let at = sqlx::query_scalar!("SELECT next_event_at FROM site WHERE id = $1", id.0)
+        .fetch_one(db)
+        .await?;
+    Ok(at.to_jiff())
+}
+
+/// Claims a real-clock site whose event is due, for the caller's transaction.
+pub async fn claim_due(db: impl PgExecutor<'_>) -> sqlx::Result<Option<SiteId>> {
+    let id = sqlx::query_scalar!(
+        "SELECT id FROM site WHERE simulated_now IS NULL AND next_event_at <= now()
+         ORDER BY next_event_at LIMIT 1 FOR UPDATE SKIP LOCKED"
+    )
+    .fetch_optional(db)
+    .await?;
+    Ok(id.map(SiteId))
+}
+
+/// Marks a site's day as begun; `false` where it was already.
+pub async fn begin_day(db: impl PgExecutor<'_>, id: SiteId, day: Date) -> sqlx::Result<bool> {
+    let done = sqlx::query!(
+        "INSERT INTO site_day (site_id, day) VALUES ($1, $2) ON CONFLICT DO NOTHING",
+        id.0,
+        day.to_sqlx() as _,
+    )
+    .execute(db)
+    .await?;
+    Ok(done.rows_affected() == 1)
+}
+
+/// Notes the plan with which a day began.
+pub async fn day_planned(
+    db: impl PgExecutor<'_>,
+    id: SiteId,
+    day: Date,
+    plan: Option<i64>,
+) -> sqlx::Result<()> {
+    sqlx::query!(
+        "UPDATE site_day SET plan_id = $3 WHERE site_id = $1 AND day = $2",
+        id.0,
+        day.to_sqlx() as _,
+        plan,
+    )
+    .execute(db)
+    .await?;
+    Ok(())
+}
+
+/// Sets a simulated clock.
+pub async fn set_clock(db: impl PgExecutor<'_>, id: SiteId, now: Timestamp) -> sqlx::Result<()> {
+    sqlx::query!(
+        "UPDATE site SET simulated_now = $2 WHERE id = $1 AND simulated_now IS NOT NULL",
+        id.0,
+        now.to_sqlx() as _,
     )
     .execute(db)
     .await?;

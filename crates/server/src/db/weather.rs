@@ -11,17 +11,24 @@ use super::{AccountId, SiteId};
 /// An observed day as it is stored.
 #[derive(Debug, Clone, PartialEq)]
 pub struct StoredDay {
-    /// What was measured; rain by the gauge where there is a reading.
+    /// What counts; rain by the gauge where there is a reading, unless the manager chose otherwise.
     pub day: WeatherDay,
-    /// Where it came from: `upload`, `demo`, or `gauge` where there is a reading alone.
+    /// Where it came from: `upload`, `service`, or `gauge` where there is a reading alone.
     pub origin: String,
-    /// Rain by the station or upload, where the gauge overrides it.
+    /// Rain by the file or the service.
     pub station_rain_mm: Option<f64>,
+    /// Rain by the gauge.
+    pub gauge_rain_mm: Option<f64>,
     /// Whether the rain is the gauge's.
     pub by_gauge: bool,
+    /// Whose rain the manager chose for the day: `gauge` or `station`.
+    pub chosen: Option<String>,
+    /// Rain by the service, where a person's file counts before it.
+    pub service_rain_mm: Option<f64>,
 }
 
-/// Observed days from one date to another, gauge readings over the station's rain. A day may have a gauge reading alone.
+/// Observed days from one date to another. A person's file counts before the service, the gauge's rain before either's, unless the
+/// manager chose the station's. A day may have a gauge reading alone.
 pub async fn days(
     db: impl PgExecutor<'_>,
     site: SiteId,
@@ -30,11 +37,15 @@ pub async fn days(
 ) -> sqlx::Result<Vec<StoredDay>> {
     let rows = sqlx::query!(
         r#"SELECT coalesce(w.date, g.date) AS "date!", w.tmin_c, w.tmax_c, w.rh_min_pct, w.rh_max_pct, w.dewpoint_c,
-                  w.vapour_pressure_kpa, w.solar_mj_m2, w.sunshine_h, w.wind_m_s, w.rain_mm AS station_rain_mm,
-                  g.rain_mm AS "gauge_rain_mm?", coalesce(w.origin, 'gauge') AS "origin!"
-           FROM (SELECT * FROM weather_day WHERE site_id = $1 AND date BETWEEN $2 AND $3) w
+                  w.vapour_pressure_kpa, w.solar_mj_m2, w.sunshine_h, w.wind_m_s, w.rain_mm AS "station_rain_mm?",
+                  g.rain_mm AS "gauge_rain_mm?", coalesce(w.origin, 'gauge') AS "origin!", c.counts AS "chosen?",
+                  s.rain_mm AS "service_rain_mm?"
+           FROM (SELECT DISTINCT ON (date) * FROM weather_day WHERE site_id = $1 AND date BETWEEN $2 AND $3
+                 ORDER BY date, (origin = 'upload') DESC) w
            FULL JOIN (SELECT date, rain_mm FROM gauge_reading
                       WHERE site_id = $1 AND voided_at IS NULL AND date BETWEEN $2 AND $3) g ON g.date = w.date
+           LEFT JOIN rain_choice c ON c.site_id = $1 AND c.date = coalesce(w.date, g.date)
+           LEFT JOIN weather_day s ON s.site_id = $1 AND s.date = w.date AND s.origin = 'service' AND w.origin = 'upload'
            ORDER BY 1"#,
         site.0,
         from.to_sqlx() as _,
@@ -44,24 +55,34 @@ pub async fn days(
     .await?;
     Ok(rows
         .into_iter()
-        .map(|r| StoredDay {
-            day: WeatherDay {
-                date: r.date.to_jiff(),
-                tmin_c: r.tmin_c,
-                tmax_c: r.tmax_c,
-                rh_min_pct: r.rh_min_pct,
-                rh_max_pct: r.rh_max_pct,
-                dewpoint_c: r.dewpoint_c,
-                vapour_pressure_kpa: r.vapour_pressure_kpa,
-                solar_mj_m2: r.solar_mj_m2,
-                sunshine_h: r.sunshine_h,
-                wind_m_s: r.wind_m_s,
-                rain_mm: r.gauge_rain_mm.or(r.station_rain_mm),
-                rain_probability_pct: None,
-            },
-            origin: r.origin,
-            by_gauge: r.gauge_rain_mm.is_some(),
-            station_rain_mm: r.gauge_rain_mm.and(r.station_rain_mm),
+        .map(|r| {
+            let by_gauge = r.gauge_rain_mm.is_some() && r.chosen.as_deref() != Some("station");
+            StoredDay {
+                day: WeatherDay {
+                    date: r.date.to_jiff(),
+                    tmin_c: r.tmin_c,
+                    tmax_c: r.tmax_c,
+                    rh_min_pct: r.rh_min_pct,
+                    rh_max_pct: r.rh_max_pct,
+                    dewpoint_c: r.dewpoint_c,
+                    vapour_pressure_kpa: r.vapour_pressure_kpa,
+                    solar_mj_m2: r.solar_mj_m2,
+                    sunshine_h: r.sunshine_h,
+                    wind_m_s: r.wind_m_s,
+                    rain_mm: if by_gauge {
+                        r.gauge_rain_mm
+                    } else {
+                        r.station_rain_mm
+                    },
+                    rain_probability_pct: None,
+                },
+                origin: r.origin,
+                by_gauge,
+                station_rain_mm: r.station_rain_mm,
+                gauge_rain_mm: r.gauge_rain_mm,
+                chosen: r.chosen,
+                service_rain_mm: r.service_rain_mm,
+            }
         })
         .collect())
 }
@@ -145,7 +166,111 @@ impl Arrays {
     }
 }
 
-/// Writes observed days, replacing those of the same date.
+/// Chooses whose rain counts on a day; `None` leaves it to the rule.
+pub async fn choose_rain(
+    db: &mut PgConnection,
+    site: SiteId,
+    account: AccountId,
+    date: Date,
+    counts: Option<&str>,
+) -> sqlx::Result<()> {
+    match counts {
+        Some(counts) => {
+            sqlx::query!(
+                "INSERT INTO rain_choice (site_id, date, counts, account_id) VALUES ($1, $2, $3, $4)
+                 ON CONFLICT (site_id, date) DO UPDATE SET counts = $3, account_id = $4",
+                site.0,
+                date.to_sqlx() as _,
+                counts,
+                account.0,
+            )
+            .execute(db)
+            .await?;
+        }
+        None => {
+            sqlx::query!(
+                "DELETE FROM rain_choice WHERE site_id = $1 AND date = $2",
+                site.0,
+                date.to_sqlx() as _,
+            )
+            .execute(db)
+            .await?;
+        }
+    }
+    Ok(())
+}
+
+/// A forecast day with the instant of its issue.
+pub struct IssuedDay {
+    /// The site's instant of issue.
+    pub issued_at: Timestamp,
+    /// What was said.
+    pub day: WeatherDay,
+}
+
+/// Forecasts as issued, for days of a stretch.
+pub async fn issued(
+    db: impl PgExecutor<'_>,
+    site: SiteId,
+    from: Date,
+    to: Date,
+) -> sqlx::Result<Vec<IssuedDay>> {
+    sqlx::query!(
+        "SELECT issued_at, date, tmax_c, rain_mm, rain_probability_pct FROM forecast_day
+         WHERE site_id = $1 AND date BETWEEN $2 AND $3 ORDER BY date, issued_at",
+        site.0,
+        from.to_sqlx() as _,
+        to.to_sqlx() as _,
+    )
+    .map(|r| IssuedDay {
+        issued_at: r.issued_at.to_jiff(),
+        day: WeatherDay {
+            date: r.date.to_jiff(),
+            tmax_c: r.tmax_c,
+            rain_mm: r.rain_mm,
+            rain_probability_pct: r.rain_probability_pct,
+            ..WeatherDay::default()
+        },
+    })
+    .fetch_all(db)
+    .await
+}
+
+/// How a foreign file's columns were read before, by its heading.
+pub async fn mapping(
+    db: impl PgExecutor<'_>,
+    site: SiteId,
+    heading: &str,
+) -> sqlx::Result<Option<serde_json::Value>> {
+    sqlx::query_scalar!(
+        "SELECT mapping FROM column_mapping WHERE site_id = $1 AND heading = $2",
+        site.0,
+        heading
+    )
+    .fetch_optional(db)
+    .await
+}
+
+/// Remembers how a foreign file's columns are read.
+pub async fn remember_mapping(
+    db: impl PgExecutor<'_>,
+    site: SiteId,
+    heading: &str,
+    mapping: &serde_json::Value,
+) -> sqlx::Result<()> {
+    sqlx::query!(
+        "INSERT INTO column_mapping (site_id, heading, mapping) VALUES ($1, $2, $3)
+         ON CONFLICT (site_id, heading) DO UPDATE SET mapping = $3",
+        site.0,
+        heading,
+        mapping
+    )
+    .execute(db)
+    .await?;
+    Ok(())
+}
+
+/// Writes observed days, replacing those of the same date and origin.
 pub async fn upsert_days(
     db: impl PgExecutor<'_>,
     site: SiteId,
@@ -160,12 +285,12 @@ pub async fn upsert_days(
          SELECT $1, d.*, $13, $14
          FROM unnest($2::text[]::date[], $3::float8[], $4::float8[], $5::float8[], $6::float8[], $7::float8[], $8::float8[],
                      $9::float8[], $10::float8[], $11::float8[], $12::float8[]) d
-         ON CONFLICT (site_id, date) DO UPDATE SET
+         ON CONFLICT (site_id, date, origin) DO UPDATE SET
              tmin_c = excluded.tmin_c, tmax_c = excluded.tmax_c, rh_min_pct = excluded.rh_min_pct,
              rh_max_pct = excluded.rh_max_pct, dewpoint_c = excluded.dewpoint_c,
              vapour_pressure_kpa = excluded.vapour_pressure_kpa, solar_mj_m2 = excluded.solar_mj_m2,
              sunshine_h = excluded.sunshine_h, wind_m_s = excluded.wind_m_s, rain_mm = excluded.rain_mm,
-             origin = excluded.origin, import_id = excluded.import_id",
+             import_id = excluded.import_id",
         site.0,
         &a.dates,
         &a.figures[0] as _,

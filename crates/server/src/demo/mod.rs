@@ -1,32 +1,46 @@
-//! The demo: an invented small-town commons, two seasons of made-up weather and the runs that its plans asked for.
+//! The demo: an invented small-town commons, two seasons of made-up weather from the simulated service, and the runs that its plans
+//! asked for. The last week is lived through round by round, so that changes, holds and forecasts are there to be looked at.
 
-mod generator;
-
-use jiff::Timestamp;
 use jiff::civil::Date;
+use jiff::tz::TimeZone;
+use jiff::{Timestamp, ToSpan};
 use lawn::replay::{Foresight, replay};
-use lawn::weather::{self, Gaps};
+use lawn::weather::{self, Gaps, WeatherDay};
 use sqlx::PgPool;
 use thiserror::Error;
 
 use crate::db::runs::NewRun;
-use crate::db::{self, ZoneId};
-use crate::{password, planning};
+use crate::db::{self, AccountId, ZoneId};
+use crate::weather_service::{Unusable, WeatherService};
+use crate::{password, rounds};
 
 /// The demo's site.
 pub const SITE: &str = include_str!("../../../../docs/formats/site.example.json");
-/// Address of the demo's account.
+/// Address of the demo's owner.
 pub const EMAIL: &str = "juniper@sorrelhollow.example";
-/// Its password, printed by `cargo xtask demo`; `serve` refuses open addresses while the account exists.
+/// The password of all its accounts, printed by `cargo xtask demo`; `serve` refuses open addresses while they exist.
 pub const PASSWORD: &str = "clover and thyme";
+/// Its people with their roles.
+pub const PEOPLE: [(&str, &str, &str); 4] = [
+    (EMAIL, "Juniper Marsh", "owner"),
+    ("rowan@sorrelhollow.example", "Rowan Teasel", "manager"),
+    ("willow@sorrelhollow.example", "Willow Quill", "crew"),
+    ("bram@sorrelhollow.example", "Bram Sedge", "viewer"),
+];
 /// The demo's clock.
 const NOW: &str = "2026-06-18T07:30:00-04:00";
 /// First day of its weather.
 const FIRST_DAY: Date = Date::constant(2025, 3, 1);
 /// Its day.
 const TODAY: Date = Date::constant(2026, 6, 18);
-/// Days of its forecast.
-const FORECAST_DAYS: usize = 7;
+/// Climate and seed of its weather.
+const WEATHER: (&str, i64) = ("transition", 8);
+/// Days before today that are lived through round by round.
+const LIVED_DAYS: i64 = 7;
+/// Days before today of which the forecasts are kept.
+const FORECAST_DAYS: i64 = 60;
+/// How the gauge on the lawn differs from the station, share, day after day.
+const GAUGE_SCATTER: [f64; 5] = [1.12, 0.94, 1.05, 0.88, 1.2];
 
 /// Why the demo was not loaded.
 #[derive(Debug, Error)]
@@ -34,6 +48,9 @@ pub enum Error {
     /// The database.
     #[error(transparent)]
     Database(#[from] sqlx::Error),
+    /// The weather service.
+    #[error("the weather service: {0}")]
+    Weather(#[from] Unusable),
     /// Another step; all of them are ours.
     #[error("the demo does not load: {0}")]
     Defect(String),
@@ -47,16 +64,14 @@ fn defect(error: impl std::fmt::Display) -> Error {
 ///
 /// # Errors
 /// [`Error`]; nothing is half loaded.
-pub async fn load(pool: &PgPool) -> Result<bool, Error> {
-    let hash = password::hash(PASSWORD.to_owned()).await.map_err(defect)?;
+pub async fn load(pool: &PgPool, service: &WeatherService) -> Result<bool, Error> {
     let mut tx = pool.begin().await?;
     if db::accounts::credentials(&mut *tx, EMAIL).await?.is_some() {
         return Ok(false);
     }
-    let account = db::accounts::insert(&mut *tx, EMAIL, "Juniper Marsh", &hash, true).await?;
-
     let now: Timestamp = NOW.parse().map_err(defect)?;
     let mut document = lawn::document::read(SITE).map_err(defect)?;
+    let zone_hours = document.site.zone().map_err(defect)?;
     let site = db::sites::insert(
         &mut *tx,
         &document.site,
@@ -65,41 +80,56 @@ pub async fn load(pool: &PgPool) -> Result<bool, Error> {
         Some(now),
     )
     .await?;
-    db::sites::add_member(&mut *tx, site, account, "owner").await?;
+    let hash = password::hash(PASSWORD.to_owned()).await.map_err(defect)?;
+    let mut crew = AccountId(0);
+    for (email, name, role) in PEOPLE {
+        let account = db::accounts::insert(&mut *tx, email, name, &hash, true).await?;
+        db::sites::add_member(&mut *tx, site, account, role).await?;
+        if role == "crew" {
+            crew = account;
+        }
+    }
     for zone in &mut document.zones {
         zone.active_from.get_or_insert(FIRST_DAY);
         zone.id = db::zones::insert(&mut *tx, site, zone).await?.0.to_string();
     }
 
-    let days = generator::days(FIRST_DAY, TODAY);
-    let import = db::weather::insert_import(&mut *tx, site, None, days.len()).await?;
-    db::weather::upsert_days(&mut *tx, site, &days, "demo", Some(import)).await?;
-    db::weather::insert_forecast(
-        &mut *tx,
-        site,
-        now,
-        &generator::forecast(TODAY, FORECAST_DAYS),
-    )
-    .await?;
+    let (climate, seed) = WEATHER;
+    db::feeds::connect(&mut *tx, site, climate, seed).await?;
+    let row = db::sites::get(&mut *tx, site).await?;
+    let feed = db::feeds::get(&mut *tx, site)
+        .await?
+        .ok_or_else(|| defect("no feed"))?;
+    let days = service.observed(&feed, &row, now, FIRST_DAY).await?;
+    db::weather::upsert_days(&mut *tx, site, &days, "service", None).await?;
+    db::feeds::succeeded(&mut *tx, site, now).await?;
+    for (day, scatter) in gauge_days(&days).zip(GAUGE_SCATTER.into_iter().cycle()) {
+        let read_at = at(day.date.saturating_add(1.day()), 8, &zone_hours)?;
+        let mm = (day.rain_mm.unwrap_or(0.0) * scatter * 2.0).round() / 2.0;
+        db::weather::add_gauge_reading(&mut tx, site, crew, day.date, mm, read_at).await?;
+    }
 
-    // What the controller ran: each past morning's own decision.
+    let lived_from = TODAY.saturating_sub(LIVED_DAYS.days());
+    let mut date = TODAY.saturating_sub(FORECAST_DAYS.days());
+    while date < lived_from {
+        let issued = at(date, 3, &zone_hours)?;
+        let forecast = service.forecast(&feed, &row, issued).await?;
+        db::weather::insert_forecast(&mut *tx, site, issued, &forecast).await?;
+        date = date.saturating_add(1.day());
+    }
+
+    // What the controller ran until then: each past morning's own decision.
     let place = weather::place(&document.site);
     let record = weather::series(&place, &days, Gaps::Refuse).map_err(defect)?;
-    let yesterday = days.last().map_or(FIRST_DAY, |d| d.date);
-    let rows = replay(&document, &record, FIRST_DAY, yesterday, Foresight::None).map_err(defect)?;
-    let zone_hours = document.site.zone().map_err(defect)?;
+    let last = lived_from.saturating_sub(1.day());
+    let rows = replay(&document, &record, FIRST_DAY, last, Foresight::None).map_err(defect)?;
     let mut runs = Vec::new();
     for row in rows {
         let Some(dose) = row.dose else { continue };
-        let start = row
-            .date
-            .at(4, 0, 0, 0)
-            .to_zoned(zone_hours.clone())
-            .map_err(defect)?;
         runs.push(NewRun {
             zone: ZoneId(row.zone.parse().map_err(defect)?),
             date: row.date,
-            started_at: start.timestamp(),
+            started_at: at(row.date, 4, &zone_hours)?,
             passes: dose.passes,
             pass_s: dose.pass_s,
             plan: None,
@@ -107,18 +137,27 @@ pub async fn load(pool: &PgPool) -> Result<bool, Error> {
     }
     db::runs::assume(&mut *tx, &runs).await?;
 
-    // The plan of 03:00 this morning first, so that what it asked for has run by the demo's clock.
-    sqlx::query!("UPDATE site SET simulated_now = $2::timestamptz - interval '5 hours 45 minutes' WHERE id = $1",
-        site.0, jiff_sqlx::ToSqlx::to_sqlx(now) as _).execute(&mut *tx).await?;
-    planning::replan(&mut tx, site).await.map_err(defect)?;
-    sqlx::query!(
-        "UPDATE site SET simulated_now = $2 WHERE id = $1",
-        site.0,
-        jiff_sqlx::ToSqlx::to_sqlx(now) as _
-    )
-    .execute(&mut *tx)
-    .await?;
-    planning::replan(&mut tx, site).await.map_err(defect)?;
+    let mut event = at(lived_from, 3, &zone_hours)?;
+    while event <= now {
+        db::sites::set_clock(&mut *tx, site, event).await?;
+        let forecast = service.forecast(&feed, &row, event).await?;
+        db::weather::insert_forecast(&mut *tx, site, event, &forecast).await?;
+        rounds::round(&mut tx, site).await.map_err(defect)?;
+        event = db::sites::next_event(&mut *tx, site).await?;
+    }
+    db::sites::set_clock(&mut *tx, site, now).await?;
     tx.commit().await?;
     Ok(true)
+}
+
+/// Wet days of late on which somebody read the gauge.
+fn gauge_days(days: &[WeatherDay]) -> impl Iterator<Item = &WeatherDay> {
+    let from = TODAY.saturating_sub(45.days());
+    days.iter()
+        .filter(move |d| d.date >= from && d.rain_mm.is_some_and(|mm| mm >= 2.0))
+}
+
+fn at(date: Date, hour: i8, zone: &TimeZone) -> Result<Timestamp, Error> {
+    let zoned = date.at(hour, 0, 0, 0).to_zoned(zone.clone());
+    Ok(zoned.map_err(defect)?.timestamp())
 }

@@ -1,10 +1,13 @@
 //! One PostgreSQL cluster a test process, one migrated template, a database and a server of its own for each test.
 
 use std::net::{SocketAddr, TcpListener};
+use std::process::{Child, Command, Stdio};
 use std::sync::OnceLock;
 use std::sync::atomic::{AtomicU32, Ordering};
+use std::time::{Duration, Instant};
 
 use fresh_meadow::settings::Settings;
+use fresh_meadow::weather_service::WeatherService;
 use fresh_meadow::{db, demo, password, serve};
 use jiff::Timestamp;
 use lawn::site::SiteDocument;
@@ -44,12 +47,21 @@ fn cluster() -> &'static Cluster {
 
 /// A database of its own, migrated.
 pub async fn database() -> String {
+    create_database(TEMPLATE).await
+}
+
+/// A database of its own without any table.
+pub async fn empty_database() -> String {
+    create_database("template1").await
+}
+
+async fn create_database(template: &str) -> String {
     static NEXT: AtomicU32 = AtomicU32::new(1);
     let cluster = tokio::task::spawn_blocking(cluster).await.unwrap();
     let name = format!("test_{}", NEXT.fetch_add(1, Ordering::Relaxed));
     let admin = db::connect(&cluster.url("postgres"), 1).await.unwrap();
     sqlx::query(sqlx::AssertSqlSafe(format!(
-        "CREATE DATABASE {name} TEMPLATE {TEMPLATE}"
+        "CREATE DATABASE {name} TEMPLATE {template}"
     )))
     .execute(&admin)
     .await
@@ -71,16 +83,44 @@ pub fn settings(database_url: &str) -> Settings {
         listen: "127.0.0.1:0".parse().unwrap(),
         database_connections: 4,
         public_origin: None,
+        weather_url: None,
+        work_every_s: 0.0,
     }
+}
+
+/// The stand-in weather service, one a test process.
+pub fn weather_service() -> &'static str {
+    static SERVICE: OnceLock<String> = OnceLock::new();
+    SERVICE.get_or_init(|| {
+        let listener = TcpListener::bind("127.0.0.1:0").unwrap();
+        let address = listener.local_addr().unwrap();
+        std::thread::spawn(move || {
+            actix_web::rt::System::new()
+                .block_on(standins::service::run(listener))
+                .unwrap();
+        });
+        format!("http://{address}")
+    })
 }
 
 impl App {
     /// An empty application.
     pub async fn start() -> Self {
+        Self::start_with(|_| ()).await
+    }
+
+    /// An empty application that asks the stand-in weather service.
+    pub async fn with_weather() -> Self {
+        Self::start_with(|s| s.weather_url = Some(weather_service().to_owned())).await
+    }
+
+    /// An empty application with other settings.
+    pub async fn start_with(change: impl FnOnce(&mut Settings)) -> Self {
         let database_url = database().await;
         let listener = TcpListener::bind("127.0.0.1:0").unwrap();
         let address = listener.local_addr().unwrap();
-        let served = settings(&database_url);
+        let mut served = settings(&database_url);
+        change(&mut served);
         std::thread::spawn(move || {
             actix_web::rt::System::new()
                 .block_on(serve::run(served, listener))
@@ -96,8 +136,9 @@ impl App {
 
     /// The application with the demo.
     pub async fn with_demo() -> Self {
-        let app = Self::start().await;
-        assert!(demo::load(&app.pool).await.unwrap());
+        let app = Self::with_weather().await;
+        let service = WeatherService::new(weather_service());
+        assert!(demo::load(&app.pool, &service).await.unwrap());
         app
     }
 
@@ -162,6 +203,65 @@ impl App {
             .await;
         assert_eq!(answer.status(), StatusCode::OK);
         api
+    }
+}
+
+/// A server process of its own on an application's database, killed when it goes out of sight.
+pub struct Process {
+    pub child: Child,
+    /// The application as this process serves it.
+    pub app: App,
+}
+
+impl Process {
+    /// Starts one with more environment; it may not answer yet.
+    pub fn start(app: &App, stderr: Stdio, env: &[(&str, &str)]) -> Self {
+        let listener = TcpListener::bind("127.0.0.1:0").unwrap();
+        let address = listener.local_addr().unwrap();
+        drop(listener);
+        let child = Command::new(env!("CARGO_BIN_EXE_fresh-meadow"))
+            .arg("serve")
+            .env("FRESH_MEADOW_DATABASE_URL", &app.database_url)
+            .env("FRESH_MEADOW_LISTEN", address.to_string())
+            .env("FRESH_MEADOW_WORK_EVERY_S", "0")
+            .env_remove("RUST_LOG")
+            .envs(env.iter().copied())
+            .stdin(Stdio::null())
+            .stdout(Stdio::null())
+            .stderr(stderr)
+            .spawn()
+            .unwrap();
+        let app = App {
+            address,
+            pool: app.pool.clone(),
+            database_url: app.database_url.clone(),
+        };
+        Self { child, app }
+    }
+
+    pub async fn answers(&self) {
+        let deadline = Instant::now() + Duration::from_secs(20);
+        while reqwest::get(format!("{}/readyz", self.app.origin()))
+            .await
+            .is_err()
+        {
+            assert!(Instant::now() < deadline, "the server never answered");
+            tokio::time::sleep(Duration::from_millis(20)).await;
+        }
+    }
+
+    /// kill -9.
+    pub fn kill(&mut self) {
+        self.child.kill().unwrap();
+        self.child.wait().unwrap();
+    }
+}
+
+impl Drop for Process {
+    fn drop(&mut self) {
+        // It may be dead already.
+        let _ = self.child.kill();
+        let _ = self.child.wait();
     }
 }
 

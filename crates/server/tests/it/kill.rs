@@ -1,12 +1,11 @@
 //! Kill -9 in the middle of an import leaves none of it; a second import gives all.
 
-use std::net::TcpListener;
-use std::process::{Command, Stdio};
+use std::process::Stdio;
 use std::time::{Duration, Instant};
 
 use reqwest::StatusCode;
 
-use crate::harness::{App, EMAIL, NIGHT, expect, small_site, weather};
+use crate::harness::{App, EMAIL, NIGHT, Process, expect, small_site, weather};
 
 /// Waits until a question to the database is answered with yes.
 async fn until(pool: &sqlx::PgPool, question: &'static str) {
@@ -28,34 +27,9 @@ async fn a_killed_import_leaves_nothing_and_the_next_gives_all() {
     let site = app.site(owner, &small_site(), NIGHT).await;
 
     // A second server process on the same database, to be killed.
-    let port = TcpListener::bind("127.0.0.1:0")
-        .unwrap()
-        .local_addr()
-        .unwrap()
-        .port();
-    let mut server = Command::new(env!("CARGO_BIN_EXE_fresh-meadow"))
-        .arg("serve")
-        .env("FRESH_MEADOW_DATABASE_URL", &app.database_url)
-        .env("FRESH_MEADOW_LISTEN", format!("127.0.0.1:{port}"))
-        .stdin(Stdio::null())
-        .stdout(Stdio::null())
-        .stderr(Stdio::null())
-        .spawn()
-        .unwrap();
-    let victim = App {
-        address: format!("127.0.0.1:{port}").parse().unwrap(),
-        pool: app.pool.clone(),
-        database_url: app.database_url.clone(),
-    };
-    let deadline = Instant::now() + Duration::from_secs(20);
-    while reqwest::get(format!("{}/readyz", victim.origin()))
-        .await
-        .is_err()
-    {
-        assert!(Instant::now() < deadline, "the server never answered");
-        tokio::time::sleep(Duration::from_millis(20)).await;
-    }
-    let api = victim.sign_in(EMAIL).await;
+    let mut server = Process::start(&app, Stdio::null(), &[]);
+    server.answers().await;
+    let api = server.app.sign_in(EMAIL).await;
     let import = format!("/sites/{}/weather-imports?conflicts=keep", site.0);
     let file = weather(|_| None);
 
@@ -82,8 +56,7 @@ async fn a_killed_import_leaves_nothing_and_the_next_gives_all() {
         "SELECT EXISTS (SELECT FROM pg_stat_activity WHERE wait_event_type = 'Lock' AND query LIKE '%INSERT INTO weather_day%')",
     )
     .await;
-    server.kill().unwrap();
-    server.wait().unwrap();
+    server.kill();
     assert!(
         waiting.await.unwrap().is_err(),
         "no answer from a dead server"

@@ -1,9 +1,7 @@
-//! Plans and the record of runs.
+//! Plans.
 
 mod create;
-mod runs;
 mod show;
 
 pub(super) use create::*;
-pub(super) use runs::*;
 pub(super) use show::*;

@@ -1,6 +1,7 @@
 use actix_web::get;
 use actix_web::web::{Data, Json};
 use jiff::Timestamp;
+use lawn::changes::Change;
 use lawn::week_plan::WeekPlan;
 use serde::Serialize;
 use sqlx::PgPool;
@@ -18,6 +19,9 @@ pub(in crate::api) struct PlanView {
     made_at: Timestamp,
     #[schema(value_type = WeekPlan)]
     plan: serde_json::Value,
+    /// What it changes against the last plan of the day before.
+    #[schema(value_type = Vec<Change>)]
+    changes: serde_json::Value,
 }
 
 /// The newest plan; `null` while there is no weather to plan from.
@@ -36,6 +40,7 @@ pub(super) async fn newest(
             id: p.id,
             made_at: p.made_at,
             plan: p.result,
+            changes: p.changes,
         }),
     })
 }

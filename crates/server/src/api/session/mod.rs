@@ -7,13 +7,18 @@ use sha2::{Digest, Sha256};
 use sqlx::PgPool;
 use utoipa::ToSchema;
 
+use super::access::Role;
 use super::error::ApiError;
 use crate::db::{AccountId, SiteId, accounts, sites};
 
+mod everywhere;
+mod password;
 mod show;
 mod sign_in;
 mod sign_out;
 
+pub(super) use everywhere::*;
+pub(super) use password::*;
 pub(super) use show::*;
 pub(super) use sign_in::*;
 pub(super) use sign_out::*;
@@ -25,7 +30,7 @@ const COOKIE: &str = "fresh_meadow_session";
 pub(super) struct MySite {
     id: SiteId,
     name: String,
-    role: String,
+    role: Role,
 }
 
 /// Who is signed in.
@@ -36,7 +41,7 @@ pub(super) struct Me {
     sites: Vec<MySite>,
 }
 
-async fn me(pool: &PgPool, account: AccountId) -> Result<Me, ApiError> {
+pub(super) async fn me(pool: &PgPool, account: AccountId) -> Result<Me, ApiError> {
     let (name, email) = accounts::identity(pool, account).await?;
     let sites = sites::of_account(pool, account).await?;
     Ok(Me {
@@ -44,7 +49,10 @@ async fn me(pool: &PgPool, account: AccountId) -> Result<Me, ApiError> {
         email,
         sites: sites
             .into_iter()
-            .map(|(id, name, role)| MySite { id, name, role })
+            .filter_map(|(id, name, role)| {
+                let role = Role::of(&role)?;
+                Some(MySite { id, name, role })
+            })
             .collect(),
     })
 }
@@ -57,15 +65,25 @@ pub(super) fn session_hash(request: &HttpRequest) -> Option<Vec<u8>> {
 }
 
 /// A new session id and its hash.
-fn new_session() -> Result<(String, Vec<u8>), ApiError> {
-    let mut bytes = [0u8; 32];
-    getrandom::fill(&mut bytes).map_err(|e| ApiError::Internal(e.to_string()))?;
-    let id: String = bytes.iter().map(|b| format!("{b:02x}")).collect();
-    let hash = Sha256::digest(&id).to_vec();
-    Ok((id, hash))
+pub(super) fn new_session() -> Result<(String, Vec<u8>), ApiError> {
+    new_token()
 }
 
-fn cookie(id: String, secure: bool, max_age: time::Duration) -> Cookie<'static> {
+/// A random token of 256 bits and its hash; the hash alone is kept.
+pub(super) fn new_token() -> Result<(String, Vec<u8>), ApiError> {
+    let mut bytes = [0u8; 32];
+    getrandom::fill(&mut bytes).map_err(|e| ApiError::Internal(e.to_string()))?;
+    let token: String = bytes.iter().map(|b| format!("{b:02x}")).collect();
+    let hash = token_hash(&token);
+    Ok((token, hash))
+}
+
+/// The hash of a token.
+pub(super) fn token_hash(token: &str) -> Vec<u8> {
+    Sha256::digest(token).to_vec()
+}
+
+pub(super) fn cookie(id: String, secure: bool, max_age: time::Duration) -> Cookie<'static> {
     Cookie::build(COOKIE, id)
         .path("/")
         .http_only(true)

@@ -10,6 +10,7 @@ use crate::api::access::{Access, Manage};
 use crate::api::body::Body;
 use crate::api::error::{ApiError, Problem};
 use crate::api::etag::{check, etag, if_match};
+use crate::db::history::{self, Event};
 use crate::db::sites;
 use crate::planning;
 
@@ -54,6 +55,7 @@ pub(in crate::api) async fn update(
         &edit.supply,
     )
     .await?;
+    history::note(&mut *tx, access.site, access.account, &Event::SiteChanged).await?;
     planning::replan(&mut tx, access.site).await?;
     let row = sites::get(&mut *tx, access.site).await?;
     tx.commit().await?;

@@ -1,30 +1,37 @@
 use actix_web::web::Data;
 use actix_web::{HttpResponse, post};
-use jiff::civil::Date;
+use jiff::ToSpan;
+use jiff::civil::{Date, Time};
+use jiff::tz::TimeZone;
 use lawn::ranges;
 use lawn::site::Invalid;
 use serde::Deserialize;
 use sqlx::PgPool;
 use utoipa::ToSchema;
 
-use super::today;
 use crate::api::access::{Access, Record};
 use crate::api::body::Body;
 use crate::api::error::{ApiError, Problem};
+use crate::db::history::{self, Event};
 use crate::db::{sites, weather};
 use crate::{clock, planning};
+
+/// Until then a reading belongs to the day before (common practice).
+const NOON: Time = Time::constant(12, 0, 0, 0);
 
 /// A reading of the gauge.
 #[derive(Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]
 pub(in crate::api) struct GaugeReading {
-    /// The day on which the rain fell.
-    date: Date,
+    /// The day on which the rain fell; absent: by the hour of reading, the day before until noon, then the day itself.
+    #[serde(default)]
+    date: Option<Date>,
     /// How much.
     rain_mm: f64,
 }
 
-/// Adds a reading of the gauge for a day and replans; an earlier reading of that day is voided. The gauge counts before the station.
+/// Adds a reading of the gauge for a day and replans; an earlier reading of that day is voided. The gauge counts before the station,
+/// unless the manager chose otherwise for the day. A reading before noon belongs to the day before.
 #[utoipa::path(tag = "weather", operation_id = "add_gauge_reading", params(("site" = i64, Path)), request_body = GaugeReading, responses(
     (status = 204, description = "Added"),
     (status = 422, description = "The date or the depth does not hold", body = Problem)))]
@@ -46,13 +53,21 @@ pub(in crate::api) async fn gauge(
     let mut tx = pool.begin().await?;
     sites::lock(&mut *tx, access.site).await?;
     let site = sites::get(&mut *tx, access.site).await?;
-    let today = today(&site);
-    if reading.date >= today {
+    let now = clock::now(site.simulated_now);
+    let local = now
+        .to_zoned(TimeZone::get(&site.site.time_zone).unwrap_or(TimeZone::UTC))
+        .datetime();
+    let latest = if local.time() < NOON {
+        local.date().saturating_sub(1.day())
+    } else {
+        local.date()
+    };
+    let date = reading.date.unwrap_or(latest);
+    if date > latest {
         return Err(invalid(
             "date",
             format!(
-                "{} is not over yet: a reading belongs to a day before {today}",
-                reading.date
+                "a reading before noon belongs to the day before: {latest} at the latest, not {date}"
             ),
         ));
     }
@@ -60,11 +75,16 @@ pub(in crate::api) async fn gauge(
         &mut tx,
         access.site,
         access.account,
-        reading.date,
+        date,
         reading.rain_mm,
-        clock::now(site.simulated_now),
+        now,
     )
     .await?;
+    let event = Event::GaugeRead {
+        date,
+        rain_mm: reading.rain_mm,
+    };
+    history::note(&mut *tx, access.site, access.account, &event).await?;
     sites::weather_changed(&mut *tx, access.site).await?;
     planning::replan(&mut tx, access.site).await?;
     tx.commit().await?;

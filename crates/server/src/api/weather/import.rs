@@ -9,6 +9,7 @@ use super::{read, replaces, same, stored, today};
 use crate::api::access::{Access, Manage};
 use crate::api::error::{ApiError, Problem};
 use crate::api::etag::{check, if_match};
+use crate::db::history::{self, Event};
 use crate::db::{sites, weather};
 use crate::{clock, planning};
 
@@ -76,6 +77,12 @@ pub(in crate::api) async fn import(
         let issued_at = clock::now(site.simulated_now);
         weather::insert_forecast(&mut *tx, access.site, issued_at, &forecast).await?;
     }
+    let count = |n: usize| u32::try_from(n).unwrap_or(u32::MAX);
+    let event = Event::WeatherImported {
+        days: count(observed.len()),
+        forecast_days: count(forecast.len()),
+    };
+    history::note(&mut *tx, access.site, access.account, &event).await?;
     sites::weather_changed(&mut *tx, access.site).await?;
     planning::replan(&mut tx, access.site).await?;
     tx.commit().await?;

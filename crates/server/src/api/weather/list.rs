@@ -25,12 +25,18 @@ pub(in crate::api) struct Days {
 #[derive(Debug, Serialize, ToSchema)]
 pub(in crate::api) struct WeatherRow {
     day: WeatherDay,
-    /// `upload`, `demo` or `gauge`.
+    /// `upload`, `service` or `gauge`.
     origin: String,
     /// Whether the rain is the gauge's.
     by_gauge: bool,
-    /// The station's rain where the gauge overrides it.
+    /// The station's rain: the file's or the service's.
     station_rain_mm: Option<f64>,
+    /// The gauge's rain.
+    gauge_rain_mm: Option<f64>,
+    /// The service's rain where a file counts before it.
+    service_rain_mm: Option<f64>,
+    /// Whose rain the manager chose: `gauge` or `station`; `null`: by the rule.
+    chosen: Option<String>,
     /// Reference ET; `null` without both temperatures.
     et0_mm: Option<f64>,
 }
@@ -67,6 +73,9 @@ pub(in crate::api) async fn list(
             origin: row.origin,
             by_gauge: row.by_gauge,
             station_rain_mm: row.station_rain_mm,
+            gauge_rain_mm: row.gauge_rain_mm,
+            service_rain_mm: row.service_rain_mm,
+            chosen: row.chosen,
             day: row.day,
         })
         .collect();

@@ -13,17 +13,21 @@ use crate::db::weather::StoredDay;
 use crate::db::{self, SiteId};
 use crate::planning::FIRST_DAY;
 
+mod choice;
 mod export;
 mod gauge;
 mod import;
 mod list;
 mod preview;
+mod record;
 
+pub(super) use choice::*;
 pub(super) use export::*;
 pub(super) use gauge::*;
 pub(super) use import::*;
 pub(super) use list::*;
 pub(super) use preview::*;
+pub(super) use record::*;
 
 /// Reads an uploaded file: every line that does not hold, or rows of distinct dates in date order.
 fn read(body: &[u8]) -> Result<weather_csv::File, ApiError> {

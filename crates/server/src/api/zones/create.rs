@@ -8,6 +8,7 @@ use crate::api::access::{Access, Manage};
 use crate::api::body::Body;
 use crate::api::error::{ApiError, Problem};
 use crate::clock;
+use crate::db::history::{self, Event};
 use crate::db::{sites, zones};
 
 /// Adds a zone and replans. The identifier in the body is not read; without a first day it begins today.
@@ -28,5 +29,7 @@ pub(in crate::api) async fn create(
     zone.active_to = None;
     zone.validate("")?;
     let id = zones::insert(&mut *tx, access.site, &zone).await?;
+    let event = Event::ZoneAdded { name: zone.name };
+    history::note(&mut *tx, access.site, access.account, &event).await?;
     replanned(tx, access.site, id, HttpResponse::Created()).await
 }

@@ -11,6 +11,7 @@ use crate::api::access::{Access, Manage};
 use crate::api::body::Body;
 use crate::api::error::{ApiError, Problem};
 use crate::api::etag::if_match;
+use crate::db::history::{self, Event};
 use crate::db::{ZoneId, zones};
 
 /// A zone's last day.
@@ -48,5 +49,10 @@ pub(in crate::api) async fn end(
         }));
     }
     zones::end(&mut *tx, id, body.last_day).await?;
+    let event = Event::ZoneEnded {
+        name: current.zone.name,
+        last_day: body.last_day,
+    };
+    history::note(&mut *tx, access.site, access.account, &event).await?;
     replanned(tx, access.site, id, HttpResponse::Ok()).await
 }

@@ -8,6 +8,7 @@ use crate::api::access::{Access, Manage};
 use crate::api::body::Body;
 use crate::api::error::{ApiError, Problem};
 use crate::api::etag::if_match;
+use crate::db::history::{self, Event};
 use crate::db::{ZoneId, zones};
 
 /// Replaces a zone's description and replans. Its last day is set by ending it.
@@ -31,5 +32,7 @@ pub(in crate::api) async fn update(
     let mut tx = pool.begin().await?;
     for_edit(&mut tx, access.site, id, edited).await?;
     zones::update(&mut *tx, id, &zone).await?;
+    let event = Event::ZoneChanged { name: zone.name };
+    history::note(&mut *tx, access.site, access.account, &event).await?;
     replanned(tx, access.site, id, HttpResponse::Ok()).await
 }

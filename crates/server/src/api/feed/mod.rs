@@ -1,0 +1,154 @@
+//! A site's subscription to the weather service.
+
+use actix_web::web::{Data, Json};
+use actix_web::{HttpResponse, delete, get, post, put};
+use jiff::Timestamp;
+use lawn::site::Invalid;
+use serde::{Deserialize, Serialize};
+use sqlx::PgPool;
+use utoipa::ToSchema;
+
+use super::access::{Access, Manage, Read};
+use super::body::Body;
+use super::error::{ApiError, Problem};
+use crate::db::history::{self, Event};
+use crate::db::{SiteId, feeds};
+use crate::settings::Settings;
+use crate::weather_service::{self, CLIMATES, WeatherService};
+
+/// A climate of the simulated service.
+#[derive(Debug, Serialize, ToSchema)]
+pub(super) struct ClimateView {
+    key: &'static str,
+    name: &'static str,
+}
+
+/// A site's subscription and how it fares.
+#[derive(Debug, Serialize, ToSchema)]
+pub(super) struct FeedView {
+    /// Whether this server knows a service at all.
+    available: bool,
+    /// What there is to choose from.
+    climates: Vec<ClimateView>,
+    /// The climate subscribed to; `null`: none.
+    climate: Option<String>,
+    /// The site's instant of the last answer that could be used.
+    last_success_at: Option<Timestamp>,
+    /// Failures since then.
+    failures: i32,
+    /// The last failure, in words.
+    last_error: Option<String>,
+}
+
+/// Which climate to subscribe to.
+#[derive(Debug, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub(super) struct Subscription {
+    climate: String,
+}
+
+async fn view(pool: &PgPool, settings: &Settings, site: SiteId) -> Result<FeedView, ApiError> {
+    let feed = feeds::get(pool, site).await?;
+    Ok(FeedView {
+        available: settings.weather_url.is_some(),
+        climates: CLIMATES
+            .iter()
+            .map(|&(key, name)| ClimateView { key, name })
+            .collect(),
+        last_success_at: feed.as_ref().and_then(|f| f.last_success_at),
+        failures: feed.as_ref().map_or(0, |f| f.failures),
+        last_error: feed.as_ref().and_then(|f| f.last_error.clone()),
+        climate: feed.map(|f| f.climate),
+    })
+}
+
+fn service(settings: &Settings) -> Result<WeatherService, ApiError> {
+    settings
+        .weather_url
+        .as_deref()
+        .map(WeatherService::new)
+        .ok_or_else(|| ApiError::Conflict("this server has no weather service".to_owned()))
+}
+
+/// The subscription and how it fares.
+#[utoipa::path(tag = "weather", operation_id = "show_weather_feed", params(("site" = i64, Path)), responses(
+    (status = 200, description = "The subscription", body = FeedView),
+    (status = 404, description = "No such site here", body = Problem)))]
+#[get("/sites/{site}/weather-feed")]
+pub(super) async fn show(
+    access: Access<Read>,
+    pool: Data<PgPool>,
+    settings: Data<Settings>,
+) -> Result<Json<FeedView>, ApiError> {
+    view(&pool, &settings, access.site).await.map(Json)
+}
+
+/// Subscribes to the weather service and asks it at once; what it brings replans.
+#[utoipa::path(tag = "weather", operation_id = "connect_weather_feed", params(("site" = i64, Path)), request_body = Subscription, responses(
+    (status = 200, description = "The subscription", body = FeedView),
+    (status = 409, description = "This server has no weather service", body = Problem),
+    (status = 422, description = "No such climate", body = Problem)))]
+#[put("/sites/{site}/weather-feed")]
+pub(super) async fn connect(
+    access: Access<Manage>,
+    pool: Data<PgPool>,
+    settings: Data<Settings>,
+    Body(wanted): Body<Subscription>,
+) -> Result<Json<FeedView>, ApiError> {
+    let service = service(&settings)?;
+    let Some((climate, _)) = CLIMATES.iter().find(|(key, _)| *key == wanted.climate) else {
+        let known: Vec<&str> = CLIMATES.iter().map(|(key, _)| *key).collect();
+        return Err(Invalid {
+            field: "climate".to_owned(),
+            message: format!("\"{}\" is not one of {}", wanted.climate, known.join(", ")),
+        }
+        .into());
+    };
+    let mut tx = pool.begin().await?;
+    feeds::connect(&mut *tx, access.site, climate, access.site.0).await?;
+    let event = Event::FeedConnected {
+        climate: (*climate).to_owned(),
+    };
+    history::note(&mut *tx, access.site, access.account, &event).await?;
+    tx.commit().await?;
+    weather_service::fetch(&pool, &service, access.site, true).await?;
+    view(&pool, &settings, access.site).await.map(Json)
+}
+
+/// Ends the subscription; what it brought stays.
+#[utoipa::path(tag = "weather", operation_id = "disconnect_weather_feed", params(("site" = i64, Path)), responses(
+    (status = 204, description = "Ended, or there was none"),
+    (status = 404, description = "No such site here", body = Problem)))]
+#[delete("/sites/{site}/weather-feed")]
+pub(super) async fn disconnect(
+    access: Access<Manage>,
+    pool: Data<PgPool>,
+) -> Result<HttpResponse, ApiError> {
+    let mut tx = pool.begin().await?;
+    if feeds::disconnect(&mut *tx, access.site).await? {
+        history::note(
+            &mut *tx,
+            access.site,
+            access.account,
+            &Event::FeedDisconnected,
+        )
+        .await?;
+    }
+    tx.commit().await?;
+    Ok(HttpResponse::NoContent().finish())
+}
+
+/// Asks the weather service now, without waiting for the next time.
+#[utoipa::path(tag = "weather", operation_id = "fetch_weather", params(("site" = i64, Path)), responses(
+    (status = 200, description = "The subscription, with what failed if anything did", body = FeedView),
+    (status = 409, description = "This server has no weather service", body = Problem)))]
+#[post("/sites/{site}/weather-feed/fetches")]
+pub(super) async fn fetch(
+    access: Access<Manage>,
+    pool: Data<PgPool>,
+    settings: Data<Settings>,
+) -> Result<Json<FeedView>, ApiError> {
+    let service = service(&settings)?;
+    weather_service::fetch(&pool, &service, access.site, true).await?;
+    view(&pool, &settings, access.site).await.map(Json)
+}

@@ -1,0 +1,43 @@
+use actix_web::web::{Data, Path};
+use actix_web::{HttpResponse, put};
+use sqlx::PgPool;
+
+use super::{GivenRole, locked_members, may_stop_owning};
+use crate::api::access::{Access, Own, Role};
+use crate::api::body::Body;
+use crate::api::error::{ApiError, Problem};
+use crate::db::history::{self, Event};
+use crate::db::{AccountId, people};
+
+/// Gives a member another role. The last owner stays one.
+#[utoipa::path(tag = "people", operation_id = "set_role", params(("site" = i64, Path), ("account" = i64, Path)), request_body = GivenRole, responses(
+    (status = 204, description = "Given"),
+    (status = 404, description = "No such member", body = Problem),
+    (status = 409, description = "The last owner", body = Problem)))]
+#[put("/sites/{site}/people/{account}")]
+pub(in crate::api) async fn set_role(
+    access: Access<Own>,
+    path: Path<(String, i64)>,
+    pool: Data<PgPool>,
+    Body(given): Body<GivenRole>,
+) -> Result<HttpResponse, ApiError> {
+    let account = AccountId(path.1);
+    let mut tx = pool.begin().await?;
+    let members = locked_members(&mut tx, access.site).await?;
+    let member = members
+        .iter()
+        .find(|m| m.account == account)
+        .ok_or(ApiError::NotFound("member"))?;
+    if given.role != Role::Owner {
+        may_stop_owning(&members, account)?;
+    }
+    let role = given.role.name();
+    people::set_role(&mut *tx, access.site, account, role).await?;
+    let event = Event::RoleChanged {
+        name: member.name.clone(),
+        role: role.to_owned(),
+    };
+    history::note(&mut *tx, access.site, access.account, &event).await?;
+    tx.commit().await?;
+    Ok(HttpResponse::NoContent().finish())
+}

@@ -1,0 +1,39 @@
+use actix_web::get;
+use actix_web::web::{Data, Json, Path};
+use serde::Serialize;
+use sqlx::PgPool;
+use utoipa::ToSchema;
+
+use crate::api::access::Role;
+use crate::api::error::{ApiError, Problem};
+use crate::api::session::token_hash;
+use crate::db::people;
+
+/// What a link offers.
+#[derive(Debug, Serialize, ToSchema)]
+pub(in crate::api) struct Offer {
+    site: String,
+    name: String,
+    role: Role,
+    invited_by: Option<String>,
+}
+
+/// What a link offers, to whoever holds it; nothing else of the site.
+#[utoipa::path(tag = "people", operation_id = "show_invitation", params(("token" = String, Path)), responses(
+    (status = 200, description = "The offer", body = Offer),
+    (status = 404, description = "The link was used, revoked, is too old, or never was", body = Problem)))]
+#[get("/invitations/{token}")]
+pub(in crate::api) async fn show_invitation(
+    path: Path<String>,
+    pool: Data<PgPool>,
+) -> Result<Json<Offer>, ApiError> {
+    let open = people::open_invitation(pool.as_ref(), &token_hash(&path))
+        .await?
+        .ok_or(ApiError::NotFound("open invitation"))?;
+    Ok(Json(Offer {
+        role: Role::of(&open.role).ok_or_else(|| ApiError::Internal(open.role.clone()))?,
+        site: open.site_name,
+        name: open.name,
+        invited_by: open.invited_by,
+    }))
+}

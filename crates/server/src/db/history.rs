@@ -1,0 +1,142 @@
+//! Who did what on a site. Append-only.
+
+use jiff::Timestamp;
+use jiff::civil::Date;
+use serde::{Deserialize, Serialize};
+use sqlx::PgExecutor;
+use utoipa::ToSchema;
+
+use super::{AccountId, SiteId, undecodable};
+
+/// What somebody did; the front end words it.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(tag = "event", rename_all = "snake_case")]
+#[allow(missing_docs)] // the names say it
+pub enum Event {
+    SiteChanged,
+    ZoneAdded {
+        name: String,
+    },
+    ZoneChanged {
+        name: String,
+    },
+    ZoneEnded {
+        name: String,
+        last_day: Date,
+    },
+    WeatherImported {
+        days: u32,
+        forecast_days: u32,
+    },
+    GaugeRead {
+        date: Date,
+        rain_mm: f64,
+    },
+    RainChosen {
+        date: Date,
+        counts: String,
+    },
+    FeedConnected {
+        climate: String,
+    },
+    FeedDisconnected,
+    ClockStepped {
+        to: Timestamp,
+    },
+    RunSaid {
+        zone: String,
+        date: Date,
+        answer: String,
+    },
+    RunAdded {
+        zone: String,
+        date: Date,
+        seconds: i64,
+        source: String,
+    },
+    Invited {
+        name: String,
+        role: String,
+    },
+    InvitationRevoked {
+        name: String,
+    },
+    Joined {
+        role: String,
+    },
+    RoleChanged {
+        name: String,
+        role: String,
+    },
+    Removed {
+        name: String,
+    },
+    Left {
+        name: String,
+    },
+}
+
+/// An entry of the history.
+#[derive(Debug, Clone)]
+pub struct Entry {
+    /// Its identifier.
+    pub id: i64,
+    /// When, by the real clock.
+    pub at: Timestamp,
+    /// When, by the site's clock.
+    pub site_now: Timestamp,
+    /// Who; `None`: the account is gone.
+    pub who: Option<String>,
+    /// What.
+    pub event: Event,
+}
+
+/// Notes what an account did, at the site's instant.
+pub async fn note(
+    db: impl PgExecutor<'_>,
+    site: SiteId,
+    account: AccountId,
+    event: &Event,
+) -> sqlx::Result<()> {
+    let event = serde_json::to_value(event).map_err(undecodable)?;
+    sqlx::query!(
+        "INSERT INTO history (site_id, account_id, site_now, event)
+         SELECT id, $2, coalesce(simulated_now, now()), $3 FROM site WHERE id = $1",
+        site.0,
+        account.0,
+        event
+    )
+    .execute(db)
+    .await?;
+    Ok(())
+}
+
+/// Entries before an identifier, newest first.
+pub async fn page(
+    db: impl PgExecutor<'_>,
+    site: SiteId,
+    before: i64,
+    most: i64,
+) -> sqlx::Result<Vec<Entry>> {
+    let rows = sqlx::query!(
+        r#"SELECT h.id, h.at, h.site_now, a.name AS "who?", h.event
+           FROM history h LEFT JOIN account a ON a.id = h.account_id
+           WHERE h.site_id = $1 AND h.id < $2 ORDER BY h.id DESC LIMIT $3"#,
+        site.0,
+        before,
+        most
+    )
+    .fetch_all(db)
+    .await?;
+    rows.into_iter()
+        .map(|r| {
+            Ok(Entry {
+                id: r.id,
+                at: r.at.to_jiff(),
+                site_now: r.site_now.to_jiff(),
+                who: r.who,
+                event: serde_json::from_value(r.event).map_err(undecodable)?,
+            })
+        })
+        .collect()
+}

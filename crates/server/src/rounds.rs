@@ -1,0 +1,179 @@
+//! The rounds of a site's day: 03:00, and the end of each window. Workers claim due sites; stepping a simulated clock drains them.
+//!
+//! A round locks the site's row, settles, replans and sets the next event in one transaction. Whoever dies in the middle leaves nothing;
+//! the row stays due for the next. `site_day` has one row a site and day, so the replan of 03:00 happens once.
+
+use std::time::Duration;
+
+use jiff::civil::{Date, Time};
+use jiff::tz::TimeZone;
+use jiff::{Timestamp, ToSpan};
+use lawn::calendar;
+use lawn::site::SiteDocument;
+use sqlx::{PgConnection, PgPool};
+
+use crate::clock;
+use crate::db::{self, SiteId};
+use crate::planning::{self, Failure};
+use crate::settings::Settings;
+use crate::weather_service::{self, WeatherService};
+
+/// The local time at which a site's day is planned.
+const DAY_BEGINS: Time = Time::constant(3, 0, 0, 0);
+
+/// The first event after an instant: 03:00, or the end of a window. `None` only at the end of time.
+#[must_use]
+pub fn next_event(document: &SiteDocument, after: Timestamp) -> Option<Timestamp> {
+    let zone = document.site.zone().ok()?;
+    let today = after.to_zoned(zone.clone()).date();
+    let begins = (0..=2).filter_map(|later| {
+        let date = today.checked_add(later.days()).ok()?;
+        day_begins(date, &zone)
+    });
+    let ends = calendar::days(document, &zone, today, 2)
+        .into_iter()
+        .flat_map(|day| day.windows)
+        .filter_map(|w| Timestamp::from_second(w.end_s).ok());
+    begins.chain(ends).filter(|at| *at > after).min()
+}
+
+fn day_begins(date: Date, zone: &TimeZone) -> Option<Timestamp> {
+    // Where the clock skips 03:00, the instant after the gap.
+    let zoned = date.to_datetime(DAY_BEGINS).to_zoned(zone.clone()).ok()?;
+    Some(zoned.timestamp())
+}
+
+/// What a round did.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Round {
+    /// Whether it began the site's day.
+    pub began_day: bool,
+    /// The plan that it made.
+    pub plan: Option<i64>,
+}
+
+/// One round of a site at its own instant, in the caller's transaction; its row must be locked.
+///
+/// # Errors
+/// [`Failure`].
+pub async fn round(db: &mut PgConnection, id: SiteId) -> Result<Round, Failure> {
+    let site = db::sites::get(&mut *db, id).await?;
+    let now = clock::now(site.simulated_now);
+    let zone = TimeZone::get(&site.site.time_zone).unwrap_or(TimeZone::UTC);
+    let local = now.to_zoned(zone.clone());
+    let today = local.date();
+    let begun = day_begins(today, &zone).is_some_and(|at| at <= now);
+    let began_day = begun && db::sites::begin_day(&mut *db, id, today).await?;
+    let plan = planning::replan(&mut *db, id).await?;
+    if began_day {
+        db::sites::day_planned(&mut *db, id, today, plan).await?;
+    }
+    Ok(Round { began_day, plan })
+}
+
+/// Does one due round of a real-clock site; `false` where none is due.
+///
+/// # Errors
+/// The database. A site that does not plan is put off for ten minutes and logged, so that it does not hold up the rest.
+pub async fn one(pool: &PgPool) -> Result<bool, sqlx::Error> {
+    let mut tx = pool.begin().await?;
+    let Some(site) = db::sites::claim_due(&mut *tx).await? else {
+        return Ok(false);
+    };
+    match round(&mut tx, site).await {
+        Ok(done) => {
+            tx.commit().await?;
+            tracing::debug!(site = site.0, ?done, "round");
+        }
+        Err(Failure::Database(error)) => return Err(error),
+        Err(error) => {
+            tx.rollback().await?;
+            tracing::error!(site = site.0, %error, "round failed");
+            let later = Timestamp::now()
+                .checked_add(10.minutes())
+                .unwrap_or(Timestamp::MAX);
+            db::sites::set_next_event(pool, site, later).await?;
+        }
+    }
+    Ok(true)
+}
+
+/// Works until the process ends: fetches weather that is due, then does due rounds, then rests.
+pub async fn work(pool: PgPool, settings: Settings) {
+    let rest = Duration::from_secs_f64(settings.work_every_s.clamp(0.05, 3600.0));
+    let service = settings.weather_url.as_deref().map(WeatherService::new);
+    loop {
+        match busy(&pool, service.as_ref()).await {
+            Ok(true) => {}
+            Ok(false) => tokio::time::sleep(rest).await,
+            Err(error) => {
+                tracing::warn!(%error, "work");
+                tokio::time::sleep(rest.max(Duration::from_secs(1))).await;
+            }
+        }
+    }
+}
+
+async fn busy(pool: &PgPool, service: Option<&WeatherService>) -> Result<bool, sqlx::Error> {
+    if let Some(service) = service
+        && let Some(site) = db::feeds::claim(pool).await?
+    {
+        if let Err(error) = weather_service::fetch(pool, service, site, true).await {
+            tracing::error!(site = site.0, %error, "weather");
+        }
+        return Ok(true);
+    }
+    one(pool).await
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn document(hours: &str) -> SiteDocument {
+        lawn::document::read(&format!(
+            r#"{{ "format": "fresh-meadow-site", "version": 1,
+                 "site": {{ "name": "Clover Green", "time_zone": "America/New_York", "latitude": 36.4, "longitude": -80.5,
+                           "elevation_m": 310 }},
+                 "windows": [{hours}] }}"#
+        ))
+        .unwrap()
+    }
+
+    const DAILY: &str = r#"{ "days": ["monday","tuesday","wednesday","thursday","friday","saturday","sunday"], "from": "04:00", "to": "07:00" }"#;
+
+    fn after(document: &SiteDocument, instant: &str) -> String {
+        let next = next_event(document, instant.parse().unwrap()).unwrap();
+        next.to_zoned(TimeZone::get("America/New_York").unwrap())
+            .datetime()
+            .to_string()
+    }
+
+    #[test]
+    fn three_and_the_end_of_each_window_in_turn() {
+        let d = document(DAILY);
+        assert_eq!(
+            after(&d, "2026-06-18T02:59:59-04:00"),
+            "2026-06-18T03:00:00"
+        );
+        assert_eq!(
+            after(&d, "2026-06-18T03:00:00-04:00"),
+            "2026-06-18T07:00:00"
+        );
+        assert_eq!(
+            after(&d, "2026-06-18T07:30:00-04:00"),
+            "2026-06-19T03:00:00"
+        );
+    }
+
+    #[test]
+    fn without_windows_every_three_and_over_a_clock_change() {
+        let d = document("");
+        assert_eq!(
+            after(&d, "2026-03-07T12:00:00-05:00"),
+            "2026-03-08T03:00:00"
+        );
+        assert_eq!(after(&d, "2026-03-08T07:00:00Z"), "2026-03-09T03:00:00");
+        assert_eq!(after(&d, "2026-11-01T06:30:00Z"), "2026-11-01T03:00:00");
+    }
+}

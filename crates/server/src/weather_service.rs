@@ -1,0 +1,219 @@
+//! Asking the weather service. A site keeps working on what it has while the service is down, slow or sends nonsense.
+
+use std::time::Duration;
+
+use jiff::civil::Date;
+use jiff::tz::TimeZone;
+use jiff::{Timestamp, ToSpan};
+use lawn::weather::WeatherDay;
+use lawn::weather_csv;
+use sqlx::PgPool;
+use thiserror::Error;
+
+use crate::clock;
+use crate::db::feeds::Feed;
+use crate::db::sites::SiteRow;
+use crate::db::{self, SiteId};
+use crate::planning::{self, Failure};
+
+/// Patience with one answer.
+const PATIENCE: Duration = Duration::from_secs(4);
+/// Largest answer, bytes.
+const LARGEST: usize = 4 * 1024 * 1024;
+/// Days of history that a new subscription brings: a year and a month, for climatology.
+const HISTORY_DAYS: i64 = 396;
+/// Climates that the stand-in knows, with names for people.
+pub const CLIMATES: [(&str, &str); 5] = [
+    ("transition", "Transition"),
+    ("humid-cool", "Humid cool"),
+    ("mediterranean-dry", "Mediterranean dry"),
+    ("humid-subtropical", "Humid subtropical"),
+    ("continental", "Continental"),
+];
+
+/// Why an answer could not be used; for people.
+#[derive(Debug, Clone, PartialEq, Eq, Error)]
+pub enum Unusable {
+    /// No answer at all.
+    #[error("it does not answer")]
+    Silent,
+    /// No answer in time.
+    #[error("it took longer than {} s", PATIENCE.as_secs())]
+    Slow,
+    /// An answer that says no.
+    #[error("it answered with status {0}")]
+    Status(u16),
+    /// Figures that do not hold.
+    #[error("it sent figures that do not hold ({0})")]
+    Nonsense(String),
+}
+
+/// The service.
+#[derive(Debug, Clone)]
+pub struct WeatherService {
+    client: reqwest::Client,
+    base: String,
+}
+
+/// What every question says, and the site's day.
+fn common(feed: &Feed, site: &SiteRow, now: Timestamp) -> (String, Date) {
+    let zone = TimeZone::get(&site.site.time_zone).unwrap_or(TimeZone::UTC);
+    let local = now.to_zoned(zone).datetime();
+    let common = format!(
+        "climate={}&seed={}&latitude={}&elevation_m={}&as_of={}",
+        feed.climate,
+        feed.seed,
+        site.site.latitude,
+        site.site.elevation_m,
+        local.strftime("%Y-%m-%dT%H:%M:%S")
+    );
+    (common, local.date())
+}
+
+impl WeatherService {
+    /// At an address.
+    #[must_use]
+    pub fn new(base: &str) -> Self {
+        let client = reqwest::Client::builder()
+            .timeout(PATIENCE)
+            .build()
+            .unwrap_or_default();
+        Self {
+            client,
+            base: base.to_owned(),
+        }
+    }
+
+    /// Observed days from a date to yesterday by the site's clock.
+    ///
+    /// # Errors
+    /// [`Unusable`].
+    pub async fn observed(
+        &self,
+        feed: &Feed,
+        site: &SiteRow,
+        now: Timestamp,
+        from: Date,
+    ) -> Result<Vec<WeatherDay>, Unusable> {
+        let (common, today) = common(feed, site, now);
+        let yesterday = today.saturating_sub(1.day());
+        if from > yesterday {
+            return Ok(Vec::new());
+        }
+        let query = format!("{common}&from={from}&to={yesterday}");
+        self.days("observed", &query, from, yesterday).await
+    }
+
+    /// Today by the site's clock and the days after it, as forecast.
+    ///
+    /// # Errors
+    /// [`Unusable`].
+    pub async fn forecast(
+        &self,
+        feed: &Feed,
+        site: &SiteRow,
+        now: Timestamp,
+    ) -> Result<Vec<WeatherDay>, Unusable> {
+        let (common, today) = common(feed, site, now);
+        let last = today.saturating_add(13.days());
+        self.days("forecast", &common, today, last).await
+    }
+
+    async fn days(
+        &self,
+        what: &str,
+        query: &str,
+        first: Date,
+        last: Date,
+    ) -> Result<Vec<WeatherDay>, Unusable> {
+        let failed = |error: reqwest::Error| {
+            if error.is_timeout() {
+                Unusable::Slow
+            } else {
+                Unusable::Silent
+            }
+        };
+        let mut answer = self
+            .client
+            .get(format!("{}/v1/{what}?{query}", self.base))
+            .send()
+            .await
+            .map_err(failed)?;
+        if !answer.status().is_success() {
+            return Err(Unusable::Status(answer.status().as_u16()));
+        }
+        let mut bytes = Vec::new();
+        while let Some(chunk) = answer.chunk().await.map_err(failed)? {
+            bytes.extend_from_slice(&chunk);
+            if bytes.len() > LARGEST {
+                return Err(Unusable::Nonsense("more than 4 MB".to_owned()));
+            }
+        }
+        let nonsense = |what: &str| Unusable::Nonsense(what.to_owned());
+        let text = String::from_utf8(bytes).map_err(|_| nonsense("not text"))?;
+        let mut file = weather_csv::read(&text);
+        file.errors.extend(file.repeated());
+        if let Some(error) = file.errors.first() {
+            return Err(Unusable::Nonsense(error.to_string()));
+        }
+        let days = file.days();
+        if days.is_empty() {
+            return Err(nonsense("no days"));
+        }
+        if let Some(day) = days.iter().find(|d| d.date < first || d.date > last) {
+            return Err(Unusable::Nonsense(format!(
+                "{} was not asked for",
+                day.date
+            )));
+        }
+        Ok(days)
+    }
+}
+
+/// Asks for a site and keeps what comes, replanning if asked to. `Ok(Some(_))`: why nothing came; it is noted and asked again later.
+///
+/// # Errors
+/// [`Failure`]: the database.
+pub async fn fetch(
+    pool: &PgPool,
+    service: &WeatherService,
+    id: SiteId,
+    replan: bool,
+) -> Result<Option<Unusable>, Failure> {
+    let Some(feed) = db::feeds::get(pool, id).await? else {
+        return Ok(None);
+    };
+    let site = db::sites::get(pool, id).await?;
+    let now = clock::now(site.simulated_now);
+    let today = clock::local_date(now, &site.site.time_zone);
+    let from = match db::feeds::last_day(pool, id).await? {
+        Some(last) => last.saturating_add(1.day()),
+        None => today.saturating_sub(HISTORY_DAYS.days()),
+    };
+    // No transaction is open while another machine is asked.
+    let asked = async {
+        let observed = service.observed(&feed, &site, now, from).await?;
+        Ok::<_, Unusable>((observed, service.forecast(&feed, &site, now).await?))
+    };
+    let (observed, forecast) = match asked.await {
+        Ok(answer) => answer,
+        Err(unusable) => {
+            tracing::warn!(site = id.0, %unusable, "weather service");
+            db::feeds::failed(pool, id, &unusable.to_string()).await?;
+            return Ok(Some(unusable));
+        }
+    };
+    let mut tx = pool.begin().await?;
+    db::sites::lock(&mut *tx, id).await?;
+    if !observed.is_empty() {
+        db::weather::upsert_days(&mut *tx, id, &observed, "service", None).await?;
+    }
+    db::weather::insert_forecast(&mut *tx, id, now, &forecast).await?;
+    db::feeds::succeeded(&mut *tx, id, now).await?;
+    db::sites::weather_changed(&mut *tx, id).await?;
+    if replan {
+        planning::replan(&mut tx, id).await?;
+    }
+    tx.commit().await?;
+    Ok(None)
+}

@@ -1,0 +1,363 @@
+//! People: invitations, roles, leaving, passwords, and what slows a guesser.
+
+use std::time::{Duration, Instant};
+
+use reqwest::{Method, StatusCode};
+use serde_json::{Value, json};
+
+use crate::harness::{Api, App, EMAIL, NIGHT, PASSWORD, credentials, expect, small_site};
+
+async fn with_site() -> (App, Api, String) {
+    let app = App::start().await;
+    let owner = app.account(EMAIL).await;
+    let site = app.site(owner, &small_site(), NIGHT).await;
+    let api = app.sign_in(EMAIL).await;
+    (app, api, format!("/sites/{}", site.0))
+}
+
+async fn invite(api: &Api, site: &str, role: &str) -> String {
+    let body = json!({ "name": "Fern", "role": role });
+    let answer = api
+        .send(Method::POST, &format!("{site}/invitations"), body)
+        .await;
+    expect(answer, StatusCode::CREATED).await["token"]
+        .as_str()
+        .unwrap()
+        .to_owned()
+}
+
+fn new_account(email: &str) -> Value {
+    json!({ "account": { "name": "Fern Sedge", "email": email, "password": "a meadow at noon" } })
+}
+
+#[tokio::test]
+async fn an_invitation_works_once_and_gives_its_role() {
+    let (app, owner, site) = with_site().await;
+    let token = invite(&owner, &site, "crew").await;
+    let fern = app.stranger();
+    let offer = fern.json(&format!("/invitations/{token}")).await;
+    assert_eq!(
+        (&offer["site"], &offer["role"]),
+        (&json!("Clover Green"), &json!("crew"))
+    );
+
+    let acceptance = format!("/invitations/{token}/acceptance");
+    let short = json!({ "account": { "name": "Fern", "email": "fern@meadow.example", "password": "short" } });
+    let refused = expect(
+        fern.send(Method::POST, &acceptance, short).await,
+        StatusCode::UNPROCESSABLE_ENTITY,
+    )
+    .await;
+    assert_eq!(refused["field"], "account.password");
+    let me = expect(
+        fern.send(
+            Method::POST,
+            &acceptance,
+            new_account("fern@meadow.example"),
+        )
+        .await,
+        StatusCode::OK,
+    )
+    .await;
+    assert_eq!(me["sites"][0]["role"], "crew");
+    assert_eq!(fern.json("/session").await["email"], "fern@meadow.example");
+
+    let late = app.stranger();
+    let again = late
+        .send(
+            Method::POST,
+            &acceptance,
+            new_account("late@meadow.example"),
+        )
+        .await;
+    expect(again, StatusCode::NOT_FOUND).await;
+    assert_eq!(
+        late.get(&format!("/invitations/{token}")).await.status(),
+        StatusCode::NOT_FOUND
+    );
+    let kept: i64 =
+        sqlx::query_scalar("SELECT count(*) FROM account WHERE email = 'late@meadow.example'")
+            .fetch_one(&app.pool)
+            .await
+            .unwrap();
+    assert_eq!(kept, 0, "a refused acceptance leaves no account");
+    let stored: Vec<u8> = sqlx::query_scalar("SELECT token_hash FROM invitation")
+        .fetch_one(&app.pool)
+        .await
+        .unwrap();
+    assert_ne!(stored, token.as_bytes(), "the token itself is not kept");
+}
+
+#[tokio::test]
+async fn of_two_who_accept_at_once_one_joins() {
+    let (app, owner, site) = with_site().await;
+    let token = invite(&owner, &site, "viewer").await;
+    let path = format!("/invitations/{token}/acceptance");
+    let (a, b) = (app.stranger(), app.stranger());
+    let (a, b) = tokio::join!(
+        a.send(Method::POST, &path, new_account("a@meadow.example")),
+        b.send(Method::POST, &path, new_account("b@meadow.example")),
+    );
+    let mut got = [a.status(), b.status()];
+    got.sort();
+    assert_eq!(got, [StatusCode::OK, StatusCode::NOT_FOUND]);
+}
+
+#[tokio::test]
+async fn a_revoked_or_old_link_is_dead_and_one_who_is_signed_in_joins_as_themselves() {
+    let (app, owner, site) = with_site().await;
+    let token = invite(&owner, &site, "crew").await;
+    let people = owner.json(&format!("{site}/people")).await;
+    let id = &people["invitations"][0]["id"];
+    let answer = owner
+        .send(
+            Method::DELETE,
+            &format!("{site}/invitations/{id}"),
+            Value::Null,
+        )
+        .await;
+    assert_eq!(answer.status(), StatusCode::NO_CONTENT);
+    assert_eq!(
+        app.stranger()
+            .get(&format!("/invitations/{token}"))
+            .await
+            .status(),
+        StatusCode::NOT_FOUND
+    );
+
+    let token = invite(&owner, &site, "crew").await;
+    sqlx::query(
+        "UPDATE invitation SET expires_at = now() - interval '1 second' WHERE revoked_at IS NULL",
+    )
+    .execute(&app.pool)
+    .await
+    .unwrap();
+    assert_eq!(
+        app.stranger()
+            .get(&format!("/invitations/{token}"))
+            .await
+            .status(),
+        StatusCode::NOT_FOUND
+    );
+
+    let token = invite(&owner, &site, "manager").await;
+    let path = format!("/invitations/{token}/acceptance");
+    expect(
+        app.stranger().send(Method::POST, &path, json!({})).await,
+        StatusCode::UNAUTHORIZED,
+    )
+    .await;
+    app.account("rush@meadow.example").await;
+    let rush = app.sign_in("rush@meadow.example").await;
+    let me = expect(
+        rush.send(Method::POST, &path, json!({})).await,
+        StatusCode::OK,
+    )
+    .await;
+    assert_eq!(me["sites"][0]["role"], "manager");
+}
+
+#[tokio::test]
+async fn the_last_owner_stays_and_a_removed_member_is_signed_out_everywhere() {
+    let (app, owner, site) = with_site().await;
+    let token = invite(&owner, &site, "crew").await;
+    let fern = app.stranger();
+    let path = format!("/invitations/{token}/acceptance");
+    expect(
+        fern.send(Method::POST, &path, new_account("fern@meadow.example"))
+            .await,
+        StatusCode::OK,
+    )
+    .await;
+
+    let people = owner.json(&format!("{site}/people")).await;
+    let account = |name: &str| {
+        let members = people["members"].as_array().unwrap();
+        members.iter().find(|m| m["name"] == name).unwrap()["account"].clone()
+    };
+    let (me, her) = (account("Hazel Fern"), account("Fern Sedge"));
+    for (method, path, body) in [
+        (Method::DELETE, format!("{site}/membership"), Value::Null),
+        (Method::DELETE, format!("{site}/people/{me}"), Value::Null),
+        (
+            Method::PUT,
+            format!("{site}/people/{me}"),
+            json!({ "role": "crew" }),
+        ),
+    ] {
+        let said = expect(owner.send(method, &path, body).await, StatusCode::CONFLICT).await;
+        assert!(
+            said["detail"].as_str().unwrap().contains("only owner"),
+            "{said}"
+        );
+    }
+    assert_eq!(fern.get(&site).await.status(), StatusCode::OK);
+    let removed = owner
+        .send(Method::DELETE, &format!("{site}/people/{her}"), Value::Null)
+        .await;
+    assert_eq!(removed.status(), StatusCode::NO_CONTENT);
+    // Her old cookie.
+    assert_eq!(
+        fern.get("/session").await.status(),
+        StatusCode::UNAUTHORIZED
+    );
+
+    let history = owner.json(&format!("{site}/history")).await;
+    let events: Vec<&str> = history["entries"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|e| e["what"]["event"].as_str().unwrap())
+        .collect();
+    assert_eq!(events, ["removed", "joined", "invited"]);
+    assert_eq!(history["entries"][1]["who"], "Fern Sedge");
+}
+
+#[tokio::test]
+async fn two_owners_who_leave_at_once_leave_one() {
+    let (app, owner, site) = with_site().await;
+    let second = app.account("rush@meadow.example").await;
+    fresh_meadow::db::sites::add_member(&app.pool, fresh_meadow::db::SiteId(1), second, "owner")
+        .await
+        .unwrap();
+    let rush = app.sign_in("rush@meadow.example").await;
+    let path = format!("{site}/membership");
+    let (a, b) = tokio::join!(
+        owner.send(Method::DELETE, &path, Value::Null),
+        rush.send(Method::DELETE, &path, Value::Null),
+    );
+    let mut got = [a.status(), b.status()];
+    got.sort();
+    assert_eq!(got, [StatusCode::NO_CONTENT, StatusCode::CONFLICT]);
+}
+
+#[tokio::test]
+async fn a_new_password_ends_the_other_sessions() {
+    let (app, here, _) = with_site().await;
+    let there = app.sign_in(EMAIL).await;
+    let wrong = json!({ "current": "not this one", "password": "four dry days" });
+    expect(
+        here.send(Method::PUT, "/session/password", wrong).await,
+        StatusCode::FORBIDDEN,
+    )
+    .await;
+    assert_eq!(there.get("/session").await.status(), StatusCode::OK);
+    let right = json!({ "current": PASSWORD, "password": "four dry days" });
+    let changed = here.send(Method::PUT, "/session/password", right).await;
+    assert_eq!(changed.status(), StatusCode::NO_CONTENT);
+    assert_eq!(
+        here.get("/session").await.status(),
+        StatusCode::OK,
+        "the one that changed it goes on"
+    );
+    assert_eq!(
+        there.get("/session").await.status(),
+        StatusCode::UNAUTHORIZED
+    );
+    let old = app
+        .stranger()
+        .send(Method::POST, "/session", credentials(EMAIL, PASSWORD))
+        .await;
+    assert_eq!(old.status(), StatusCode::UNAUTHORIZED);
+
+    let gone = here.send(Method::DELETE, "/sessions", Value::Null).await;
+    assert_eq!(gone.status(), StatusCode::NO_CONTENT);
+    assert_eq!(
+        here.get("/session").await.status(),
+        StatusCode::UNAUTHORIZED
+    );
+}
+
+#[tokio::test]
+async fn the_sixth_quick_attempt_is_slowed_known_address_or_not() {
+    let app = App::start().await;
+    app.account(EMAIL).await;
+    let api = app.stranger();
+    for email in [EMAIL, "nobody@meadow.example"] {
+        for _ in 0..5 {
+            let answer = api
+                .send(Method::POST, "/session", credentials(email, "guess"))
+                .await;
+            assert_eq!(answer.status(), StatusCode::UNAUTHORIZED);
+        }
+        let sixth = api
+            .send(Method::POST, "/session", credentials(email, PASSWORD))
+            .await;
+        let wait: u64 = sixth.headers()["retry-after"]
+            .to_str()
+            .unwrap()
+            .parse()
+            .unwrap();
+        assert!((1..=5).contains(&wait), "{wait}");
+        expect(sixth, StatusCode::TOO_MANY_REQUESTS).await;
+    }
+    // Once the wait is over the right password works, and clears the count.
+    sqlx::query("UPDATE sign_in_failure SET at = at - interval '5 seconds'")
+        .execute(&app.pool)
+        .await
+        .unwrap();
+    let right = api
+        .send(Method::POST, "/session", credentials(EMAIL, PASSWORD))
+        .await;
+    assert_eq!(right.status(), StatusCode::OK);
+    let left: i64 = sqlx::query_scalar("SELECT count(*) FROM sign_in_failure WHERE email = $1")
+        .bind(EMAIL)
+        .fetch_one(&app.pool)
+        .await
+        .unwrap();
+    assert_eq!(left, 0);
+}
+
+#[tokio::test]
+async fn many_guesses_at_once_get_no_further_than_five() {
+    let app = App::start().await;
+    app.account(EMAIL).await;
+    let guesses = (0..12).map(|_| {
+        let api = app.stranger();
+        async move {
+            api.send(Method::POST, "/session", credentials(EMAIL, "guess"))
+                .await
+                .status()
+        }
+    });
+    let mut tasks = tokio::task::JoinSet::new();
+    for guess in guesses {
+        tasks.spawn(guess);
+    }
+    let answers = tasks.join_all().await;
+    let looked_at = answers
+        .iter()
+        .filter(|s| **s == StatusCode::UNAUTHORIZED)
+        .count();
+    assert_eq!(looked_at, 5, "{answers:?}");
+}
+
+/// Not a timed test: the two kinds of failure are taken in turns, and their medians may differ by no more than a factor of two, where a
+/// skipped hash would be a factor of ten.
+#[tokio::test]
+async fn an_unknown_address_takes_as_long_as_a_wrong_password() {
+    let app = App::start().await;
+    app.account(EMAIL).await;
+    let api = app.stranger();
+    let mut times: [Vec<Duration>; 2] = [Vec::new(), Vec::new()];
+    for round in 0..7 {
+        for (kind, email) in [EMAIL, "nobody@meadow.example"].into_iter().enumerate() {
+            let begin = Instant::now();
+            api.send(Method::POST, "/session", credentials(email, "guess"))
+                .await;
+            if round > 0 {
+                times[kind].push(begin.elapsed());
+            }
+            sqlx::query("DELETE FROM sign_in_failure")
+                .execute(&app.pool)
+                .await
+                .unwrap();
+        }
+    }
+    let [known, unknown] = times.map(|mut t| {
+        t.sort();
+        t[t.len() / 2].as_secs_f64()
+    });
+    let ratio = known / unknown;
+    assert!((0.5..2.0).contains(&ratio), "{ratio}");
+}

@@ -1,0 +1,205 @@
+//! Who may do what: every mutating operation of the OpenAPI document, for every kind of reader.
+
+use std::collections::BTreeMap;
+
+use reqwest::{Method, StatusCode};
+use serde_json::{Value, json};
+
+use crate::harness::{App, EMAIL, NIGHT, small_site, weather, zone};
+
+/// Least role that an operation of a site asks for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+enum Least {
+    Viewer,
+    Crew,
+    Manager,
+    Owner,
+}
+
+/// Operations that are not of a site: anyone, or anyone who is signed in.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Asks {
+    Anyone,
+    SignedIn,
+    Of(Least),
+}
+
+/// The table. An operation that is missing here fails the test.
+fn table() -> BTreeMap<&'static str, (Asks, Value)> {
+    use Asks::{Anyone, Of, SignedIn};
+    use Least::{Crew, Manager, Owner, Viewer};
+    let csv = Value::String(weather(|_| None));
+    BTreeMap::from([
+        (
+            "sign_in",
+            (Anyone, json!({ "email": EMAIL, "password": "x" })),
+        ),
+        ("sign_out", (Anyone, Value::Null)),
+        ("accept_invitation", (Anyone, json!({}))),
+        ("sign_out_everywhere", (SignedIn, Value::Null)),
+        (
+            "change_password",
+            (
+                SignedIn,
+                json!({ "current": "wrong", "password": "four dry days" }),
+            ),
+        ),
+        (
+            "create_site",
+            (SignedIn, serde_json::to_value(small_site()).unwrap()),
+        ),
+        ("leave_site", (Of(Viewer), Value::Null)),
+        ("add_gauge_reading", (Of(Crew), json!({ "rain_mm": 2.0 }))),
+        ("create_plan", (Of(Crew), Value::Null)),
+        (
+            "add_run",
+            (
+                Of(Crew),
+                json!({ "zone": 1, "started_at": "2026-06-17T08:00:00-04:00", "seconds": 600, "how": "hose", "idempotency_key": "rights-1" }),
+            ),
+        ),
+        ("answer_run", (Of(Crew), json!({ "answer": "did_not_run" }))),
+        (
+            "update_site",
+            (
+                Of(Manager),
+                json!({ "site": small_site().site, "windows": [], "supply": small_site().supply }),
+            ),
+        ),
+        ("create_zone", (Of(Manager), zone("New"))),
+        ("update_zone", (Of(Manager), zone("Front"))),
+        (
+            "end_zone",
+            (Of(Manager), json!({ "last_day": "2026-07-01" })),
+        ),
+        ("preview_weather", (Of(Manager), csv.clone())),
+        ("import_weather", (Of(Manager), csv)),
+        ("choose_rain", (Of(Manager), json!({ "counts": "station" }))),
+        (
+            "connect_weather_feed",
+            (Of(Manager), json!({ "climate": "transition" })),
+        ),
+        ("disconnect_weather_feed", (Of(Manager), Value::Null)),
+        ("fetch_weather", (Of(Manager), Value::Null)),
+        (
+            "step_clock",
+            (Of(Manager), json!({ "from": NIGHT, "days": 1 })),
+        ),
+        (
+            "invite",
+            (Of(Owner), json!({ "name": "Fern", "role": "crew" })),
+        ),
+        ("revoke_invitation", (Of(Owner), Value::Null)),
+        ("set_role", (Of(Owner), json!({ "role": "crew" }))),
+        ("remove_member", (Of(Owner), Value::Null)),
+    ])
+}
+
+fn mutating() -> Vec<(Method, String, String)> {
+    let document = serde_json::to_value(fresh_meadow::api::openapi()).unwrap();
+    let mut found = Vec::new();
+    for (path, item) in document["paths"].as_object().unwrap() {
+        for (method, operation) in item.as_object().unwrap() {
+            let method: Method = method.to_uppercase().parse().unwrap();
+            if [Method::POST, Method::PUT, Method::PATCH, Method::DELETE].contains(&method) {
+                let id = operation["operationId"].as_str().unwrap().to_owned();
+                found.push((method, path.trim_start_matches("/api/v1").to_owned(), id));
+            }
+        }
+    }
+    found
+}
+
+#[tokio::test]
+async fn every_mutating_operation_is_kept_to_its_role() {
+    let table = table();
+    let operations = mutating();
+    for (_, _, id) in &operations {
+        assert!(
+            table.contains_key(id.as_str()),
+            "{id} is not in the table of rights"
+        );
+    }
+    assert_eq!(
+        operations.len(),
+        table.len(),
+        "the table names an operation that is gone"
+    );
+
+    let app = App::start().await;
+    let owner = app.account(EMAIL).await;
+    let site = app.site(owner, &small_site(), NIGHT).await;
+    let mut readers = Vec::new();
+    for (name, least) in [
+        ("viewer", Least::Viewer),
+        ("crew", Least::Crew),
+        ("manager", Least::Manager),
+    ] {
+        let email = format!("{name}@meadow.example");
+        let account = app.account(&email).await;
+        fresh_meadow::db::sites::add_member(&app.pool, site, account, name)
+            .await
+            .unwrap();
+        readers.push((least, email));
+    }
+    app.account("stranger@meadow.example").await;
+
+    for (method, path, id) in operations {
+        let (asks, body) = &table[id.as_str()];
+        let path = path
+            .replace("{site}", &site.0.to_string())
+            .replace("{zone}", "1")
+            .replace("{run}", "1")
+            .replace("{account}", "1")
+            .replace("{invitation}", "1")
+            .replace("{date}", "2026-06-10")
+            .replace("{token}", "none");
+        let ask = async |api: &crate::harness::Api| {
+            let request = api
+                .client
+                .request(method.clone(), format!("{}{path}?conflicts=keep", api.base))
+                .header("if-match", "\"1\"");
+            let request = match body {
+                Value::String(csv) => request.header("content-type", "text/csv").body(csv.clone()),
+                Value::Null => request,
+                body => request.json(body),
+            };
+            request.send().await.unwrap().status()
+        };
+        let signed_out = ask(&app.stranger()).await;
+        match asks {
+            Asks::Anyone => continue,
+            Asks::SignedIn | Asks::Of(_) => {
+                assert_eq!(signed_out, StatusCode::UNAUTHORIZED, "{id}, signed out");
+            }
+        }
+        let Asks::Of(least) = asks else { continue };
+        let stranger = app.sign_in("stranger@meadow.example").await;
+        assert_eq!(
+            ask(&stranger).await,
+            StatusCode::NOT_FOUND,
+            "{id}, a stranger"
+        );
+        for (role, email) in &readers {
+            let status = ask(&app.sign_in(email).await).await;
+            if role < least {
+                assert_eq!(status, StatusCode::FORBIDDEN, "{id}, {role:?}");
+            } else {
+                assert_ne!(status, StatusCode::FORBIDDEN, "{id}, {role:?}");
+                assert_ne!(status, StatusCode::UNAUTHORIZED, "{id}, {role:?}");
+                assert!(!status.is_server_error(), "{id}, {role:?}: {status}");
+            }
+        }
+        // Who left, or what was changed, is as it was for the next operation.
+        for (role, email) in &readers {
+            let name = format!("{role:?}").to_lowercase();
+            sqlx::query("INSERT INTO membership (site_id, account_id, role) SELECT $1, id, $2 FROM account WHERE email = $3 ON CONFLICT DO NOTHING")
+                .bind(site.0)
+                .bind(name)
+                .bind(email)
+                .execute(&app.pool)
+                .await
+                .unwrap();
+        }
+    }
+}
