@@ -508,7 +508,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Reads a weather file and says what importing it would do; writes nothing. */
+        /**
+         * Reads a weather file and says what importing it would do; writes nothing. A file of another shape is read by the mapping given, or by
+         *     the one remembered for its heading; without either a guess comes back to be mended.
+         */
         post: operations["preview_weather"];
         delete?: never;
         options?: never;
@@ -762,6 +765,11 @@ export interface components {
             current?: components["schemas"]["PlanView"] | null;
         };
         /**
+         * @description How a file writes its dates.
+         * @enum {string}
+         */
+        DateForm: "iso" | "compact" | "month_first" | "day_first";
+        /**
          * @description Which dates a rule of odd and even days allows.
          * @enum {string}
          */
@@ -923,6 +931,11 @@ export interface components {
              */
             last_success_at?: string | null;
         };
+        /**
+         * @description A figure of a day.
+         * @enum {string}
+         */
+        Figure: "tmin" | "tmax" | "rh_min" | "rh_max" | "dewpoint" | "vapour_pressure" | "solar" | "sunshine" | "wind" | "rain" | "rain_probability";
         /** @description How past forecasts and holds turned out. */
         ForecastRecord: {
             forecasts: components["schemas"]["Verification"];
@@ -978,6 +991,13 @@ export interface components {
             root_depth_mm: number[];
             /** @description Cool or warm season. */
             season: components["schemas"]["Season"];
+        };
+        /** @description The heading of a file: what it is remembered by, its columns, and the first row. */
+        Heading: {
+            /** @description Columns as they are headed. */
+            columns: string[];
+            /** @description The first row's cells, as an example. */
+            example: string[];
         };
         /** @description A page of the history, newest first. */
         History: {
@@ -1093,6 +1113,24 @@ export interface components {
          * @enum {string}
          */
         Limit: "none" | "intake" | "measured_runoff" | "controller";
+        /** @description A column that is read. */
+        MappedColumn: {
+            /** @description Its heading in the file. */
+            column: string;
+            /** @description What it says. */
+            figure: components["schemas"]["Figure"];
+            /** @description Its unit. */
+            unit: components["schemas"]["Unit"];
+        };
+        /** @description How a file's columns are read. */
+        Mapping: {
+            /** @description The other columns. */
+            columns: components["schemas"]["MappedColumn"][];
+            /** @description Heading of the column of dates. */
+            date_column: string;
+            /** @description How they are written. */
+            date_form: components["schemas"]["DateForm"];
+        };
         /** @description Who is signed in. */
         Me: {
             email: string;
@@ -1274,10 +1312,16 @@ export interface components {
             forecast_rows: number;
             /** @description Missing days between the file's rows that are not live either. */
             gaps: components["schemas"]["Gap"][];
+            heading?: components["schemas"]["Heading"] | null;
             /** @description Columns that are not understood and not read. */
             ignored_columns: string[];
             /** Format: date */
             last?: string | null;
+            /** @description Figures left out because the file says that they failed a check. */
+            left_out: number;
+            /** @description Whether the file was read by the mapping; else it is a guess to be mended. */
+            mapped: boolean;
+            mapping?: components["schemas"]["Mapping"] | null;
             /** @description Days that are new. */
             new_days: number;
             /** @description Rows that hold. */
@@ -2086,6 +2130,11 @@ export interface components {
             /** @description Volume out of the sprinklers, L. */
             volume_l: components["schemas"]["Volume"];
         };
+        /**
+         * @description The unit of a column.
+         * @enum {string}
+         */
+        Unit: "celsius" | "tenths_celsius" | "fahrenheit" | "percent" | "kpa" | "hpa" | "mj_m2" | "w_m2" | "hours" | "m_s" | "km_h" | "mph" | "knots" | "mm" | "tenths_mm" | "inch";
         /** @description How forecasts turned out. */
         Verification: {
             /** @description By lead. */
@@ -3579,6 +3628,8 @@ export interface operations {
         parameters: {
             query: {
                 conflicts: string;
+                /** @description How a foreign file is read: a Mapping as JSON; remembered for files of the same heading */
+                mapping?: string;
             };
             header: {
                 /** @description weather_version of the preview */
@@ -3626,7 +3677,10 @@ export interface operations {
     };
     preview_weather: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description How a foreign file is read: a Mapping as JSON */
+                mapping?: string;
+            };
             header?: never;
             path: {
                 site: number;

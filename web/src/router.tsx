@@ -1,6 +1,7 @@
 import { createRootRoute, createRoute, createRouter, Outlet, redirect } from "@tanstack/react-router";
 import { ApiFailure } from "./api";
 import { MorningPage } from "./features/morning/MorningPage";
+import { InvitationPage } from "./features/people/InvitationPage";
 import { meQuery } from "./features/session/queries";
 import { SignInPage } from "./features/session/SignInPage";
 import { NoSitePage } from "./features/shell/NoSitePage";
@@ -49,6 +50,12 @@ const home = createRoute({
   component: NoSitePage,
 });
 
+const invitation = createRoute({
+  getParentRoute: () => root,
+  path: "/invitation/$token",
+  component: InvitationPage,
+});
+
 const site = createRoute({
   getParentRoute: () => root,
   path: "/site/$site",
@@ -70,7 +77,7 @@ const settings = createRoute({
 });
 
 export const router = createRouter({
-  routeTree: root.addChildren([signIn, home, site.addChildren([morning, week, settings])]),
+  routeTree: root.addChildren([signIn, home, invitation, site.addChildren([morning, week, settings])]),
 });
 
 declare module "@tanstack/react-router" {

@@ -1,4 +1,4 @@
-import { createTheme, type MantineColorsTuple } from "@mantine/core";
+import { createTheme, type MantineColorsTuple, Notification } from "@mantine/core";
 
 // Turf green, ten shades; the darkest carries the header.
 const turf: MantineColorsTuple = [
@@ -40,6 +40,7 @@ export const theme = createTheme({
   fontSizes: { xs: "0.8125rem", sm: "0.9375rem", md: "1rem", lg: "1.125rem", xl: "1.25rem" },
   cursorType: "pointer",
   components: {
+    Notification: Notification.extend({ defaultProps: { closeButtonProps: { "aria-label": "Close the message" } } }),
     Modal: { styles: { title: { fontFamily: '"Literata Variable", serif', fontWeight: 650, fontSize: "1.25rem" } } },
   },
 });

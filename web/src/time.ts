@@ -51,3 +51,13 @@ export function minutesSeconds(seconds: number): string {
 export function minutes(seconds: number): string {
   return seconds % 60 === 0 ? `${seconds / 60} min` : `${minutesSeconds(seconds)} min`;
 }
+
+/** `2 h ago`, `3 days ago`: how old an instant is at another. */
+export function ago(instant: string, now: string): string {
+  const hours = Math.floor((new Date(now).getTime() - new Date(instant).getTime()) / 3_600_000);
+  if (hours < 1) return "within the hour";
+  if (hours < 48) return `${hours} h ago`;
+  return `${Math.floor(hours / 24)} days ago`;
+}
+
+export const sentenceCase = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);

@@ -9,6 +9,7 @@ export type Quantity =
   | "volume"
   | "root_depth"
   | "temperature"
+  | "temperature_difference"
   | "wind"
   | "elevation"
   | "flow"
@@ -36,6 +37,10 @@ const UNITS: Record<Quantity, Record<System, Unit>> = {
   temperature: {
     metric: { label: "°C", factor: 1, digits: 0 },
     us: { label: "°F", factor: 1.8, offset: 32, digits: 0 },
+  },
+  temperature_difference: {
+    metric: { label: "°C", factor: 1, digits: 1 },
+    us: { label: "°F", factor: 1.8, digits: 1 },
   },
   wind: { metric: { label: "m/s", factor: 1, digits: 1 }, us: { label: "mph", factor: 1 / 0.44704, digits: 0 } },
   elevation: { metric: { label: "m", factor: 1, digits: 0 }, us: { label: "ft", factor: 1 / 0.3048, digits: 0 } },

@@ -67,6 +67,7 @@ fn benches(c: &mut Criterion) {
                 holds: &[],
                 today: record[120].date,
                 now: None,
+                committed: None,
             })
             .map(|plan| plan.zones.len())
         });

@@ -5,7 +5,7 @@
 //! | step | module |
 //! |---|---|
 //! | what is known of a site | [`site`], [`document`], [`sourced`], [`ranges`] |
-//! | weather: files, gaps, reference ET by day | [`weather_csv`], [`weather`] |
+//! | weather: files, gaps, reference ET by day | [`weather_csv`], [`foreign_csv`], [`ghcn`], [`weather`] |
 //! | a zone's figures with their sources | [`zone_model`] |
 //! | root zone, day by day | [`root_zone`] |
 //! | allowed hours, sunrise | [`calendar`] |
@@ -29,6 +29,8 @@ pub mod decision;
 pub mod document;
 pub mod dose;
 mod explain;
+pub mod foreign_csv;
+pub mod ghcn;
 pub mod outlook;
 pub mod plan;
 pub mod quantity;

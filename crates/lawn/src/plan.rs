@@ -74,6 +74,8 @@ pub struct Known<'a> {
     pub today: Date,
     /// The site's instant; `None`: today 00:00.
     pub now: Option<Timestamp>,
+    /// End of a window that is open and left as it was planned: the clock plans nothing before it, people with a hose may.
+    pub committed: Option<Timestamp>,
 }
 
 /// Why there is no plan.
@@ -114,7 +116,8 @@ pub fn plan_week(known: &Known) -> Result<WeekPlan, Error> {
         .today
         .saturating_sub(i64::try_from(PAST_DAYS).unwrap_or(2).days());
     let whole = calendar::days(document, &time_zone, first, PAST_DAYS + HORIZON);
-    let calendar = calendar::from_now(whole[PAST_DAYS..].to_vec(), known.now);
+    let by_hand = calendar::from_now(whole[PAST_DAYS..].to_vec(), known.now);
+    let calendar = calendar::from_now(by_hand.clone(), known.committed);
 
     let zones: Vec<&Zone> = document
         .zones
@@ -144,6 +147,7 @@ pub fn plan_week(known: &Known) -> Result<WeekPlan, Error> {
             skips: skip::skips(model, &weather_ahead, yesterday),
             priority: zone.priority,
             by_hand: zone.by_hand(),
+            today_window_s: zone.by_hand().then(|| by_hand[0].longest_window_s()),
             planned: site_week::is_planned(document, zone, model, known.today),
             rain: RainAhead {
                 outlook: Some(&outlook),

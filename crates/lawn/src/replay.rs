@@ -212,6 +212,7 @@ impl Mornings<'_> {
                 skips: skip::skips(model, &ahead, yesterday),
                 priority: zone.priority,
                 by_hand: zone.by_hand(),
+                today_window_s: None,
                 planned: site_week::is_planned(self.document, zone, model, today),
                 rain: RainAhead {
                     outlook: outlook.as_ref(),

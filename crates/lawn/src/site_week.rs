@@ -35,6 +35,8 @@ pub struct Member<'a> {
     pub priority: u8,
     /// Whether a person carries the water.
     pub by_hand: bool,
+    /// Longest window of today, s, where it is another than the clock's: a hose is not bound to what the clock has begun.
+    pub today_window_s: Option<i64>,
     /// Whether the zone takes part, see [`is_planned`].
     pub planned: bool,
     /// What it knows of rain ahead.
@@ -74,7 +76,7 @@ pub fn this_morning(
 ) -> Option<Vec<Option<Decision>>> {
     let today = &calendar[0];
     let window_s = today.longest_window_s();
-    if window_s == 0 {
+    if window_s == 0 && members.iter().all(|m| m.today_window_s.is_none()) {
         return Some(vec![None; members.len()]);
     }
     let mut decisions = Vec::with_capacity(members.len());
@@ -154,7 +156,10 @@ fn chances(
         .iter()
         .enumerate()
         .filter_map(|(day, c)| {
-            let window_s = c.longest_window_s();
+            let window_s = match member.today_window_s {
+                Some(today_s) if day == 0 => today_s,
+                _ => c.longest_window_s(),
+            };
             (window_s > 0).then(|| Chance {
                 day,
                 window_s,

@@ -54,6 +54,8 @@ pub struct File {
     pub errors: Vec<CellError>,
     /// Columns that were not understood and not read.
     pub ignored: Vec<String>,
+    /// Figures left out because the file says that they failed a check.
+    pub left_out: usize,
 }
 
 /// A header and the function from its unit to that of the range.
@@ -322,7 +324,7 @@ fn day(
 }
 
 impl File {
-    fn error(&mut self, line: u64, column: &str, message: &str) {
+    pub(crate) fn error(&mut self, line: u64, column: &str, message: &str) {
         self.errors.push(CellError {
             line,
             column: column.to_owned(),

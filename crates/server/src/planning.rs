@@ -12,7 +12,6 @@ use lawn::week_plan::WeekPlan;
 use sqlx::PgConnection;
 use thiserror::Error as ThisError;
 
-use crate::db::plans::StoredPlan;
 use crate::db::runs::{NewHold, NewRun};
 use crate::db::sites::SiteRow;
 use crate::db::zones::ZoneRow;
@@ -57,8 +56,14 @@ pub async fn replan(db: &mut PgConnection, id: SiteId) -> Result<Option<i64>, Fa
     let site = db::sites::get(&mut *db, id).await?;
     let now = clock::now(site.simulated_now);
     let today = clock::local_date(now, &site.site.time_zone);
-    if let Some(plan) = db::plans::newest(&mut *db, id).await? {
-        settle(db, plan, now).await?;
+    // A window that has opened is left as it was planned: its runs count, and nothing is planned into what remains of it.
+    let mut from = now;
+    if let Some(stored) = db::plans::newest(&mut *db, id).await? {
+        let plan = read(stored.result)?;
+        if let Some(closes) = open_window(&plan, now) {
+            from = closes;
+        }
+        settle(db, stored.id, &plan, now, from).await?;
     }
     let zones = db::zones::of_site(&mut *db, id).await?;
     let document = document(&site, &zones);
@@ -82,6 +87,7 @@ pub async fn replan(db: &mut PgConnection, id: SiteId) -> Result<Option<i64>, Fa
         holds: &holds,
         today,
         now: Some(now),
+        committed: (from > now).then_some(from),
     };
     let plan = match plan_week(&known) {
         Ok(plan) => plan,
@@ -112,10 +118,24 @@ fn read(plan: serde_json::Value) -> Result<WeekPlan, Failure> {
     serde_json::from_value(plan).map_err(|e| Failure::Stored(e.to_string()))
 }
 
-/// Records what a plan has begun to run by an instant, and where it held for rain: controllers run their programme unless a person
-/// says otherwise.
-async fn settle(db: &mut PgConnection, stored: StoredPlan, now: Timestamp) -> Result<(), Failure> {
-    let plan = read(stored.result)?;
+/// When the window closes that has opened before an instant and is still open, as the plan in force has it.
+fn open_window(plan: &WeekPlan, now: Timestamp) -> Option<Timestamp> {
+    plan.days
+        .iter()
+        .flat_map(|day| &day.windows)
+        .find(|w| w.opens < now && now < w.closes)
+        .map(|w| w.closes)
+}
+
+/// Records what a plan runs before an instant (the end of an open window, or now), and where it held for rain: controllers run their
+/// programme unless a person says otherwise.
+async fn settle(
+    db: &mut PgConnection,
+    plan_id: i64,
+    plan: &WeekPlan,
+    now: Timestamp,
+    before: Timestamp,
+) -> Result<(), Failure> {
     let (mut begun, mut held) = (Vec::new(), Vec::new());
     for zone in &plan.zones {
         let Ok(zone_id) = zone.zone.parse().map(ZoneId) else {
@@ -133,7 +153,7 @@ async fn settle(db: &mut PgConnection, stored: StoredPlan, now: Timestamp) -> Re
                 held.push(NewHold {
                     zone: zone_id,
                     date: cell.date,
-                    plan: stored.id,
+                    plan: plan_id,
                     figures: serde_json::to_value(reason)
                         .map_err(|e| Failure::Stored(e.to_string()))?,
                 });
@@ -146,7 +166,7 @@ async fn settle(db: &mut PgConnection, stored: StoredPlan, now: Timestamp) -> Re
                     _ => continue,
                 }
             } else {
-                let passes = run.starts.iter().filter(|s| **s < now).count();
+                let passes = run.starts.iter().filter(|s| **s < before).count();
                 (run.starts[0], u32::try_from(passes).unwrap_or(u32::MAX))
             };
             if passes > 0 {
@@ -156,7 +176,7 @@ async fn settle(db: &mut PgConnection, stored: StoredPlan, now: Timestamp) -> Re
                     started_at,
                     passes,
                     pass_s: run.pass_s,
-                    plan: Some(stored.id),
+                    plan: Some(plan_id),
                 });
             }
         }

@@ -1,14 +1,15 @@
-//! The rounds of a site's day: 03:00, and the end of each window. Workers claim due sites; stepping a simulated clock drains them.
+//! The rounds of a site's day: 03:00 (or the first window's opening, if earlier), and the opening and the end of each window, so that a window is planned by what is known when
+//! it opens. Workers claim due sites; stepping a simulated clock drains them.
 //!
 //! A round locks the site's row, settles, replans and sets the next event in one transaction. Whoever dies in the middle leaves nothing;
 //! the row stays due for the next. `site_day` has one row a site and day, so the replan of 03:00 happens once.
 
 use std::time::Duration;
 
-use jiff::civil::{Date, Time};
+use jiff::civil::Time;
 use jiff::tz::TimeZone;
 use jiff::{Timestamp, ToSpan};
-use lawn::calendar;
+use lawn::calendar::{self, CalendarDay};
 use lawn::site::SiteDocument;
 use sqlx::{PgConnection, PgPool};
 
@@ -18,29 +19,35 @@ use crate::planning::{self, Failure};
 use crate::settings::Settings;
 use crate::weather_service::{self, WeatherService};
 
-/// The local time at which a site's day is planned.
+/// The local time at which a site's day is planned, unless its first window opens earlier.
 const DAY_BEGINS: Time = Time::constant(3, 0, 0, 0);
 
-/// The first event after an instant: 03:00, or the end of a window. `None` only at the end of time.
+/// The first event after an instant: 03:00, or the opening or the end of a window. `None` only at the end of time.
 #[must_use]
 pub fn next_event(document: &SiteDocument, after: Timestamp) -> Option<Timestamp> {
     let zone = document.site.zone().ok()?;
     let today = after.to_zoned(zone.clone()).date();
-    let begins = (0..=2).filter_map(|later| {
-        let date = today.checked_add(later.days()).ok()?;
-        day_begins(date, &zone)
-    });
-    let ends = calendar::days(document, &zone, today, 2)
-        .into_iter()
-        .flat_map(|day| day.windows)
-        .filter_map(|w| Timestamp::from_second(w.end_s).ok());
-    begins.chain(ends).filter(|at| *at > after).min()
+    let days = calendar::days(document, &zone, today, 3);
+    let begins = days.iter().filter_map(|day| day_begins(day, &zone));
+    let windows = days
+        .iter()
+        .flat_map(|day| &day.windows)
+        .flat_map(|w| [w.start_s, w.end_s])
+        .filter_map(|s| Timestamp::from_second(s).ok());
+    begins.chain(windows).filter(|at| *at > after).min()
 }
 
-fn day_begins(date: Date, zone: &TimeZone) -> Option<Timestamp> {
+/// When a site's day is planned: at 03:00, or when its first window opens, if that is earlier.
+fn day_begins(day: &CalendarDay, zone: &TimeZone) -> Option<Timestamp> {
     // Where the clock skips 03:00, the instant after the gap.
-    let zoned = date.to_datetime(DAY_BEGINS).to_zoned(zone.clone()).ok()?;
-    Some(zoned.timestamp())
+    let three = day
+        .date
+        .to_datetime(DAY_BEGINS)
+        .to_zoned(zone.clone())
+        .ok()?;
+    let opens = day.windows.iter().map(|w| w.start_s).min();
+    let opens = opens.and_then(|s| Timestamp::from_second(s).ok());
+    Some(opens.map_or(three.timestamp(), |at| at.min(three.timestamp())))
 }
 
 /// What a round did.
@@ -60,9 +67,13 @@ pub async fn round(db: &mut PgConnection, id: SiteId) -> Result<Round, Failure> 
     let site = db::sites::get(&mut *db, id).await?;
     let now = clock::now(site.simulated_now);
     let zone = TimeZone::get(&site.site.time_zone).unwrap_or(TimeZone::UTC);
-    let local = now.to_zoned(zone.clone());
-    let today = local.date();
-    let begun = day_begins(today, &zone).is_some_and(|at| at <= now);
+    let today = now.to_zoned(zone.clone()).date();
+    let zones = db::zones::of_site(&mut *db, id).await?;
+    let day = calendar::days(&planning::document(&site, &zones), &zone, today, 1);
+    let begun = day
+        .first()
+        .and_then(|day| day_begins(day, &zone))
+        .is_some_and(|at| at <= now);
     let began_day = begun && db::sites::begin_day(&mut *db, id, today).await?;
     let plan = planning::replan(&mut *db, id).await?;
     if began_day {
@@ -150,7 +161,7 @@ mod tests {
     }
 
     #[test]
-    fn three_and_the_end_of_each_window_in_turn() {
+    fn three_and_the_opening_and_end_of_each_window_in_turn() {
         let d = document(DAILY);
         assert_eq!(
             after(&d, "2026-06-18T02:59:59-04:00"),
@@ -158,11 +169,28 @@ mod tests {
         );
         assert_eq!(
             after(&d, "2026-06-18T03:00:00-04:00"),
+            "2026-06-18T04:00:00"
+        );
+        assert_eq!(
+            after(&d, "2026-06-18T04:00:00-04:00"),
             "2026-06-18T07:00:00"
         );
         assert_eq!(
             after(&d, "2026-06-18T07:30:00-04:00"),
             "2026-06-19T03:00:00"
+        );
+    }
+
+    #[test]
+    fn a_window_before_three_begins_the_day() {
+        let d = document(&DAILY.replace("04:00", "02:00"));
+        assert_eq!(
+            after(&d, "2026-06-17T12:00:00-04:00"),
+            "2026-06-18T02:00:00"
+        );
+        assert_eq!(
+            after(&d, "2026-06-18T02:00:00-04:00"),
+            "2026-06-18T07:00:00"
         );
     }
 

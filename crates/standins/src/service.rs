@@ -7,6 +7,7 @@ use std::net::TcpListener;
 use std::sync::Mutex;
 use std::time::Duration;
 
+use actix_web::dev::Server;
 use actix_web::web::{Data, Path, Query, get, put};
 use actix_web::{App, HttpResponse, HttpServer};
 use jiff::civil::{Date, DateTime};
@@ -62,8 +63,16 @@ impl Asked {
 /// # Errors
 /// The socket.
 pub async fn run(listener: TcpListener) -> std::io::Result<()> {
+    server(listener)?.await
+}
+
+/// The service, to be awaited; its handle stops it.
+///
+/// # Errors
+/// The socket.
+pub fn server(listener: TcpListener) -> std::io::Result<Server> {
     let mood = Data::new(Mutex::new(Mood::Fine));
-    HttpServer::new(move || {
+    let server = HttpServer::new(move || {
         App::new()
             .app_data(mood.clone())
             .route("/healthz", get().to(|| async { "ok\n" }))
@@ -74,8 +83,8 @@ pub async fn run(listener: TcpListener) -> std::io::Result<()> {
     .workers(1)
     .shutdown_timeout(1)
     .listen(listener)?
-    .run()
-    .await
+    .run();
+    Ok(server)
 }
 
 async fn set_mood(mood: Path<Mood>, current: Data<Mutex<Mood>>) -> HttpResponse {

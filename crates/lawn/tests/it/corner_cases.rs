@@ -28,6 +28,7 @@ fn plan(document: &SiteDocument, dry_days: i64) -> WeekPlan {
         holds: &[],
         today: TODAY,
         now: None,
+        committed: None,
     })
     .unwrap()
 }
@@ -298,6 +299,7 @@ fn beyond_the_forecast_the_mean_of_the_last_seven_days_stands_in() {
         holds: &[],
         today: TODAY,
         now: None,
+        committed: None,
     })
     .unwrap();
     assert!((plan.days[2].et0_mm.mm() - 9.0).abs() < 1e-12);

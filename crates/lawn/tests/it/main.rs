@@ -7,6 +7,7 @@ mod corner_cases;
 mod document;
 mod fixture;
 mod floors;
+mod foreign_csv;
 mod plan;
 mod properties;
 mod rain;

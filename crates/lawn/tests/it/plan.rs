@@ -25,6 +25,7 @@ fn plan_of(
         holds: &[],
         today: TODAY,
         now,
+        committed: None,
     })
     .unwrap()
 }
@@ -194,6 +195,7 @@ fn no_weather_is_no_plan() {
         holds: &[],
         today: TODAY,
         now: None,
+        committed: None,
     });
     assert_eq!(none, Err(Error::NoWeather { today: TODAY }));
 }

@@ -145,6 +145,7 @@ proptest! {
             holds: &[],
             today: record[39].date.checked_add(1.day()).unwrap(),
             now: None,
+            committed: None,
         };
         let plan = plan_week(&known).unwrap();
         nothing_overlaps(&plan);
@@ -172,6 +173,7 @@ proptest! {
             skips: [None; HORIZON],
             priority: z.priority,
             by_hand: z.by_hand(),
+            today_window_s: None,
             planned: true,
             rain: RainAhead::default(),
         }).collect();

@@ -49,6 +49,7 @@ fn plan(document: &SiteDocument, rain: &[(f64, f64)], holds: &[RainHold]) -> Wee
         holds,
         today: TODAY,
         now: None,
+        committed: None,
     };
     plan_week(&known).unwrap()
 }
@@ -66,6 +67,7 @@ fn forecast_free(document: &SiteDocument) -> Vec<DailyWeather> {
                 holds: &[],
                 today: TODAY,
                 now: None,
+                committed: None,
             };
             today(&plan_week(&known).unwrap()).run.is_some()
         })

@@ -58,6 +58,7 @@ pub(crate) fn run(a: &Arguments) -> Result<String, Failure> {
         holds: &[],
         today: a.today,
         now: None,
+        committed: None,
     })
     .map_err(|error| Failure(format!("{}: {error}", a.weather.display())))?;
     let mut text = serde_json::to_string_pretty(&plan)?;

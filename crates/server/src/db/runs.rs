@@ -46,6 +46,8 @@ pub struct RunRow {
     pub source: String,
     /// Who said so.
     pub who: Option<String>,
+    /// The plan that it was taken from.
+    pub plan: Option<i64>,
 }
 
 /// Runs of a site's zones that count, by date.
@@ -78,7 +80,7 @@ pub async fn list(
 ) -> sqlx::Result<Vec<RunRow>> {
     sqlx::query!(
         r#"SELECT r.id, r.zone_id, z.settings->>'name' AS "zone_name!", r.date, r.started_at, r.passes, r.pass_s, r.source,
-                  a.name AS "who?"
+                  a.name AS "who?", r.plan_id
            FROM run r JOIN zone z ON z.id = r.zone_id LEFT JOIN account a ON a.id = r.account_id
            WHERE z.site_id = $1 AND r.voided_at IS NULL AND r.date BETWEEN $2 AND $3
            ORDER BY r.started_at DESC, z.position, r.id"#,
@@ -96,6 +98,7 @@ pub async fn list(
         pass_s: r.pass_s,
         source: r.source,
         who: r.who,
+        plan: r.plan_id,
     })
     .fetch_all(db)
     .await
@@ -105,7 +108,7 @@ pub async fn list(
 pub async fn get(db: impl PgExecutor<'_>, site: SiteId, run: i64) -> sqlx::Result<Option<RunRow>> {
     sqlx::query!(
         r#"SELECT r.id, r.zone_id, z.settings->>'name' AS "zone_name!", r.date, r.started_at, r.passes, r.pass_s, r.source,
-                  a.name AS "who?"
+                  a.name AS "who?", r.plan_id
            FROM run r JOIN zone z ON z.id = r.zone_id LEFT JOIN account a ON a.id = r.account_id
            WHERE z.site_id = $1 AND r.id = $2 AND r.voided_at IS NULL"#,
         site.0,
@@ -121,6 +124,7 @@ pub async fn get(db: impl PgExecutor<'_>, site: SiteId, run: i64) -> sqlx::Resul
         pass_s: r.pass_s,
         source: r.source,
         who: r.who,
+        plan: r.plan_id,
     })
     .fetch_optional(db)
     .await

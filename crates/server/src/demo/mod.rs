@@ -1,16 +1,17 @@
 //! The demo: an invented small-town commons, two seasons of made-up weather from the simulated service, and the runs that its plans
-//! asked for. The last week is lived through round by round, so that changes, holds and forecasts are there to be looked at.
+//! asked for. The last days are lived through round by round, so that changes, holds and forecasts are there to be looked at.
 
 use jiff::civil::Date;
 use jiff::tz::TimeZone;
 use jiff::{Timestamp, ToSpan};
 use lawn::replay::{Foresight, replay};
 use lawn::weather::{self, Gaps, WeatherDay};
-use sqlx::PgPool;
+use sqlx::{PgConnection, PgPool};
 use thiserror::Error;
 
+use crate::db::history::Event;
 use crate::db::runs::NewRun;
-use crate::db::{self, AccountId, ZoneId};
+use crate::db::{self, AccountId, SiteId, ZoneId};
 use crate::weather_service::{Unusable, WeatherService};
 use crate::{password, rounds};
 
@@ -34,9 +35,9 @@ const FIRST_DAY: Date = Date::constant(2025, 3, 1);
 /// Its day.
 const TODAY: Date = Date::constant(2026, 6, 18);
 /// Climate and seed of its weather.
-const WEATHER: (&str, i64) = ("transition", 8);
+const WEATHER: (&str, i64) = ("transition", 23);
 /// Days before today that are lived through round by round.
-const LIVED_DAYS: i64 = 7;
+const LIVED_DAYS: i64 = 16;
 /// Days before today of which the forecasts are kept.
 const FORECAST_DAYS: i64 = 60;
 /// How the gauge on the lawn differs from the station, share, day after day.
@@ -143,11 +144,37 @@ pub async fn load(pool: &PgPool, service: &WeatherService) -> Result<bool, Error
         let forecast = service.forecast(&feed, &row, event).await?;
         db::weather::insert_forecast(&mut *tx, site, event, &forecast).await?;
         rounds::round(&mut tx, site).await.map_err(defect)?;
+        say_what_ran(&mut tx, site, crew, event).await?;
         event = db::sites::next_event(&mut *tx, site).await?;
     }
     db::sites::set_clock(&mut *tx, site, now).await?;
     tx.commit().await?;
     Ok(true)
+}
+
+/// Until two days ago the crew said each morning what ran.
+async fn say_what_ran(
+    db: &mut PgConnection,
+    site: SiteId,
+    crew: AccountId,
+    now: Timestamp,
+) -> Result<(), Error> {
+    let today = now.to_zoned(TimeZone::UTC).date();
+    if today > TODAY.saturating_sub(3.days()) {
+        return Ok(());
+    }
+    for run in db::runs::list(&mut *db, site, FIRST_DAY, today).await? {
+        if run.source == "assumed" && run.plan.is_some() {
+            db::runs::answer(&mut *db, &run, crew, "confirmed", run.passes, run.pass_s).await?;
+            let event = Event::RunSaid {
+                zone: run.zone_name,
+                date: run.date,
+                answer: "confirmed".to_owned(),
+            };
+            db::history::note(&mut *db, site, crew, &event).await?;
+        }
+    }
+    Ok(())
 }
 
 /// Wet days of late on which somebody read the gauge.

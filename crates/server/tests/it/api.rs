@@ -301,6 +301,70 @@ async fn an_import_is_previewed_and_then_all_or_nothing() {
 }
 
 #[tokio::test]
+async fn a_foreign_file_is_mapped_once_and_remembered_for_its_heading() {
+    let (_app, api, site) = with_site().await;
+    let preview = format!("{site}/weather-imports/preview");
+    let file = "Day;Low F;High F;Rain in\n6/16/2026;59;86;0.5\n6/17/2026;60;88;0\n";
+    let said = expect(api.csv(&preview, None, file).await, StatusCode::OK).await;
+    assert_eq!((&said["mapped"], &said["rows"]), (&json!(false), &json!(0)));
+    assert_eq!(
+        said["heading"]["columns"],
+        json!(["Day", "Low F", "High F", "Rain in"])
+    );
+    let mut mapping = said["mapping"].clone();
+    assert_eq!(mapping["date_form"], "month_first");
+    assert_eq!(mapping["columns"].as_array().unwrap().len(), 3);
+    let query = |mapping: &Value| {
+        let json = mapping.to_string();
+        let mut encoded = String::new();
+        for byte in json.bytes() {
+            encoded.push_str(&format!("%{byte:02X}"));
+        }
+        format!("mapping={encoded}")
+    };
+    let mapped = format!("{preview}?{}", query(&mapping));
+    let said = expect(api.csv(&mapped, None, file).await, StatusCode::OK).await;
+    assert_eq!(
+        (&said["mapped"], &said["new_days"]),
+        (&json!(true), &json!(2))
+    );
+    let import = format!("{site}/weather-imports?conflicts=keep&{}", query(&mapping));
+    expect(api.csv(&import, Some(1), file).await, StatusCode::CREATED).await;
+    let list = api
+        .json(&format!("{site}/weather?from=2026-06-16&to=2026-06-16"))
+        .await;
+    let day = &list["days"][0]["day"];
+    assert!((day["tmin_c"].as_f64().unwrap() - 15.0).abs() < 1e-9);
+    assert!((day["rain_mm"].as_f64().unwrap() - 12.7).abs() < 1e-9);
+
+    // The next file of that heading is read without being asked.
+    let next = "Day;Low F;High F;Rain in\n6/15/2026;58;85;0\n";
+    let said = expect(api.csv(&preview, None, next).await, StatusCode::OK).await;
+    assert_eq!(
+        (&said["mapped"], &said["new_days"]),
+        (&json!(true), &json!(1))
+    );
+    mapping["date_form"] = json!("iso");
+    let wrong = format!("{preview}?{}", query(&mapping));
+    let said = expect(api.csv(&wrong, None, next).await, StatusCode::OK).await;
+    assert_eq!(said["errors"][0]["column"], "Day");
+    let nonsense = format!("{preview}?mapping=nonsense");
+    let said = expect(
+        api.csv(&nonsense, None, next).await,
+        StatusCode::BAD_REQUEST,
+    )
+    .await;
+    assert_eq!(said["field"], "mapping");
+
+    let noaa = include_str!("../../../lawn/tests/data/ghcn-made-up.csv");
+    let said = expect(api.csv(&preview, None, noaa).await, StatusCode::OK).await;
+    assert_eq!(
+        (&said["new_days"], &said["left_out"], &said["heading"]),
+        (&json!(3), &json!(1), &Value::Null)
+    );
+}
+
+#[tokio::test]
 async fn the_gauge_counts_before_the_station_and_a_correction_voids() {
     let (app, api, site) = with_site().await;
     let good = weather(|_| None);

@@ -1,8 +1,10 @@
 //! The interface in headless Chromium, by role and visible text, with an accessibility scan of each view.
 
 mod accessibility;
+mod days;
 mod driver;
 pub use driver::Screen;
 mod journey;
 pub mod page;
+mod people;
 mod states;

@@ -6,6 +6,8 @@ import { useUnits } from "../../units";
 import { ZoneCore } from "../core-sample/ZoneCore";
 import { Working } from "../reasons/Working";
 import { grassName, sentence } from "../reasons/words";
+import { useRights } from "../session/rights";
+import { Changes } from "./Changes";
 import { ClockLine } from "./ClockLine";
 import classes from "./MorningPage.module.css";
 import { PlanGate, type Planned } from "./PlanGate";
@@ -20,8 +22,9 @@ export function MorningPage() {
   return <PlanGate what="the plan">{(planned) => <Morning {...planned} />}</PlanGate>;
 }
 
-function Morning({ site, plan, view }: Planned) {
+function Morning({ site, plan, changes, view }: Planned) {
   const replan = useReplan(site);
+  const { record } = useRights(site);
   const age = daysBetween(plan.today, view.today);
   return (
     <main className={classes.page}>
@@ -31,16 +34,19 @@ function Morning({ site, plan, view }: Planned) {
             <span>
               This plan was made {age === 1 ? "yesterday" : `${age} days ago`}, on {longDay(plan.today)}.
             </span>
-            <Button size="xs" loading={replan.isPending} onClick={() => replan.mutate()}>
-              Plan again
-            </Button>
+            {record && (
+              <Button size="xs" loading={replan.isPending} onClick={() => replan.mutate()}>
+                Plan again
+              </Button>
+            )}
           </div>
         )}
         <Headline plan={plan} />
         <ClockLine plan={plan} />
         <ZoneLines plan={plan} />
+        <Changes plan={plan} changes={changes} />
       </div>
-      <Today plan={plan} site={site} />
+      <Today plan={plan} site={site} now={view.now} />
     </main>
   );
 }

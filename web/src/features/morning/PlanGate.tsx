@@ -3,12 +3,18 @@ import { Text } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import type { ReactNode } from "react";
-import type { SiteView, WeekPlan } from "../../api";
+import type { Schemas, SiteView, WeekPlan } from "../../api";
 import { Empty, Failed, Loading } from "../shell/States";
 import { siteQuery } from "../site/queries";
 import { planQuery } from "./queries";
 
-export type Planned = { site: string; plan: WeekPlan; madeAt: string; view: SiteView };
+export type Planned = {
+  site: string;
+  plan: WeekPlan;
+  madeAt: string;
+  changes: Schemas["Change"][];
+  view: SiteView;
+};
 
 export function PlanGate({ what, children }: { what: string; children: (planned: Planned) => ReactNode }) {
   const { site } = useParams({ from: "/site/$site" });
@@ -49,5 +55,11 @@ export function PlanGate({ what, children }: { what: string; children: (planned:
       </main>
     );
   }
-  return children({ site, plan: current.plan, madeAt: current.made_at, view: view.data });
+  return children({
+    site,
+    plan: current.plan,
+    madeAt: current.made_at,
+    changes: current.changes,
+    view: view.data,
+  });
 }

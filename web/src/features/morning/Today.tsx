@@ -1,23 +1,30 @@
 // The side of Morning: what needs a person, what ran, the weather behind it.
+import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import type { WeekPlan } from "../../api";
-import { dayMonth, minutes, shortDay, whenDay } from "../../time";
+import { ago, dayMonth, minutes, shortDay, whenDay } from "../../time";
 import { useUnits } from "../../units";
-import { find, warnings } from "../reasons/words";
+import { find, LEAST_SHOWN_PCT, warnings } from "../reasons/words";
+import { Ran } from "../runs/Ran";
+import { feedQuery } from "../site/queries";
 import classes from "./Today.module.css";
 
-export function Today({ plan, site }: { plan: WeekPlan; site: string }) {
+type Props = { plan: WeekPlan; site: string; now: string };
+
+export function Today({ plan, site, now }: Props) {
   return (
     <aside className={classes.side} aria-label="Today">
-      <Needs plan={plan} site={site} />
-      <Ran plan={plan} />
+      <Needs plan={plan} site={site} now={now} />
+      <Ran site={site} today={plan.today} timeZone={plan.time_zone} />
       <Weather plan={plan} />
     </aside>
   );
 }
 
-function Needs({ plan, site }: { plan: WeekPlan; site: string }) {
+function Needs({ plan, site, now }: { plan: WeekPlan; site: string; now: string }) {
   const units = useUnits();
+  const feed = useQuery(feedQuery(site));
+  const silent = feed.data?.climate && feed.data.failures > 0 ? feed.data : undefined;
   const items: { key: string; what: string; detail: string }[] = [];
   const filled = find(plan.notes, "weather_filled");
   for (const zone of plan.zones) {
@@ -42,8 +49,17 @@ function Needs({ plan, site }: { plan: WeekPlan; site: string }) {
   return (
     <section>
       <h2>Needs a person</h2>
-      {items.length === 0 && !filled && <p className={classes.plain}>Nothing today.</p>}
+      {items.length === 0 && !filled && !silent && <p className={classes.plain}>Nothing today.</p>}
       <ul className={classes.list}>
+        {silent && (
+          <li>
+            <strong>The weather service is silent</strong>
+            <span>
+              {silent.last_success_at ? `Last heard ${ago(silent.last_success_at, now)}` : "Never heard yet"};{" "}
+              {silent.last_error}. The plan goes on with what is here.
+            </span>
+          </li>
+        )}
         {filled && (
           <li>
             <strong>Weather is missing</strong>
@@ -66,45 +82,6 @@ function Needs({ plan, site }: { plan: WeekPlan; site: string }) {
     </section>
   );
 }
-
-function Ran({ plan }: { plan: WeekPlan }) {
-  const units = useUnits();
-  const days = plan.days
-    .map((day, index) => ({
-      day,
-      runs: plan.zones.flatMap((zone) =>
-        (zone.cells[index]?.reasons ?? []).flatMap((r) => (r.reason === "ran" ? [{ zone, r }] : [])),
-      ),
-    }))
-    .filter((d) => d.runs.length > 0)
-    .reverse();
-  const last = days[0];
-  return (
-    <section>
-      <h2>What ran</h2>
-      {!last && <p className={classes.plain}>Nothing in the last two days.</p>}
-      {last && (
-        <>
-          <p className={classes.plain}>{sentenceCase(whenDay(last.day.date, plan.today))}, assumed from the plan:</p>
-          <table className={classes.table}>
-            <caption className="hidden">Runs of {shortDay(last.day.date)}</caption>
-            <tbody>
-              {last.runs.map(({ zone, r }) => (
-                <tr key={`${zone.zone}-${r.seconds}`}>
-                  <th scope="row">{zone.name}</th>
-                  <td>{minutes(r.seconds)}</td>
-                  <td>{units.show("depth", r.net_mm)}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </>
-      )}
-    </section>
-  );
-}
-
-const sentenceCase = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
 
 const ET_SOURCES: Record<string, string> = {
   "penman-monteith": "measured",
@@ -138,7 +115,9 @@ function Weather({ plan }: { plan: WeekPlan }) {
                 {day.rain_mm != null
                   ? units.figure("depth", day.rain_mm)
                   : day.forecast_rain_mm != null
-                    ? `${Math.round(day.rain_probability_pct ?? 0)} % of ${units.figure("depth", day.forecast_rain_mm)}`
+                    ? (day.rain_probability_pct ?? 0) < LEAST_SHOWN_PCT
+                      ? "dry"
+                      : `${Math.round(day.rain_probability_pct ?? 0)} % of ${units.figure("depth", day.forecast_rain_mm)}`
                     : "–"}
               </td>
               <td>{units.figure("depth", day.et0_mm)}</td>
@@ -147,7 +126,9 @@ function Weather({ plan }: { plan: WeekPlan }) {
           ))}
         </tbody>
       </table>
-      <p className={classes.note}>Rain that is only forecast is shown, not counted.</p>
+      <p className={classes.note}>
+        Forecast rain is weighed where a zone is due: hold, or leave room. It never counts as fallen.
+      </p>
     </section>
   );
 }

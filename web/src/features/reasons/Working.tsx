@@ -2,7 +2,7 @@
 import { Modal } from "@mantine/core";
 import type { ReactNode } from "react";
 import type { Cell, Reason, ZonePlan } from "../../api";
-import { dayMonth, longDay, minutes, minutesSeconds } from "../../time";
+import { dayMonth, longDay, minutes, minutesSeconds, whenDay } from "../../time";
 import { useUnits } from "../../units";
 import classes from "./Working.module.css";
 import { find, sentence, sourceWords, warnings } from "./words";
@@ -39,6 +39,7 @@ function Ledger({ zone, cell, today }: { zone: ZonePlan; cell: Cell; today: stri
       <Runs reasons={cell.reasons} />
       <Depletion reasons={cell.reasons} />
       {cell.run && <Minutes cell={cell} run={cell.run} />}
+      <Rain reasons={cell.reasons} today={today} />
       <Figures reasons={cell.reasons} />
     </div>
   );
@@ -151,6 +152,7 @@ function Minutes({ cell, run }: { cell: Cell; run: NonNullable<Cell["run"]> }) {
   const rounding = find(cell.reasons, "rounding");
   const rate = find(cell.reasons, "at_rate");
   const carries = find(cell.reasons, "window_carries");
+  const room = find(cell.reasons, "room_for_rain");
   const passes = find(cell.reasons, "passes");
   if (!refill || !uneven || !loss || !rounding || !rate) return null;
   const depth = (mm: number) => units.show("depth", mm);
@@ -168,7 +170,11 @@ function Minutes({ cell, run }: { cell: Cell; run: NonNullable<Cell["run"]> }) {
           <tbody>
             <Line
               name={
-                carries ? `As much as the window carries, ${depth(refill.net_mm)}` : `Refill ${depth(refill.net_mm)}`
+                room
+                  ? `Part of the refill of ${depth(room.refill_mm)}: ${depth(refill.net_mm)}`
+                  : carries
+                    ? `As much as the window carries, ${depth(refill.net_mm)}`
+                    : `Refill ${depth(refill.net_mm)}`
               }
               note={`at ${units.show("rate", rate.rate_mm_h.value)} (${sourceWords(rate.rate_mm_h.source)})`}
               value={minutesSeconds(refill.seconds)}
@@ -202,6 +208,51 @@ function Minutes({ cell, run }: { cell: Cell; run: NonNullable<Cell["run"]> }) {
         </Section>
       )}
     </>
+  );
+}
+
+/** Hold or dose: the candidates with what each is expected to cost. */
+function Rain({ reasons, today }: { reasons: Reason[]; today: string }) {
+  const units = useUnits();
+  const compared = find(reasons, "rain_compared");
+  const held = find(reasons, "held_for_rain");
+  if (!compared) return null;
+  const f = (mm: number) => units.figure("depth", mm);
+  return (
+    <Section title="Rain in sight: hold, or how much">
+      <p className={classes.plain}>
+        {held &&
+          `${Math.round(held.probability_pct)} % chance of rain by ${whenDay(held.next, today)}, ${units.show("depth", held.expected_mm)} to be expected. `}
+        Each choice is run through the same {compared.scenarios} possible courses of the next {compared.days} days (
+        {units.show("depth", compared.expected_mm)} of rain on average). The least cost is taken.
+      </p>
+      <table className={classes.lines} data-wide>
+        <caption className="hidden">Choices and their costs</caption>
+        <thead>
+          <tr>
+            <th scope="col">Choice</th>
+            <th scope="col">Stress × {compared.stress_weight}</th>
+            <th scope="col">Drains</th>
+            <th scope="col">Waterings × {f(compared.watering_mm)}</th>
+            <th scope="col">Cost, {units.label("depth")}</th>
+          </tr>
+        </thead>
+        <tbody>
+          {compared.candidates.map((c, i) => (
+            <tr key={c.net_mm} className={i === compared.best ? classes.sum : undefined}>
+              <th scope="row">
+                {c.net_mm > 0 ? units.show("depth", c.net_mm) : "Hold"}
+                {i === compared.best ? ", taken" : ""}
+              </th>
+              <td className="number">{f(c.stress_mm)}</td>
+              <td className="number">{f(c.drained_mm)}</td>
+              <td className="number">{c.waterings.toFixed(1)}</td>
+              <td className="number">{f(c.cost_mm)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </Section>
   );
 }
 

@@ -5,6 +5,9 @@ import type { Units } from "../../units";
 
 export type ReasonOf<K extends Reason["reason"]> = Extract<Reason, { reason: K }>;
 
+/** Rain forecast below this probability is shown as dry, %. */
+export const LEAST_SHOWN_PCT = 5;
+
 /** The first reason of a kind. */
 export function find<K extends Reason["reason"]>(reasons: Reason[], kind: K): ReasonOf<K> | undefined {
   return reasons.find((r): r is ReasonOf<K> => r.reason === kind);
@@ -46,6 +49,14 @@ export function sentence(cell: Cell, today: string, units: Units): string {
     return none.passes_on
       ? `${used}; no allowed day in the plan, its limit is passed ${when(none.passes_on)}.`
       : `${used}; no allowed day in the plan, and none is needed.`;
+  const held = find(r, "held_for_rain");
+  if (held) {
+    const saves = held.saves_mm >= 0.5 ? `; holding saves ${depth(held.saves_mm)}` : "";
+    const cost = saves && held.stress_mm >= 0.1 ? ` for ${depth(held.stress_mm)} of stress` : "";
+    return `${used}; ${Math.round(held.probability_pct)} % chance of rain by ${when(held.next)}${saves}${cost}.`;
+  }
+  const room = find(r, "room_for_rain");
+  if (room && cell.run) return `${used}; gives ${depth(room.gives_mm)}, the rest is left to rain.`;
   const pulled = find(r, "pulled_earlier");
   if (pulled && cell.run) return `${used}; moved here because ${when(pulled.from)} has no room.`;
   if (find(r, "starts_early") && cell.run)
@@ -83,6 +94,7 @@ const WORTH_SAYING_MM = 0.5;
 /** What a person should see to, from a zone's reasons: said once a zone. */
 export function warnings(zone: ZonePlan, today: string, units: Units): string[] {
   const seen = new Map<string, string>();
+  const waits = zone.cells.some((c) => find(c.reasons, "held_for_rain"));
   for (const cell of zone.cells) {
     for (const r of cell.reasons) {
       if (seen.has(r.reason)) continue;
@@ -98,7 +110,10 @@ export function warnings(zone: ZonePlan, today: string, units: Units): string[] 
           `Roots hold ${units.show("depth", r.raw_mm)}, a day uses ${units.show("depth", r.etc_mm)}: they limit you to every ${r.every_days === 1 ? "day" : `${r.every_days} days`}. Help them down: mow higher, open the soil.`,
         );
       if (r.reason === "shortfall" && r.short_mm >= WORTH_SAYING_MM)
-        seen.set(r.reason, `Passes its limit ${whenDay(r.date, today)}, by up to ${units.show("depth", r.short_mm)}.`);
+        seen.set(
+          r.reason,
+          `${waits ? "If no rain comes, it passes" : "Passes"} its limit ${whenDay(r.date, today)}, by up to ${units.show("depth", r.short_mm)}.`,
+        );
       if (r.reason === "no_room" && r.short_mm >= WORTH_SAYING_MM)
         seen.set(r.reason, `No room ${whenDay(cell.date, today)}: ${units.show("depth", r.short_mm)} short.`);
     }

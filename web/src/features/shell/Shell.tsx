@@ -1,9 +1,14 @@
 import { Menu, UnstyledButton } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
-import { Link, Outlet, useParams } from "@tanstack/react-router";
+import { Link, Outlet, useNavigate, useParams } from "@tanstack/react-router";
+import { useState } from "react";
+import type { SiteView } from "../../api";
 import { clock, longDay } from "../../time";
 import { useUnits } from "../../units";
+import { STEPS, stepName, useStep } from "../clock/useStep";
+import { AccountModal } from "../session/AccountModal";
 import { meQuery } from "../session/queries";
+import { roleName, useRights } from "../session/rights";
 import { siteQuery } from "../site/queries";
 import classes from "./Shell.module.css";
 import { useSignOut } from "./useSignOut";
@@ -18,14 +23,11 @@ export function Shell() {
   const { site } = useParams({ from: "/site/$site" });
   const { data: me } = useQuery(meQuery);
   const { data: view } = useQuery(siteQuery(site));
-  const signOut = useSignOut();
-  const units = useUnits();
-  const name = me?.sites.find((s) => String(s.id) === site)?.name ?? "Fresh Meadow";
-  const other = units.system === "metric" ? "us" : "metric";
+  const name = view?.site.name ?? me?.sites.find((s) => String(s.id) === site)?.name ?? "Fresh Meadow";
   return (
     <>
       <header className={classes.header}>
-        <span className={classes.site}>{view?.site.name ?? name}</span>
+        <SiteName site={site} name={name} />
         <nav aria-label="Views" className={classes.views}>
           {VIEWS.map((v) => (
             <Link key={v.to} to={v.to} params={{ site }} className={classes.view}>
@@ -34,37 +36,112 @@ export function Shell() {
           ))}
         </nav>
         <div className={classes.side}>
-          {view && (
-            <span className={classes.clock}>
-              {longDay(view.today)}, {clock(view.now, view.site.time_zone)}
-              {view.simulated_clock ? " · demo clock" : ""}
-            </span>
-          )}
-          <UnstyledButton
-            className={classes.button}
-            aria-label={units.system === "metric" ? "Use US units" : "Use metric units"}
-            onClick={() => units.setSystem(other)}
-          >
-            {units.system === "metric" ? "US units" : "metric units"}
-          </UnstyledButton>
-          <Menu position="bottom-end">
-            <Menu.Target>
-              <UnstyledButton className={classes.button} aria-label={`Account of ${me?.name ?? ""}`}>
-                {initials(me?.name ?? "")}
-              </UnstyledButton>
-            </Menu.Target>
-            <Menu.Dropdown>
-              <Menu.Label c="var(--quiet)">
-                {me?.name}
-                <br />
-                {me?.email}
-              </Menu.Label>
-              <Menu.Item onClick={() => signOut.mutate()}>Sign out</Menu.Item>
-            </Menu.Dropdown>
-          </Menu>
+          {view && <Clock site={site} view={view} />}
+          <Account site={site} view={view} />
         </div>
       </header>
       <Outlet />
+    </>
+  );
+}
+
+/** The site's name; a way to another where there are several. */
+function SiteName({ site, name }: { site: string; name: string }) {
+  const { data: me } = useQuery(meQuery);
+  const navigate = useNavigate();
+  const others = me?.sites.filter((s) => String(s.id) !== site) ?? [];
+  if (others.length === 0) return <span className={classes.site}>{name}</span>;
+  return (
+    <Menu position="bottom-start">
+      <Menu.Target>
+        <UnstyledButton className={classes.site} aria-label={`${name}, other sites`}>
+          {name} ▾
+        </UnstyledButton>
+      </Menu.Target>
+      <Menu.Dropdown>
+        {others.map((s) => (
+          <Menu.Item key={s.id} onClick={() => navigate({ to: "/site/$site/morning", params: { site: String(s.id) } })}>
+            {s.name} ({roleName(s.role).toLowerCase()})
+          </Menu.Item>
+        ))}
+      </Menu.Dropdown>
+    </Menu>
+  );
+}
+
+/** The site's clock; a simulated one can be stepped by a manager. */
+function Clock({ site, view }: { site: string; view: SiteView }) {
+  const rights = useRights(site);
+  const step = useStep(site);
+  const text = `${longDay(view.today)}, ${clock(view.now, view.site.time_zone)}`;
+  if (!view.simulated_clock) return <span className={classes.clock}>{text}</span>;
+  if (!rights.manage) return <span className={classes.clock}>{text} · demo clock</span>;
+  return (
+    <Menu position="bottom-end">
+      <Menu.Target>
+        <UnstyledButton className={`${classes.button} ${classes.clockButton}`} aria-label={`Demo clock, ${text}`}>
+          {step.isPending ? "stepping …" : `${text} · demo clock ▾`}
+        </UnstyledButton>
+      </Menu.Target>
+      <Menu.Dropdown>
+        <StepItems view={view} step={step} />
+      </Menu.Dropdown>
+    </Menu>
+  );
+}
+
+function StepItems({ view, step }: { view: SiteView; step: ReturnType<typeof useStep> }) {
+  return (
+    <>
+      <Menu.Label c="var(--quiet)">Step the demo clock</Menu.Label>
+      {STEPS.map((days) => (
+        <Menu.Item key={days} disabled={step.isPending} onClick={() => step.mutate({ from: view.now, days })}>
+          {stepName(days)}
+        </Menu.Item>
+      ))}
+    </>
+  );
+}
+
+function Account({ site, view }: { site: string; view: SiteView | undefined }) {
+  const { data: me } = useQuery(meQuery);
+  const rights = useRights(site);
+  const step = useStep(site);
+  const signOut = useSignOut();
+  const units = useUnits();
+  const [open, setOpen] = useState(false);
+  const other = units.system === "metric" ? "us" : "metric";
+  return (
+    <>
+      <UnstyledButton
+        className={classes.button}
+        aria-label={units.system === "metric" ? "Use US units" : "Use metric units"}
+        onClick={() => units.setSystem(other)}
+      >
+        {units.system === "metric" ? "US units" : "metric units"}
+      </UnstyledButton>
+      <Menu position="bottom-end">
+        <Menu.Target>
+          <UnstyledButton className={classes.button} aria-label={`Account of ${me?.name ?? ""}`}>
+            {initials(me?.name ?? "")}
+          </UnstyledButton>
+        </Menu.Target>
+        <Menu.Dropdown>
+          <Menu.Label c="var(--quiet)">
+            {me?.name}, {roleName(rights.role).toLowerCase()}
+            <br />
+            {me?.email}
+          </Menu.Label>
+          <Menu.Item onClick={() => setOpen(true)}>Password and devices</Menu.Item>
+          <Menu.Item onClick={() => signOut.mutate()}>Sign out</Menu.Item>
+          {view?.simulated_clock && rights.manage && (
+            <div className={classes.phoneOnly}>
+              <StepItems view={view} step={step} />
+            </div>
+          )}
+        </Menu.Dropdown>
+      </Menu>
+      <AccountModal opened={open} onClose={() => setOpen(false)} />
     </>
   );
 }

@@ -8,6 +8,7 @@ import { longDay } from "../../time";
 import { useUnits } from "../../units";
 import { Refused } from "../shell/States";
 import { FilePick } from "./FilePick";
+import { MapColumns } from "./MapColumns";
 import { useImport, usePreview } from "./queries";
 import classes from "./SitePage.module.css";
 
@@ -21,7 +22,7 @@ export function ImportWeather({ site }: { site: string }) {
   const preview = usePreview(site);
   const pick = (text: string, name: string) => {
     setFile({ name, text });
-    preview.mutate(text);
+    preview.mutate({ text });
   };
   const done = () => {
     setFile(undefined);
@@ -32,13 +33,22 @@ export function ImportWeather({ site }: { site: string }) {
       <h2>Import a weather file</h2>
       <FilePick
         label="Weather file (CSV)"
-        hint="One line a day: date, tmin_c, tmax_c, rain_mm, …; units by the header (tmin_f, rain_in, wind_mph)."
+        hint="One line a day: date, tmin_c, tmax_c, rain_mm, … Other files too: you say which column is what. NOAA's daily series by station (GHCN-Daily) is read as it is."
         accept=".csv,text/csv"
         onText={pick}
       />
       {preview.isPending && <Text role="status">Reading {file?.name} …</Text>}
       <Refused error={preview.error} />
-      {preview.data && file && (
+      {preview.data?.heading && preview.data.mapping && file && (
+        <MapColumns
+          key={file.name}
+          heading={preview.data.heading}
+          start={preview.data.mapping}
+          remembered={preview.data.mapped}
+          onChosen={(mapping) => preview.mutate({ text: file.text, mapping })}
+        />
+      )}
+      {preview.data && file && (preview.data.mapped || !preview.data.heading) && (
         <Confirm site={site} name={file.name} text={file.text} preview={preview.data} onDone={done} />
       )}
     </Stack>
@@ -52,7 +62,12 @@ function Confirm(props: { site: string; name: string; text: string; preview: Pre
   const bad = preview.errors.length;
   const submit = () =>
     confirm.mutate(
-      { text: props.text, conflicts, weatherVersion: preview.weather_version },
+      {
+        text: props.text,
+        conflicts,
+        weatherVersion: preview.weather_version,
+        ...(preview.mapped && preview.mapping ? { mapping: preview.mapping } : {}),
+      },
       {
         onSuccess: (done) => {
           notifications.show({
@@ -100,6 +115,9 @@ function Confirm(props: { site: string; name: string; text: string; preview: Pre
               rain
             </li>
           ))}
+          {preview.left_out > 0 && (
+            <li>{count(preview.left_out, "figure")} left out: the file says they failed a check</li>
+          )}
           {preview.ignored_columns.length > 0 && <li>columns not read: {preview.ignored_columns.join(", ")}</li>}
         </ul>
         {bad === 0 && preview.different.length > 0 && (

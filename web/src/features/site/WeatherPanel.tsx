@@ -1,24 +1,28 @@
-import { Button, Group, Stack, Text, TextInput } from "@mantine/core";
+import { Button, Group, NativeSelect, Stack, Text, TextInput } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import type { SiteView } from "../../api";
+import type { Schemas, SiteView } from "../../api";
 import { addDays, dayMonth, shortDay } from "../../time";
 import { useUnits } from "../../units";
+import { useRights } from "../session/rights";
 import { Failed, Loading, Refused } from "../shell/States";
+import { FeedSection } from "./FeedSection";
 import { parse, problem } from "./fields";
 import { ImportWeather } from "./ImportWeather";
-import { catalogueQuery, useGauge, weatherQuery } from "./queries";
+import { catalogueQuery, useGauge, useRainChoice, weatherQuery } from "./queries";
 import classes from "./SitePage.module.css";
 
 const DAYS_SHOWN = 14;
 
 export function WeatherPanel({ site, view }: { site: string; view: SiteView }) {
+  const rights = useRights(site);
   return (
     <div className={classes.columns}>
       <Stack gap="xl">
-        <ImportWeather site={site} />
-        <Gauge site={site} today={view.today} />
+        <FeedSection site={site} view={view} />
+        {rights.record && <Gauge site={site} today={view.today} />}
+        {rights.manage && <ImportWeather site={site} />}
       </Stack>
       <Recent site={site} today={view.today} />
     </div>
@@ -55,7 +59,8 @@ function Gauge({ site, today }: { site: string; today: string }) {
       <Stack gap="sm">
         <h2>Rain gauge</h2>
         <Text className="quiet">
-          A gauge on the lawn counts before a station. A new reading of a day replaces the old.
+          A gauge on the lawn counts before a station. What is read before noon fell the day before; a new reading of a
+          day replaces the old.
         </Text>
         <Refused error={gauge.error} />
         <div className={classes.fields}>
@@ -84,8 +89,20 @@ function Gauge({ site, today }: { site: string; today: string }) {
   );
 }
 
+const ORIGINS: Record<string, string> = { upload: "file", service: "service", gauge: "gauge alone" };
+
+/** Where a day's figures, and its rain, come from. */
+function fromWords(row: Schemas["WeatherRow"]): string {
+  const rest = ORIGINS[row.origin] ?? row.origin;
+  if (row.origin === "gauge") return rest;
+  if (row.by_gauge) return `${rest}; rain by the gauge`;
+  return row.chosen === "station" ? `${rest}; gauge set aside` : rest;
+}
+
 function Recent({ site, today }: { site: string; today: string }) {
   const units = useUnits();
+  const { manage } = useRights(site);
+  const choose = useRainChoice(site);
   const from = addDays(today, -DAYS_SHOWN);
   const to = addDays(today, -1);
   const weather = useQuery(weatherQuery(site, from, to));
@@ -93,11 +110,13 @@ function Recent({ site, today }: { site: string; today: string }) {
   if (weather.error) return <Failed message={weather.error.message} retry={() => weather.refetch()} />;
   const days = Array.from({ length: DAYS_SHOWN }, (_, i) => addDays(to, -i));
   const row = (date: string) => weather.data.days.find((d) => d.day.date === date);
+  const both = (date: string) => row(date)?.gauge_rain_mm != null && row(date)?.station_rain_mm != null;
   const figure = (quantity: "temperature" | "depth", value: number | null | undefined) =>
     value == null ? "–" : units.figure(quantity, value);
   return (
     <section>
       <h2>The last {DAYS_SHOWN} days</h2>
+      <Refused error={choose.error} />
       <table className={classes.table}>
         <thead>
           <tr>
@@ -127,7 +146,25 @@ function Recent({ site, today }: { site: string; today: string }) {
                 <td className={classes.figure}>{figure("temperature", found?.day.tmax_c)}</td>
                 <td className={classes.figure}>{figure("depth", found?.day.rain_mm)}</td>
                 <td className={classes.figure}>{figure("depth", found?.et0_mm)}</td>
-                <td>{!found ? "missing" : found.by_gauge ? "gauge" : found.origin}</td>
+                <td>
+                  {!found ? (
+                    "missing: filled with the recent mean, no rain"
+                  ) : manage && both(date) ? (
+                    <NativeSelect
+                      size="xs"
+                      aria-label={`Whose rain counts on ${dayMonth(date)}`}
+                      value={found.chosen ?? "automatic"}
+                      onChange={(e) => choose.mutate({ date, counts: e.currentTarget.value as Schemas["Counts"] })}
+                      data={[
+                        { value: "automatic", label: `gauge ${figure("depth", found.gauge_rain_mm)}, by the rule` },
+                        { value: "gauge", label: `gauge ${figure("depth", found.gauge_rain_mm)}, chosen` },
+                        { value: "station", label: `station ${figure("depth", found.station_rain_mm)}, chosen` },
+                      ]}
+                    />
+                  ) : (
+                    fromWords(found)
+                  )}
+                </td>
               </tr>
             );
           })}

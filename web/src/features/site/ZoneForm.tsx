@@ -24,6 +24,7 @@ type Values = {
   minutes_to_runoff: string;
   allowable_depletion: string;
   initial_depletion_mm: string;
+  deep_and_seldom_mm: string;
   active_from: string;
   priority: string;
 };
@@ -39,6 +40,7 @@ const FIGURES: Figure[] = [
   { name: "minutes_to_runoff" },
   { name: "allowable_depletion" },
   { name: "initial_depletion_mm", quantity: "depth" },
+  { name: "deep_and_seldom_mm" },
 ];
 
 const HOW_GREEN = [
@@ -78,6 +80,7 @@ function start(zone: Zone | undefined, today: string, units: Units): Values {
     minutes_to_runoff: field(zone?.minutes_to_runoff?.value),
     allowable_depletion: field(zone?.allowable_depletion),
     initial_depletion_mm: field(zone?.initial_depletion_mm, "depth"),
+    deep_and_seldom_mm: field(zone?.deep_and_seldom_mm),
     active_from: zone ? (zone.active_from ?? "") : today,
     priority: String(zone?.priority ?? 5),
   };
@@ -139,6 +142,7 @@ export function ZoneForm({ site, today, catalogue, existing, onDone }: Props) {
       minutes_to_runoff: sourced("minutes_to_runoff"),
       allowable_depletion: number("allowable_depletion"),
       initial_depletion_mm: kept("initial_depletion_mm", "depth"),
+      deep_and_seldom_mm: number("deep_and_seldom_mm"),
       active_from: values.active_from === "" ? undefined : values.active_from,
       priority: parse(values.priority) ?? 5,
     };
@@ -231,6 +235,11 @@ export function ZoneForm({ site, today, catalogue, existing, onDone }: Props) {
               "initial_depletion_mm",
               `Used at its first dawn, ${units.label("depth")}`,
               "empty: 0, freshly soaked",
+            )}
+            {figure(
+              "deep_and_seldom_mm",
+              "Deep and seldom, 0.3 to 4",
+              "mm that each watering counts for, against rain saved; empty: 2",
             )}
           </div>
         </fieldset>

@@ -5,6 +5,7 @@ import { type FormEvent, useState } from "react";
 import type { ZoneView } from "../../api";
 import { dayMonth } from "../../time";
 import { useUnits } from "../../units";
+import { useRights } from "../session/rights";
 import { Empty, Failed, Loading, Refused } from "../shell/States";
 import { catalogueQuery, useEndZone, zonesQuery } from "./queries";
 import classes from "./SitePage.module.css";
@@ -14,6 +15,7 @@ export function ZonesPanel({ site, today }: { site: string; today: string }) {
   const zones = useQuery(zonesQuery(site));
   const catalogue = useQuery(catalogueQuery);
   const units = useUnits();
+  const { manage } = useRights(site);
   const [editing, setEditing] = useState<ZoneView | "new">();
   const [ending, setEnding] = useState<ZoneView>();
   if (zones.isPending || catalogue.isPending) return <Loading what="the zones" />;
@@ -28,7 +30,7 @@ export function ZonesPanel({ site, today }: { site: string; today: string }) {
     <>
       <Group justify="space-between" mb="sm">
         <Text className="quiet">What waters it and what grows there: each zone is planned by its own figures.</Text>
-        <Button onClick={() => setEditing("new")}>Add a zone</Button>
+        {manage && <Button onClick={() => setEditing("new")}>Add a zone</Button>}
       </Group>
       {zones.data.length === 0 ? (
         <Empty title="No zones yet">
@@ -85,15 +87,17 @@ export function ZonesPanel({ site, today }: { site: string; today: string }) {
                     </td>
                     <td>
                       <div className={classes.actions}>
-                        <Button
-                          size="xs"
-                          variant="outline"
-                          onClick={() => setEditing(row)}
-                          aria-label={`Change ${row.zone.name}`}
-                        >
-                          Change
-                        </Button>
-                        {!row.zone.active_to && (
+                        {manage && (
+                          <Button
+                            size="xs"
+                            variant="outline"
+                            onClick={() => setEditing(row)}
+                            aria-label={`Change ${row.zone.name}`}
+                          >
+                            Change
+                          </Button>
+                        )}
+                        {manage && !row.zone.active_to && (
                           <Button
                             size="xs"
                             variant="subtle"

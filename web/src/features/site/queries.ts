@@ -1,5 +1,6 @@
-import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
+import { queryOptions, useMutation } from "@tanstack/react-query";
 import { client, type Schemas, unwrap, type Zone, type ZoneView } from "../../api";
+import { useChange } from "./useChange";
 
 const path = (site: string) => ({ path: { site: Number(site) } });
 
@@ -27,15 +28,6 @@ export const catalogueQuery = queryOptions({
   queryFn: () => unwrap(client.GET("/api/v1/catalogue")),
   staleTime: Number.POSITIVE_INFINITY,
 });
-
-/** A change of a site: everything of the site is asked again once it is done. */
-function useChange<Input, Output>(site: string, mutationFn: (input: Input) => Promise<Output>) {
-  const queries = useQueryClient();
-  return useMutation({
-    mutationFn,
-    onSettled: () => queries.invalidateQueries({ queryKey: ["site", site] }),
-  });
-}
 
 export const useSaveZone = (site: string) =>
   useChange(site, ({ existing, zone }: { existing?: ZoneView; zone: Zone }) =>
@@ -77,25 +69,62 @@ export const useGauge = (site: string) =>
     unwrap(client.POST("/api/v1/sites/{site}/gauge-readings", { params: path(site), body: reading })),
   );
 
+export const feedQuery = (site: string) =>
+  queryOptions({
+    queryKey: ["site", site, "feed"],
+    queryFn: () => unwrap(client.GET("/api/v1/sites/{site}/weather-feed", { params: path(site) })),
+  });
+
+export const useConnectFeed = (site: string) =>
+  useChange(site, (climate: string) =>
+    unwrap(client.PUT("/api/v1/sites/{site}/weather-feed", { params: path(site), body: { climate } })),
+  );
+
+export const useDisconnectFeed = (site: string) =>
+  useChange(site, () => unwrap(client.DELETE("/api/v1/sites/{site}/weather-feed", { params: path(site) })));
+
+export const useAskFeed = (site: string) =>
+  useChange(site, () => unwrap(client.POST("/api/v1/sites/{site}/weather-feed/fetches", { params: path(site) })));
+
+export const useRainChoice = (site: string) =>
+  useChange(site, ({ date, counts }: { date: string; counts: Schemas["Counts"] }) =>
+    unwrap(
+      client.PUT("/api/v1/sites/{site}/rain-choices/{date}", {
+        params: { path: { site: Number(site), date } },
+        body: { counts },
+      }),
+    ),
+  );
+
+const mapped = (mapping: Schemas["Mapping"] | undefined) => (mapping ? { mapping: JSON.stringify(mapping) } : {});
+
 const csv = { headers: { "Content-Type": "text/csv" }, bodySerializer: (body: string) => body };
 
 export const usePreview = (site: string) =>
   useMutation({
-    mutationFn: (text: string) =>
-      unwrap(client.POST("/api/v1/sites/{site}/weather-imports/preview", { params: path(site), body: text, ...csv })),
+    mutationFn: ({ text, mapping }: { text: string; mapping?: Schemas["Mapping"] }) =>
+      unwrap(
+        client.POST("/api/v1/sites/{site}/weather-imports/preview", {
+          params: { ...path(site), query: mapped(mapping) },
+          body: text,
+          ...csv,
+        }),
+      ),
   });
 
 export const useImport = (site: string) =>
-  useChange(site, (input: { text: string; conflicts: "keep" | "replace"; weatherVersion: number }) =>
-    unwrap(
-      client.POST("/api/v1/sites/{site}/weather-imports", {
-        params: {
-          ...path(site),
-          query: { conflicts: input.conflicts },
-          header: { "If-Match": `"${input.weatherVersion}"` },
-        },
-        body: input.text,
-        ...csv,
-      }),
-    ),
+  useChange(
+    site,
+    (input: { text: string; conflicts: "keep" | "replace"; weatherVersion: number; mapping?: Schemas["Mapping"] }) =>
+      unwrap(
+        client.POST("/api/v1/sites/{site}/weather-imports", {
+          params: {
+            ...path(site),
+            query: { conflicts: input.conflicts, ...mapped(input.mapping) },
+            header: { "If-Match": `"${input.weatherVersion}"` },
+          },
+          body: input.text,
+          ...csv,
+        }),
+      ),
   );

@@ -1,13 +1,24 @@
-// Rain above the line, reference ET below, on one scale for the week. Forecast rain is dashed: shown, not counted.
+// Rain above the line, reference ET below, on one scale for the week. Forecast rain is dashed: its mean amount, if it rains, and its probability.
 import type { PlanDay } from "../../api";
 import { useUnits } from "../../units";
+import { LEAST_SHOWN_PCT } from "../reasons/words";
 
 /** Bars taller than this are cut and marked, so that one storm does not flatten the week, mm. */
 const TALLEST_MM = 15;
 
 /** The common scale of a week's bars, mm. */
 export const scaleOf = (days: PlanDay[]) =>
-  Math.min(TALLEST_MM, Math.max(1, ...days.flatMap((d) => [d.rain_mm ?? 0, d.forecast_rain_mm ?? 0, d.et0_mm])));
+  Math.min(
+    TALLEST_MM,
+    Math.max(
+      1,
+      ...days.flatMap((d) => [
+        d.rain_mm ?? 0,
+        (d.rain_probability_pct ?? 0) >= LEAST_SHOWN_PCT ? (d.forecast_rain_mm ?? 0) : 0,
+        d.et0_mm,
+      ]),
+    ),
+  );
 
 const WIDTH = 108;
 const HALF = 24;
@@ -18,12 +29,12 @@ export function DayWeather({ day, most, past }: { day: PlanDay; most: number; pa
   const forecast = day.rain_mm == null;
   const tall = (mm: number) => Math.max(mm > 0 ? 1.5 : 0, (Math.min(mm, most) / most) * (HALF - 3));
   const probability = Math.round(day.rain_probability_pct ?? 0);
-  const rainText =
-    forecast && rain <= 0
-      ? ""
-      : forecast
-        ? `${units.figure("depth", rain)} · ${probability} %`
-        : units.figure("depth", rain);
+  const likely = !forecast || (rain > 0 && probability >= LEAST_SHOWN_PCT);
+  const rainText = likely
+    ? `${units.figure("depth", rain)}${forecast ? ` · ${probability} %` : ""}`
+    : forecast && day.forecast_rain_mm != null
+      ? "dry"
+      : "";
   const et = units.figure("depth", day.et0_mm);
   const said = forecast
     ? `Forecast: ${probability} % chance of ${units.show("depth", rain)} of rain; reference ET ${units.show("depth", day.et0_mm)}`
@@ -32,14 +43,14 @@ export function DayWeather({ day, most, past }: { day: PlanDay; most: number; pa
     <svg width={WIDTH} height={HALF * 2} viewBox={`0 0 ${WIDTH} ${HALF * 2}`} role="img" aria-label={said}>
       <rect
         x="2"
-        y={HALF - tall(rain)}
+        y={HALF - tall(likely ? rain : 0)}
         width="16"
-        height={tall(rain)}
+        height={tall(likely ? rain : 0)}
         fill={forecast ? "none" : "#1f617b"}
         stroke="#1f617b"
         strokeDasharray={forecast ? "2 2" : undefined}
       />
-      {rain > most && <path d="M0 5l5 -3l5 3l5 -3l5 3" fill="none" stroke="#fbfaf4" strokeWidth="2.5" />}
+      {likely && rain > most && <path d="M0 5l5 -3l5 3l5 -3l5 3" fill="none" stroke="#fbfaf4" strokeWidth="2.5" />}
       <text x="24" y={HALF - 5} fontSize="12.5" fill="#1f617b">
         {rainText}
       </text>

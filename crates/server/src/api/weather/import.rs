@@ -1,11 +1,12 @@
 use actix_web::web::{Bytes, Data};
 use actix_web::{HttpRequest, HttpResponse, post};
+use lawn::foreign_csv;
 use lawn::weather::WeatherDay;
 use serde::Serialize;
 use sqlx::PgPool;
 use utoipa::ToSchema;
 
-use super::{read, replaces, same, stored, today};
+use super::{ImportQuery, read, same, stored, text, today};
 use crate::api::access::{Access, Manage};
 use crate::api::error::{ApiError, Problem};
 use crate::api::etag::{check, if_match};
@@ -28,7 +29,8 @@ pub(in crate::api) struct Imported {
 /// Imports a weather file: all of it or nothing; then replans. `conflicts` says what happens to days that are live with other
 /// figures: `keep` or `replace`.
 #[utoipa::path(tag = "weather", operation_id = "import_weather",
-    params(("site" = i64, Path), ("conflicts" = String, Query), ("If-Match" = String, Header, description = "weather_version of the preview")),
+    params(("site" = i64, Path), ("conflicts" = String, Query),
+        ("mapping" = Option<String>, Query, description = "How a foreign file is read: a Mapping as JSON; remembered for files of the same heading"), ("If-Match" = String, Header, description = "weather_version of the preview")),
     request_body(content = String, content_type = "text/csv"), responses(
     (status = 201, description = "Imported", body = Imported),
     (status = 412, description = "The weather changed since the preview", body = Problem),
@@ -41,8 +43,11 @@ pub(in crate::api) async fn import(
     body: Bytes,
 ) -> Result<HttpResponse, ApiError> {
     let previewed = if_match(&request)?;
-    let replace = replaces(&request)?;
-    let file = read(&body)?;
+    let query = ImportQuery::of(&request)?;
+    let replace = query.replaces()?;
+    let mapping = query.mapping()?;
+    let text = text(&body)?;
+    let file = read(text, mapping.as_ref());
     if !file.errors.is_empty() {
         return Err(ApiError::Lines(file.errors));
     }
@@ -70,6 +75,13 @@ pub(in crate::api) async fn import(
                     .is_none_or(|live| live.origin == "gauge" || same(live, day))
         })
         .collect();
+    if let Some(mapping) = &mapping
+        && let Some(heading) = foreign_csv::heading(text)
+    {
+        let mapping =
+            serde_json::to_value(mapping).map_err(|e| ApiError::Internal(e.to_string()))?;
+        weather::remember_mapping(&mut *tx, access.site, &heading.signature(), &mapping).await?;
+    }
     let import =
         weather::insert_import(&mut *tx, access.site, Some(access.account), observed.len()).await?;
     weather::upsert_days(&mut *tx, access.site, &observed, "upload", Some(import)).await?;

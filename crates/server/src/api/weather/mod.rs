@@ -1,9 +1,12 @@
 //! Daily weather: list, export, import with a preview, the gauge.
 
 use actix_web::HttpRequest;
+use actix_web::web::Query;
 use jiff::civil::Date;
+use lawn::foreign_csv::{self, Mapping};
 use lawn::weather::WeatherDay;
-use lawn::weather_csv;
+use lawn::{ghcn, weather_csv};
+use serde::Deserialize;
 use sqlx::PgExecutor;
 
 use super::error::ApiError;
@@ -29,20 +32,70 @@ pub(super) use list::*;
 pub(super) use preview::*;
 pub(super) use record::*;
 
-/// Reads an uploaded file: every line that does not hold, or rows of distinct dates in date order.
-fn read(body: &[u8]) -> Result<weather_csv::File, ApiError> {
-    let text = std::str::from_utf8(body).map_err(|error| ApiError::Malformed {
+/// The text of an uploaded file.
+fn text(body: &[u8]) -> Result<&str, ApiError> {
+    std::str::from_utf8(body).map_err(|error| ApiError::Malformed {
         field: None,
         message: format!(
             "the file is not UTF-8 text (byte {}); save it as UTF-8 CSV",
             error.valid_up_to() + 1
         ),
-    })?;
-    let mut file = weather_csv::read(text);
+    })
+}
+
+/// Reads an uploaded file, by a mapping where one was chosen: every line that does not hold, or rows of distinct dates.
+fn read(text: &str, mapping: Option<&Mapping>) -> weather_csv::File {
+    let mut file = match mapping {
+        Some(mapping) => foreign_csv::read(text, mapping),
+        None if ghcn::is_ghcn(text) => ghcn::read(text),
+        None => weather_csv::read(text),
+    };
     let repeated = file.repeated();
     file.errors.extend(repeated);
     file.errors.sort_by_key(|e| e.line);
-    Ok(file)
+    file
+}
+
+/// The request's query, with a mapping of columns as JSON if one was chosen.
+#[derive(Deserialize)]
+struct ImportQuery {
+    conflicts: Option<String>,
+    mapping: Option<String>,
+}
+
+impl ImportQuery {
+    fn of(request: &HttpRequest) -> Result<Self, ApiError> {
+        Query::<Self>::from_query(request.query_string())
+            .map(Query::into_inner)
+            .map_err(|error| ApiError::Malformed {
+                field: None,
+                message: error.to_string(),
+            })
+    }
+
+    fn mapping(&self) -> Result<Option<Mapping>, ApiError> {
+        self.mapping
+            .as_deref()
+            .map(|json| {
+                serde_json::from_str(json).map_err(|error| ApiError::Malformed {
+                    field: Some("mapping".to_owned()),
+                    message: error.to_string(),
+                })
+            })
+            .transpose()
+    }
+
+    /// What happens to days that are live with other figures.
+    fn replaces(&self) -> Result<bool, ApiError> {
+        match self.conflicts.as_deref() {
+            Some("keep") => Ok(false),
+            Some("replace") => Ok(true),
+            _ => Err(ApiError::Malformed {
+                field: Some("conflicts".to_owned()),
+                message: "say conflicts=keep or conflicts=replace".to_owned(),
+            }),
+        }
+    }
 }
 
 /// What of a stored day a file can differ in.
@@ -65,16 +118,4 @@ fn today(site: &SiteRow) -> Date {
 /// All observed days of a site.
 async fn stored(db: impl PgExecutor<'_>, site: SiteId) -> Result<Vec<StoredDay>, ApiError> {
     Ok(db::weather::days(db, site, FIRST_DAY, Date::MAX).await?)
-}
-
-/// The choice `conflicts=keep` or `replace` of a request's query.
-fn replaces(request: &HttpRequest) -> Result<bool, ApiError> {
-    match request.query_string() {
-        "conflicts=keep" => Ok(false),
-        "conflicts=replace" => Ok(true),
-        _ => Err(ApiError::Malformed {
-            field: Some("conflicts".to_owned()),
-            message: "say conflicts=keep or conflicts=replace".to_owned(),
-        }),
-    }
 }

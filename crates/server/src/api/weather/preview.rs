@@ -1,17 +1,19 @@
-use actix_web::post;
 use actix_web::web::{Bytes, Data, Json};
+use actix_web::{HttpRequest, post};
 use jiff::ToSpan;
 use jiff::civil::Date;
+use lawn::foreign_csv::{self, Heading, Mapping};
+use lawn::ghcn;
 use lawn::weather::WeatherDay;
-use lawn::weather_csv::CellError;
+use lawn::weather_csv::{self, CellError};
 use serde::Serialize;
 use sqlx::PgPool;
 use utoipa::ToSchema;
 
-use super::{read, same, stored, today};
+use super::{ImportQuery, read, same, stored, text, today};
 use crate::api::access::{Access, Manage};
 use crate::api::error::{ApiError, Problem};
-use crate::db::sites;
+use crate::db::{sites, weather};
 
 /// Most gaps and differences that a preview lists.
 const MOST_LISTED: usize = 200;
@@ -49,24 +51,62 @@ pub(in crate::api) struct Preview {
     gaps: Vec<Gap>,
     /// Columns that are not understood and not read.
     ignored_columns: Vec<String>,
+    /// Figures left out because the file says that they failed a check.
+    left_out: usize,
+    /// The file's heading, where a person may choose how its columns are read; `null` for our own files and NOAA's.
+    heading: Option<Heading>,
+    /// How the columns were read, or a first guess while they were not.
+    mapping: Option<Mapping>,
+    /// Whether the file was read by the mapping; else it is a guess to be mended.
+    mapped: bool,
     /// Lines that do not hold; while there are any, nothing can be imported.
     errors: Vec<CellError>,
     /// Goes into If-Match of the import.
     weather_version: i64,
 }
 
-/// Reads a weather file and says what importing it would do; writes nothing.
-#[utoipa::path(tag = "weather", operation_id = "preview_weather", params(("site" = i64, Path)),
+/// Reads a weather file and says what importing it would do; writes nothing. A file of another shape is read by the mapping given, or by
+/// the one remembered for its heading; without either a guess comes back to be mended.
+#[utoipa::path(tag = "weather", operation_id = "preview_weather", params(("site" = i64, Path),
+        ("mapping" = Option<String>, Query, description = "How a foreign file is read: a Mapping as JSON")),
     request_body(content = String, content_type = "text/csv"), responses(
     (status = 200, description = "What the import would do", body = Preview),
     (status = 400, description = "Not a text file", body = Problem)))]
 #[post("/sites/{site}/weather-imports/preview")]
 pub(in crate::api) async fn preview(
     access: Access<Manage>,
+    request: HttpRequest,
     pool: Data<PgPool>,
     body: Bytes,
 ) -> Result<Json<Preview>, ApiError> {
-    let file = read(&body)?;
+    let text = text(&body)?;
+    let mut mapping = ImportQuery::of(&request)?.mapping()?;
+    let mut file = read(text, mapping.as_ref());
+    // Ours has our headings, NOAA's has none; any other is read as a person says.
+    let unread = match file.errors.as_slice() {
+        [only] => only.line == 1 && matches!(only.column.as_str(), "" | "date"),
+        _ => false,
+    };
+    let ours = mapping.is_none() && (!unread || ghcn::is_ghcn(text));
+    let heading = if ours {
+        None
+    } else {
+        foreign_csv::heading(text)
+    };
+    if mapping.is_none()
+        && let Some(heading) = &heading
+        && let Some(known) =
+            weather::mapping(pool.as_ref(), access.site, &heading.signature()).await?
+    {
+        mapping = serde_json::from_value(known).ok();
+        file = read(text, mapping.as_ref());
+    }
+    let mapped = mapping.is_some();
+    if !mapped && let Some(heading) = &heading {
+        mapping = Some(foreign_csv::guess(heading));
+        // Its lines are not wrong: nobody has said yet how to read them.
+        file = weather_csv::File::default();
+    }
     let site = sites::get(pool.as_ref(), access.site).await?;
     let live = stored(pool.as_ref(), access.site).await?;
     let find = |date: Date| {
@@ -87,6 +127,10 @@ pub(in crate::api) async fn preview(
         different: Vec::new(),
         gaps: Vec::new(),
         ignored_columns: file.ignored,
+        left_out: file.left_out,
+        heading,
+        mapping,
+        mapped,
         errors: file.errors,
         weather_version: site.weather_version,
     };

@@ -19,6 +19,7 @@ async fn scan(screen: Screen, name: &'static str) {
         page.is_accessible("Morning").await;
         page.press("Why, East bank").await;
         page.see("How dry the root zone is").await;
+        page.see("Rain in sight: hold, or how much").await;
         page.is_accessible("the working").await;
         page.press("Close the working").await;
         page.press("Week").await;
@@ -30,7 +31,7 @@ async fn scan(screen: Screen, name: &'static str) {
         page.see("Pavilion front, Fri 19 June:").await;
         let moved = page.client.active_element().await.unwrap();
         moved.send_keys("\u{e007}").await.unwrap();
-        page.see("From depth to minutes").await;
+        page.see("How dry the root zone is").await;
         page.press("Close the working").await;
         page.gone("//button[@aria-label='Close the working']").await;
         page.press("Site").await;
@@ -51,6 +52,9 @@ async fn scan(screen: Screen, name: &'static str) {
         for (tab, words) in [
             ("Place and hours", "Allowed days and hours"),
             ("Weather", "The last 14 days"),
+            ("Forecasts", "Held for rain"),
+            ("People", "Who belongs here"),
+            ("History", "Who did what"),
             ("Files", "Take it with you"),
         ] {
             page.press(tab).await;

@@ -1,0 +1,226 @@
+//! Days in the browser: the demo clock steps, runs are answered, the weather service goes and comes.
+
+use std::net::TcpListener;
+use std::sync::mpsc;
+
+use actix_web::dev::ServerHandle;
+use reqwest::StatusCode;
+use serde_json::json;
+
+use super::Screen;
+use super::page::with_page;
+use crate::harness::{App, EMAIL, NIGHT, expect, small_site, zone};
+
+async fn demo_with_owner() -> App {
+    let app = App::with_demo().await;
+    let owner = app.account(EMAIL).await;
+    fresh_meadow::db::sites::add_member(&app.pool, fresh_meadow::db::SiteId(1), owner, "owner")
+        .await
+        .unwrap();
+    app
+}
+
+#[tokio::test]
+async fn the_demo_is_stepped_three_days_and_shows_runs_rain_and_the_new_plan() {
+    let app = demo_with_owner().await;
+    let api = app.sign_in(EMAIL).await;
+    with_page(&app, Screen::Desk, "step", |page| async move {
+        page.sign_in(EMAIL).await;
+        page.press("Demo clock, Thu 18 June, 07:30").await;
+        page.press("3 days on").await;
+        page.see("It is Sun 21 June now.").await;
+        page.find("//button[@aria-label='Demo clock, Sun 21 June, 07:30']")
+            .await;
+        // What the plan of the stepped days asked for has run, and is asked about.
+        let runs = api
+            .json("/sites/1/runs?from=2026-06-19&to=2026-06-21")
+            .await;
+        let runs = runs.as_array().unwrap().clone();
+        assert!(!runs.is_empty());
+        for run in runs.iter().filter(|r| r["date"] == "2026-06-21") {
+            page.see(run["zone_name"].as_str().unwrap()).await;
+        }
+        // Rain of the days that have passed, as the service now observes them, and a plan of today.
+        let list = api
+            .json("/sites/1/weather?from=2026-06-18&to=2026-06-20")
+            .await;
+        assert_eq!(list["days"].as_array().unwrap().len(), 3);
+        let table = page.table("Rain and reference ET by day").await;
+        let shown: Vec<&str> = table.iter().take(3).map(|r| r[0].as_str()).collect();
+        assert_eq!(shown, ["Fri 19", "Sat 20", "Sun 21"]);
+        let rain = list["days"][1]["day"]["rain_mm"].as_f64().unwrap();
+        assert_eq!(table[0][1], format!("{rain:.1}"));
+        assert_eq!(
+            (table[0][3].as_str(), table[2][3].as_str()),
+            ("measured", "forecast")
+        );
+        let plan = api.json("/sites/1/plan").await;
+        assert_eq!(plan["current"]["plan"]["today"], "2026-06-21");
+        page.see("Changed since yesterday").await;
+        page.is_accessible("morning after a step").await;
+        page
+    })
+    .await;
+}
+
+#[tokio::test]
+async fn a_run_is_denied_with_one_tap_and_the_plan_answers() {
+    let app = demo_with_owner().await;
+    let api = app.sign_in(EMAIL).await;
+    let runs = api
+        .json("/sites/1/runs?from=2026-06-18&to=2026-06-18")
+        .await;
+    let run = runs[0].clone();
+    assert_eq!(run["source"], "assumed");
+    let name = run["zone_name"].as_str().unwrap().to_owned();
+    let tomorrow = async |api: &crate::harness::Api| {
+        let plan = api.json("/sites/1/plan").await;
+        let zones = plan["current"]["plan"]["zones"].as_array().unwrap().clone();
+        let zone = zones
+            .iter()
+            .find(|z| z["zone"] == json!(run["zone"].to_string()))
+            .unwrap();
+        zone["cells"][3]["depletion_start_mm"].as_f64().unwrap()
+    };
+    let before = tomorrow(&api).await;
+    with_page(&app, Screen::Phone, "deny", {
+        let name = name.clone();
+        |page| async move {
+            page.sign_in(EMAIL).await;
+            page.press(&format!("{name} did not run")).await;
+            page.see("did not run (Hazel Fern)").await;
+            page.is_accessible("morning with a denied run").await;
+            // Said wrong: other minutes after all.
+            page.press(&format!("{name}: other minutes")).await;
+            page.fill("Minutes that it ran", "30").await;
+            page.press("Note").await;
+            page.see("30 min at").await;
+            page.press(&format!("{name} did not run")).await;
+            page.see("did not run (Hazel Fern)").await;
+            page
+        }
+    })
+    .await;
+    let after = tomorrow(&api).await;
+    assert!(after > before + 3.0, "{before} became {after}");
+    let history = api.json("/sites/1/history").await;
+    assert_eq!(
+        history["entries"][0]["what"],
+        json!({ "event": "run_said", "zone": name, "date": "2026-06-18", "answer": "denied" })
+    );
+}
+
+#[tokio::test]
+async fn watering_by_hose_is_timed_and_survives_a_reload() {
+    let app = App::start().await;
+    let owner = app.account(EMAIL).await;
+    let site = app.site(owner, &small_site(), NIGHT).await;
+    let api = app.sign_in(EMAIL).await;
+    let path = format!("/sites/{}", site.0);
+    expect(
+        api.send(
+            reqwest::Method::POST,
+            &format!("{path}/zones"),
+            zone("Front"),
+        )
+        .await,
+        StatusCode::CREATED,
+    )
+    .await;
+    let imports = format!("{path}/weather-imports?conflicts=keep");
+    expect(
+        api.csv(&imports, Some(1), &crate::harness::weather(|_| None))
+            .await,
+        StatusCode::CREATED,
+    )
+    .await;
+    with_page(&app, Screen::Phone, "hose", |page| async move {
+        page.sign_in(EMAIL).await;
+        page.press("Water by hand or hose").await;
+        page.is_accessible("water by hand").await;
+        page.press("Start the timer now").await;
+        page.see("Front is being watered.").await;
+        page.client.refresh().await.unwrap();
+        page.press("Watering under way").await;
+        page.find("//*[@role='timer'][contains(., ':')]").await;
+        page.press("Stop and note it").await;
+        page.see("noted, and planned again").await;
+        page.see("by hose (Hazel Fern)").await;
+        page
+    })
+    .await;
+    let runs = api
+        .json(&format!("{path}/runs?from=2026-06-17&to=2026-06-18"))
+        .await;
+    assert_eq!(runs.as_array().unwrap().len(), 1);
+    assert_eq!(runs[0]["source"], "hose");
+}
+
+/// Starts the stand-in at an address, on a thread of its own.
+fn start(listener: TcpListener) -> ServerHandle {
+    let (sender, receiver) = mpsc::channel();
+    std::thread::spawn(move || {
+        actix_web::rt::System::new().block_on(async {
+            let server = standins::service::server(listener).unwrap();
+            sender.send(server.handle()).unwrap();
+            server.await.unwrap();
+        });
+    });
+    receiver.recv().unwrap()
+}
+
+#[tokio::test]
+async fn the_weather_service_is_stopped_and_started_again() {
+    let listener = TcpListener::bind("127.0.0.1:0").unwrap();
+    let address = listener.local_addr().unwrap();
+    let service = start(listener);
+    let app = App::start_with(|s| s.weather_url = Some(format!("http://{address}"))).await;
+    let owner = app.account(EMAIL).await;
+    let site = app.site(owner, &small_site(), NIGHT).await;
+    let api = app.sign_in(EMAIL).await;
+    let zones = format!("/sites/{}/zones", site.0);
+    expect(
+        api.send(reqwest::Method::POST, &zones, zone("Front")).await,
+        StatusCode::CREATED,
+    )
+    .await;
+    with_page(&app, Screen::Desk, "weather-service", |page| async move {
+        page.sign_in(EMAIL).await;
+        page.open("/site/1/settings?tab=weather").await;
+        page.choose("Climate (simulated)", "Humid subtropical")
+            .await;
+        page.press("Subscribe").await;
+        page.see("Last heard Thu 18 June, 01:00").await;
+        page.is_accessible("weather with a subscription").await;
+
+        service.stop(false).await;
+        page.press("Demo clock, Thu 18 June, 01:00").await;
+        page.press("3 days on").await;
+        page.see("It failed once since: it does not answer").await;
+        page.see("Last heard Thu 18 June, 01:00 (3 days ago)").await;
+        page.open("/site/1/morning").await;
+        page.see("The weather service is silent").await;
+        page.see("Weather is missing").await;
+        page.see("Last heard 3 days ago; it does not answer.").await;
+
+        // On the same address; the port may take a moment to be free.
+        let listener = loop {
+            match TcpListener::bind(address) {
+                Ok(listener) => break listener,
+                Err(_) => tokio::time::sleep(std::time::Duration::from_millis(20)).await,
+            }
+        };
+        let service = start(listener);
+        page.open("/site/1/settings?tab=weather").await;
+        page.press("Ask it now").await;
+        page.see("Last heard Sun 21 June, 01:00").await;
+        page.gone("//*[contains(text(), 'It failed')]").await;
+        page.open("/site/1/morning").await;
+        page.see("What ran").await;
+        page.gone("//*[contains(text(), 'Weather is missing')]")
+            .await;
+        service.stop(false).await;
+        page
+    })
+    .await;
+}

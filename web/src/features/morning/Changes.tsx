@@ -1,0 +1,45 @@
+// What changed since yesterday's plan: nothing changes behind a person's back.
+import type { Schemas, WeekPlan } from "../../api";
+import { minutes, sentenceCase, whenDay } from "../../time";
+import classes from "./Today.module.css";
+
+type Change = Schemas["Change"];
+
+function words(change: Change, today: string): string {
+  switch (change.change) {
+    case "added":
+      return `waters ${whenDay(change.date, today)}, ${minutes(change.run_s)}, which was not planned.`;
+    case "dropped":
+      return `no longer waters ${whenDay(change.date, today)} (${minutes(change.run_s)}).`;
+    case "moved":
+      return `moved from ${whenDay(change.from, today)} to ${whenDay(change.to, today)}, ${minutes(change.run_s)}.`;
+    case "minutes":
+      return `${whenDay(change.date, today)}: ${minutes(change.from_s)} became ${minutes(change.to_s)}.`;
+  }
+}
+
+export function Changes({ plan, changes }: { plan: WeekPlan; changes: Change[] }) {
+  const name = (zone: string) => plan.zones.find((z) => z.zone === zone)?.name ?? zone;
+  return (
+    <section>
+      <h2>Changed since yesterday</h2>
+      {changes.length === 0 ? (
+        <p className={classes.plain}>Nothing.</p>
+      ) : (
+        <ul className={classes.list}>
+          {[...new Set(changes.map((c) => c.zone))].map((zone) => (
+            <li key={zone}>
+              <strong>{name(zone)}</strong>
+              <span>
+                {changes
+                  .filter((c) => c.zone === zone)
+                  .map((c) => sentenceCase(words(c, plan.today)))
+                  .join(" ")}
+              </span>
+            </li>
+          ))}
+        </ul>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,106 @@
+import { Button, Text } from "@mantine/core";
+import { useInfiniteQuery } from "@tanstack/react-query";
+import type { Schemas } from "../../api";
+import { clock, dayMonth, longDay, minutes } from "../../time";
+import { type Units, useUnits } from "../../units";
+import { roleName } from "../session/rights";
+import { Failed, Loading } from "../shell/States";
+import classes from "../site/SitePage.module.css";
+import { historyQuery } from "./queries";
+
+type Event = Schemas["Event"];
+
+const SAID: Record<string, string> = {
+  confirmed: "ran",
+  denied: "did not run",
+  changed: "ran for another time",
+};
+
+/** What somebody did, to be read after their name. */
+function words(e: Event, units: Units): string {
+  switch (e.event) {
+    case "site_changed":
+      return "changed place, hours or supply";
+    case "zone_added":
+      return `added the zone ${e.name}`;
+    case "zone_changed":
+      return `changed the zone ${e.name}`;
+    case "zone_ended":
+      return `ended the zone ${e.name} on ${dayMonth(e.last_day)}`;
+    case "weather_imported":
+      return `imported ${e.days} days of weather${e.forecast_days > 0 ? ` and ${e.forecast_days} of forecast` : ""}`;
+    case "gauge_read":
+      return `read ${units.show("depth", e.rain_mm)} in the gauge for ${dayMonth(e.date)}`;
+    case "rain_chosen":
+      return e.counts === "automatic"
+        ? `left the rain of ${dayMonth(e.date)} to the rule`
+        : `chose the ${e.counts}'s rain for ${dayMonth(e.date)}`;
+    case "feed_connected":
+      return `subscribed to the weather service (${e.climate.replaceAll("-", " ")})`;
+    case "feed_disconnected":
+      return "ended the subscription to the weather service";
+    case "clock_stepped":
+      return `stepped the demo clock to ${dayMonth(e.to.slice(0, 10))}`;
+    case "run_said":
+      return `said that ${e.zone} ${SAID[e.answer] ?? e.answer} on ${dayMonth(e.date)}`;
+    case "run_added":
+      return `watered ${e.zone} by ${e.source} for ${minutes(e.seconds)} on ${dayMonth(e.date)}`;
+    case "invited":
+      return `invited ${e.name} as ${e.role}`;
+    case "invitation_revoked":
+      return `revoked the invitation of ${e.name}`;
+    case "joined":
+      return `joined as ${e.role}`;
+    case "role_changed":
+      return `made ${e.name} ${roleName(e.role as Schemas["Role"]).toLowerCase()}`;
+    case "removed":
+      return `removed ${e.name}`;
+    case "left":
+      return "left the site";
+  }
+}
+
+export function HistoryPanel({ site, timeZone }: { site: string; timeZone: string }) {
+  const history = useInfiniteQuery(historyQuery(site));
+  const units = useUnits();
+  if (history.isPending) return <Loading what="the history" />;
+  if (history.error) return <Failed message={history.error.message} retry={() => history.refetch()} />;
+  const entries = history.data.pages.flatMap((page) => page.entries);
+  return (
+    <section>
+      <h2>Who did what</h2>
+      {entries.length === 0 ? (
+        <Text mt="sm">Nothing yet. What anybody changes or notes on this site is listed here.</Text>
+      ) : (
+        <table className={classes.table}>
+          <thead>
+            <tr>
+              <th scope="col">When, by the site's clock</th>
+              <th scope="col">Who and what</th>
+            </tr>
+          </thead>
+          <tbody>
+            {entries.map((entry) => (
+              <tr key={entry.id}>
+                <td>
+                  {longDay(localDate(entry.site_now, timeZone))}, {clock(entry.site_now, timeZone)}
+                </td>
+                <td>
+                  <strong>{entry.who ?? "Somebody who is gone"}</strong> {words(entry.what, units)}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {history.hasNextPage && (
+        <Button variant="outline" mt="md" loading={history.isFetchingNextPage} onClick={() => history.fetchNextPage()}>
+          Older
+        </Button>
+      )}
+    </section>
+  );
+}
+
+const localDate = (instant: string, timeZone: string) =>
+  new Intl.DateTimeFormat("en-CA", { timeZone }).format(new Date(instant));

@@ -1,0 +1,128 @@
+// What a link offers, and joining: with the account that is signed in, or with a new one.
+import { Button, Paper, PasswordInput, Stack, Text, TextInput } from "@mantine/core";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link, useNavigate, useParams } from "@tanstack/react-router";
+import { type FormEvent, useState } from "react";
+import { type ApiFailure, client, type Schemas, unwrap } from "../../api";
+import { meQuery } from "../session/queries";
+import { ROLES } from "../session/rights";
+import classes from "../session/SignInPage.module.css";
+import { Failed, Loading, Refused } from "../shell/States";
+import { offerQuery } from "./queries";
+
+export function InvitationPage() {
+  const { token } = useParams({ from: "/invitation/$token" });
+  const offer = useQuery(offerQuery(token));
+  const me = useQuery({ ...meQuery, retry: false });
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const accept = useMutation({
+    mutationFn: (body: Schemas["Acceptance"]) =>
+      unwrap(client.POST("/api/v1/invitations/{token}/acceptance", { params: { path: { token } }, body })),
+    onSuccess: (joined) => {
+      const known = new Set(me.data?.sites.map((s) => s.id));
+      const site = joined.sites.find((s) => !known.has(s.id)) ?? joined.sites[0];
+      queries.clear();
+      queries.setQueryData(meQuery.queryKey, joined);
+      if (site) navigate({ to: "/site/$site/morning", params: { site: String(site.id) } });
+    },
+  });
+  if (offer.isPending || me.isPending) return <Loading what="the invitation" />;
+  if (offer.error) {
+    const gone = (offer.error as ApiFailure).status === 404;
+    return (
+      <Failed
+        message={
+          gone ? "This link was used, revoked, or is older than seven days. Ask for a new one." : offer.error.message
+        }
+      />
+    );
+  }
+  const role = ROLES.find((r) => r.role === offer.data.role);
+  return (
+    <main className={classes.page}>
+      <div className={classes.words}>
+        <div>
+          <h1>{offer.data.site}</h1>
+          <Text size="lg" mt="sm" maw={420}>
+            {offer.data.invited_by ?? "An owner"} invites {offer.data.name} to look after the watering here, as{" "}
+            {role?.name.toLowerCase()}: {role?.may}.
+          </Text>
+        </div>
+      </div>
+      <Paper withBorder p="lg" className={classes.form}>
+        {me.data ? (
+          <Stack>
+            <Text>You are signed in as {me.data.name}.</Text>
+            <Refused error={accept.error} />
+            <Button loading={accept.isPending} onClick={() => accept.mutate({})}>
+              Join as {me.data.name}
+            </Button>
+          </Stack>
+        ) : (
+          <NewAccount token={token} error={accept.error} busy={accept.isPending} onSubmit={accept.mutate} />
+        )}
+      </Paper>
+    </main>
+  );
+}
+
+type NewAccountProps = {
+  token: string;
+  error: Error | null;
+  busy: boolean;
+  onSubmit: (body: Schemas["Acceptance"]) => void;
+};
+
+function NewAccount({ token, error, busy, onSubmit }: NewAccountProps) {
+  const [name, setName] = useState("");
+  const [email, setEmail] = useState("");
+  const [password, setPassword] = useState("");
+  const problem = (error as ApiFailure | null)?.problem;
+  const at = (field: string) => (problem?.field === `account.${field}` ? problem.detail : undefined);
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    onSubmit({ account: { name, email, password } });
+  };
+  return (
+    <form onSubmit={submit} noValidate aria-label="Make an account">
+      <Stack>
+        <h2>Make an account</h2>
+        {error && !problem?.field && <Refused error={error} />}
+        <TextInput
+          label="Your name"
+          autoComplete="name"
+          value={name}
+          error={at("name")}
+          onChange={(e) => setName(e.currentTarget.value)}
+        />
+        <TextInput
+          label="E-mail address"
+          type="email"
+          autoComplete="username"
+          value={email}
+          error={at("email")}
+          onChange={(e) => setEmail(e.currentTarget.value)}
+        />
+        <PasswordInput
+          label="Password"
+          description="At least 10 characters; a short sentence is a good one."
+          autoComplete="new-password"
+          value={password}
+          error={at("password")}
+          onChange={(e) => setPassword(e.currentTarget.value)}
+          visibilityToggleButtonProps={{ "aria-label": "Show the password" }}
+        />
+        <Button type="submit" loading={busy}>
+          Join
+        </Button>
+        <Text size="sm">
+          You have an account?{" "}
+          <Link to="/sign-in" search={{ back: `/invitation/${token}` }}>
+            Sign in first
+          </Link>
+        </Text>
+      </Stack>
+    </form>
+  );
+}

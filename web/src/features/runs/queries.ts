@@ -1,0 +1,26 @@
+import { queryOptions } from "@tanstack/react-query";
+import { client, type Schemas, unwrap } from "../../api";
+import { useChange } from "../site/useChange";
+
+const path = (site: string) => ({ path: { site: Number(site) } });
+
+export const runsQuery = (site: string, from: string, to: string) =>
+  queryOptions({
+    queryKey: ["site", site, "runs", from, to],
+    queryFn: () => unwrap(client.GET("/api/v1/sites/{site}/runs", { params: { ...path(site), query: { from, to } } })),
+  });
+
+export const useAnswer = (site: string) =>
+  useChange(site, ({ run, answer }: { run: number; answer: Schemas["Answer"] }) =>
+    unwrap(
+      client.PUT("/api/v1/sites/{site}/runs/{run}/answer", {
+        params: { path: { site: Number(site), run } },
+        body: answer,
+      }),
+    ),
+  );
+
+export const useAddRun = (site: string) =>
+  useChange(site, (body: Schemas["NewRun"]) =>
+    unwrap(client.POST("/api/v1/sites/{site}/runs", { params: path(site), body })),
+  );
