@@ -1,7 +1,7 @@
 //! The site document: round trip, unknown keys, ranges, versions, and the published schema.
 
 use lawn::document::{Error, read, write};
-use lawn::quantity::Rate;
+use lawn::quantity::{Depth, Rate};
 
 use crate::fixture::{exactly, site, zone};
 
@@ -16,6 +16,7 @@ fn said(text: &str) -> String {
 fn what_is_written_reads_back() {
     let mut document = site(vec![zone("a"), zone("b")]);
     document.zones[1].rate_mm_h = Some(exactly(Rate::from_mm_h(21.5)));
+    document.zones[1].deep_and_seldom_mm = Some(Depth::from_mm(3.0));
     assert_eq!(read(&write(&document)).unwrap(), document);
 }
 
@@ -41,7 +42,7 @@ fn the_schema_refuses_what_the_program_refuses() {
     let validator = jsonschema::validator_for(&schema).unwrap();
     let good: serde_json::Value = serde_json::from_str(EXAMPLE).unwrap();
     type Change = fn(&mut serde_json::Value);
-    let changes: [(&str, Change); 6] = [
+    let changes: [(&str, Change); 7] = [
         ("unknown key", |d| d["site"]["colour"] = "green".into()),
         ("latitude", |d| d["site"]["latitude"] = 95.into()),
         ("text for a number", |d| {
@@ -50,6 +51,9 @@ fn the_schema_refuses_what_the_program_refuses() {
         ("unknown grass", |d| d["zones"][0]["grass"] = "moss".into()),
         ("no weekday", |d| {
             d["windows"][0]["days"] = serde_json::json!([]);
+        }),
+        ("deep and seldom", |d| {
+            d["zones"][0]["deep_and_seldom_mm"] = 9.into();
         }),
         ("version", |d| d["version"] = 2.into()),
     ];

@@ -5,23 +5,40 @@ use crate::browser::Screen;
 use crate::browser::page::with_page;
 use crate::harness::{App, EMAIL};
 
-const VIEWS: [(&str, &str, &str); 4] = [
-    ("morning", "/site/1/morning", "Needs a person"),
-    ("week", "/site/1/week", "reference ET, mm"),
-    ("site-zones", "/site/1/settings", "Orchard walk"),
+const VIEWS: [(&str, &str, &str, &str); 7] = [
+    ("morning", "/site/1/morning", "Needs a person", "both"),
+    ("week", "/site/1/week", "reference ET, mm", "both"),
+    ("site-zones", "/site/1/settings", "Orchard walk", "both"),
     (
         "site-weather",
         "/site/1/settings?tab=weather",
         "The last 14 days",
+        "both",
     ),
+    (
+        "forecasts",
+        "/site/1/settings?tab=forecasts",
+        "Held for rain",
+        "desk",
+    ),
+    (
+        "people",
+        "/site/1/settings?tab=people",
+        "Who belongs here",
+        "desk",
+    ),
+    ("runs", "/site/1/morning", "What ran", "phone"),
 ];
 
 #[tokio::test]
 async fn pictures_of_each_view() {
     let shown = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs/screenshots");
     let Ok(folder) = std::env::var("FRESH_MEADOW_SCREENSHOTS") else {
-        for (name, ..) in VIEWS {
-            for size in ["desk", "phone"] {
+        for (name, _, _, sizes) in VIEWS {
+            for size in ["desk", "phone"]
+                .into_iter()
+                .filter(|s| ["both", *s].contains(&sizes))
+            {
                 assert!(
                     shown.join(format!("{name}-{size}.png")).exists(),
                     "{name}-{size}.png"
@@ -39,14 +56,25 @@ async fn pictures_of_each_view() {
         let folder = folder.clone();
         with_page(&app, screen, "screenshots", move |page| async move {
             page.sign_in(EMAIL).await;
-            for (name, path, words) in VIEWS {
+            for (name, path, words, sizes) in VIEWS {
+                if sizes != "both" && sizes != size {
+                    continue;
+                }
                 page.open(path).await;
                 page.see(words).await;
+                if name == "runs" {
+                    let heading = page.find("//h2[.='What ran']").await;
+                    let top = vec![serde_json::to_value(&heading).unwrap()];
+                    page.client
+                        .execute("arguments[0].scrollIntoView()", top)
+                        .await
+                        .unwrap();
+                }
                 let png = page.client.screenshot().await.unwrap();
                 std::fs::write(format!("{folder}/{name}-{size}.png"), png).unwrap();
             }
             page.open("/site/1/morning").await;
-            page.press("Why, Pavilion front").await;
+            page.press("Why, Playing field").await;
             page.see("How dry the root zone is").await;
             let still = "return document.getAnimations().every((a) => a.playState !== 'running')";
             while page.client.execute(still, vec![]).await.unwrap() != true {}
