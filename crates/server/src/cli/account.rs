@@ -76,6 +76,7 @@ pub(crate) fn run(a: &AccountArguments) -> Result<String, Failure> {
         .map_err(|e| Failure(format!("{}: {}", e.field, e.message)))?;
     serve::runtime()?.block_on(async {
         let pool = crate::db::connect(&settings.database_url, 2).await?;
+        crate::db::migrate(&pool).await?;
         let hash = password::hash(secret).await?;
         let mut tx = pool.begin().await?;
         if accounts::credentials(&mut *tx, a.email.trim())

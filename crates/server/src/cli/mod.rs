@@ -59,8 +59,13 @@ pub fn main() -> ExitCode {
         Err(error) if error.use_stderr() => {
             // One line: what is wrong, without the usage that follows.
             let text = error.to_string();
-            let first = text.lines().next().unwrap_or("error: cannot be understood");
-            eprintln!("{first} (see --help)");
+            let said: Vec<&str> = text
+                .lines()
+                .map(str::trim)
+                .take_while(|line| !line.starts_with("Usage"))
+                .filter(|line| !line.is_empty() && !line.starts_with("For more"))
+                .collect();
+            eprintln!("{} (see --help)", said.join(" "));
             return ExitCode::from(2);
         }
         Err(help) => {

@@ -1,5 +1,7 @@
 //! People: invitations, roles, leaving, passwords, and what slows a guesser.
 
+use std::io::Write;
+use std::process::{Command, Stdio};
 use std::time::{Duration, Instant};
 
 use reqwest::{Method, StatusCode};
@@ -155,6 +157,75 @@ async fn a_revoked_or_old_link_is_dead_and_one_who_is_signed_in_joins_as_themsel
     )
     .await;
     assert_eq!(me["sites"][0]["role"], "manager");
+}
+
+#[tokio::test]
+async fn the_first_account_is_made_on_the_command_line() {
+    let app = App::start().await;
+    let owner = app.account(EMAIL).await;
+    let site = app.site(owner, &small_site(), NIGHT).await;
+    let add = |email: &str, password: &str, more: &[&str]| {
+        let mut child = Command::new(env!("CARGO_BIN_EXE_fresh-meadow"))
+            .args(["account", "add", "--email", email, "--name", "Rush Teasel"])
+            .args(more)
+            .env("FRESH_MEADOW_DATABASE_URL", &app.database_url)
+            .stdin(Stdio::piped())
+            .stdout(Stdio::piped())
+            .stderr(Stdio::piped())
+            .spawn()
+            .unwrap();
+        let mut stdin = child.stdin.take().unwrap();
+        // A refused command may not wait for it.
+        let _ = writeln!(stdin, "{password}");
+        drop(stdin);
+        let output = child.wait_with_output().unwrap();
+        (
+            output.status.code(),
+            String::from_utf8(output.stderr).unwrap(),
+        )
+    };
+    let id = site.0.to_string();
+    let crew = ["--site", id.as_str(), "--role", "crew"];
+    assert_eq!(
+        add("rush@meadow.example", PASSWORD, &crew),
+        (Some(0), String::new())
+    );
+    let rush = app.sign_in("rush@meadow.example").await;
+    assert_eq!(rush.json("/session").await["sites"][0]["role"], "crew");
+    for (email, password, more, said) in [
+        (
+            "rush@meadow.example",
+            PASSWORD,
+            &[][..],
+            "has an account already",
+        ),
+        (
+            "other@meadow.example",
+            "short",
+            &[][..],
+            "password: a password has 10",
+        ),
+        ("nowhere", PASSWORD, &[][..], "email: \"nowhere\" is not"),
+        (
+            "other@meadow.example",
+            PASSWORD,
+            &["--site", "99", "--role", "crew"][..],
+            "there is no site 99",
+        ),
+        (
+            "other@meadow.example",
+            PASSWORD,
+            &["--site", "1"][..],
+            "--role",
+        ),
+    ] {
+        let (code, stderr) = add(email, password, more);
+        assert_eq!(code, Some(2), "{stderr}");
+        assert!(
+            stderr.contains(said) && stderr.lines().count() == 1,
+            "{stderr}"
+        );
+    }
 }
 
 #[tokio::test]

@@ -421,10 +421,10 @@ async fn two_workers_one_killed_every_site_day_once() {
     for _ in 0..SITES {
         app.site(owner, &small_site(), NIGHT).await;
     }
-    // Real clocks in a zone where it is past 03:00 now, a zone of grass, and ten days of weather up to yesterday.
+    // Real clocks where it is between 08:00 and 22:00 now, long before the next event, a zone of grass, and ten days of weather up to yesterday.
     for statement in [
         "UPDATE site SET simulated_now = NULL, next_event_at = now() - interval '1 minute',
-         time_zone = CASE WHEN extract(hour FROM now() AT TIME ZONE 'UTC') >= 4 THEN 'UTC' ELSE 'Asia/Tokyo' END",
+         time_zone = CASE WHEN extract(hour FROM now() AT TIME ZONE 'UTC') BETWEEN 8 AND 19 THEN 'UTC' ELSE 'Pacific/Honolulu' END",
         "INSERT INTO zone (site_id, position, settings, active_from)
          SELECT id, 1, '{\"name\":\"Front\",\"grass\":\"tall_fescue\",\"soil\":\"loam\",\"slope_pct\":2,\"area_m2\":400,\"sprinkler\":\"multi_stream\"}', current_date - 10 FROM site",
         "INSERT INTO weather_day (site_id, date, tmin_c, tmax_c, rain_mm, origin)

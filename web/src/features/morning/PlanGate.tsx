@@ -32,7 +32,8 @@ export function PlanGate({ what, children }: { what: string; children: (planned:
         <Empty title="No weather yet">
           <Text>
             A plan needs the weather of at least one past day: temperatures, rain, and what else was measured. Import a
-            file with one line a day; you see what it would do before anything is written.
+            file with one line a day, or subscribe to the weather service; a file shows what it would do before anything
+            is written.
           </Text>
           <Link to="/site/$site/settings" params={{ site }} search={{ tab: "weather" }}>
             Import weather

@@ -224,3 +224,48 @@ async fn the_weather_service_is_stopped_and_started_again() {
     })
     .await;
 }
+
+#[tokio::test]
+async fn a_foreign_file_is_mapped_and_imported() {
+    let app = App::start().await;
+    let owner = app.account(EMAIL).await;
+    let site = app.site(owner, &small_site(), NIGHT).await;
+    let api = app.sign_in(EMAIL).await;
+    let folder = std::env::temp_dir().join(format!("fresh-meadow-foreign-{}", std::process::id()));
+    std::fs::create_dir_all(&folder).unwrap();
+    let file = folder.join("station.csv");
+    std::fs::write(
+        &file,
+        "Day;Low;High;Wet\n6/16/2026;59;86;0.5\n6/17/2026;60;88;0\n",
+    )
+    .unwrap();
+    let picked = file.clone();
+    with_page(&app, Screen::Desk, "foreign", |page| async move {
+        page.sign_in(EMAIL).await;
+        page.open("/site/1/settings?tab=weather").await;
+        page.upload("Weather file (CSV)", &picked).await;
+        page.see("This file has a shape of its own").await;
+        page.is_accessible("which column is what").await;
+        // Guessed: the date, low and high; what "Wet" is, and that it is °F, nobody can guess.
+        assert_eq!(page.value("Dates are written").await, "month_first");
+        page.choose("Unit of least temperature", "°F").await;
+        page.choose("Unit of greatest temperature", "°F").await;
+        page.choose("Rain", "Wet (such as 0.5)").await;
+        page.choose("Unit of rain", "in").await;
+        page.press("Read it so").await;
+        page.see("2 new days").await;
+        page.press("Import 2 rows").await;
+        page.see("2 days imported; planned again.").await;
+        // The next file of that heading needs no answer.
+        page.upload("Weather file (CSV)", &picked).await;
+        page.see("Read as the last file with this heading.").await;
+        page.see("2 days as now already").await;
+        page
+    })
+    .await;
+    std::fs::remove_dir_all(&folder).unwrap();
+    let path = format!("/sites/{}/weather?from=2026-06-16&to=2026-06-16", site.0);
+    let day = api.json(&path).await["days"][0]["day"].clone();
+    assert!((day["rain_mm"].as_f64().unwrap() - 12.7).abs() < 1e-9);
+    assert!((day["tmax_c"].as_f64().unwrap() - 30.0).abs() < 1e-9);
+}
