@@ -11,14 +11,18 @@
 //! | [`soil`] | texture classes, storage, intake, surface accumulation | USDA, Irrigation Association |
 //! | [`curve_number`] | rain that runs off | USDA NRCS TR-55 |
 //! | [`depletion`] | total and readily available water, stress | FAO-56 eqs 82 to 84 |
+//! | [`catch_can`] | what sprinklers put down, how evenly | Irrigation Association, Christiansen 1942 |
+//! | [`natural_neighbour`] | depths between the cans | Park and others 2006 |
 //! | [`sprinkler`] | sprinkler kinds, run-time multiplier, rate formulas | Irrigation Association |
 //!
 //! Empirical formulas take and return `f64` with the unit in the name (`tmin_c`, `rs_mj_m2`); newtypes begin in `lawn`.
 #![deny(missing_docs)]
 
+pub mod catch_can;
 pub mod curve_number;
 pub mod depletion;
 pub mod humidity;
+pub mod natural_neighbour;
 pub mod radiation;
 pub mod reference_et;
 pub mod soil;

@@ -1,6 +1,7 @@
 //! Checks of the formulas against published worked examples, tables and independent libraries.
 #![allow(clippy::unwrap_used)] // a test that panics has failed, as it should
 
+mod catch_can;
 mod golden;
 mod sun;
 mod tables;
