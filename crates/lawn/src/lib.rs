@@ -6,6 +6,7 @@
 //! |---|---|
 //! | what is known of a site | [`site`], [`document`], [`sourced`], [`ranges`] |
 //! | weather: files, gaps, reference ET by day | [`weather_csv`], [`foreign_csv`], [`ghcn`], [`weather`] |
+//! | catch-can files | [`can_csv`] |
 //! | a zone's figures with their sources | [`zone_model`] |
 //! | root zone, day by day | [`root_zone`] |
 //! | allowed hours, sunrise | [`calendar`] |
@@ -23,6 +24,7 @@
 #![deny(missing_docs)]
 
 pub mod calendar;
+pub mod can_csv;
 pub mod catalogue;
 pub mod changes;
 pub mod decision;

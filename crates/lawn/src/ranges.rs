@@ -95,6 +95,10 @@ pub const ALLOWABLE_DEPLETION: Range = Range::new("allowable_depletion", "", 0.0
 pub const INITIAL_DEPLETION: Range = Range::new("initial_depletion_mm", "mm", 0.0, 1000.0);
 /// What a watering counts for, against water saved.
 pub const DEEP_AND_SELDOM: Range = Range::new("deep_and_seldom_mm", "mm", 0.3, 4.0);
+/// Minutes that a zone ran in a test.
+pub const TEST_MINUTES: Range = Range::new("minutes", "min", 0.1, 1440.0);
+/// Area of a catch can's mouth.
+pub const THROAT: Range = Range::new("throat_cm2", "cm²", 0.1, 100_000.0);
 /// Flow of the supply.
 pub const FLOW: Range = Range::new("flow_l_min", "L/min", 1.0, 100_000.0);
 /// Smallest step of the controller's clock.
@@ -147,6 +151,8 @@ pub const ALL: &[Range] = &[
     ALLOWABLE_DEPLETION,
     INITIAL_DEPLETION,
     DEEP_AND_SELDOM,
+    TEST_MINUTES,
+    THROAT,
     FLOW,
     STEP,
     LONGEST_RUN,

@@ -1,6 +1,7 @@
 //! The command line: the same core on open files, and the server.
 
 mod account;
+mod audit;
 mod et0;
 mod input;
 mod plan;
@@ -25,6 +26,8 @@ struct Arguments {
 enum Command {
     /// Reference evapotranspiration of each row of a weather file, as CSV.
     Et0(et0::Arguments),
+    /// What the sprinklers put down and how evenly, from a file of catch cans, as JSON.
+    Audit(audit::Arguments),
     /// The week's plan for a site and its weather, as JSON with its reasons.
     Plan(plan::Arguments),
     /// Replays the morning decisions over past weather; the daily balance as CSV.
@@ -76,6 +79,7 @@ pub fn main() -> ExitCode {
     };
     let printed = match arguments.command {
         Command::Et0(a) => et0::run(&a),
+        Command::Audit(a) => audit::run(&a),
         Command::Plan(a) => plan::run(&a),
         Command::Simulate(a) => simulate::run(&a),
         Command::Serve(a) => serve::run(&a),

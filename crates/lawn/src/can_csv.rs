@@ -1,0 +1,120 @@
+//! Catch-can files: CSV with `can`, optional `x_m` and `y_m`, and `depth_mm` or `volume_ml`; docs/formats/cans.md.
+
+use science::catch_can::{Can, depth_mm};
+use thiserror::Error;
+
+/// Why a file cannot be audited.
+#[derive(Debug, Clone, PartialEq, Error)]
+pub enum Error {
+    /// A cell that does not hold.
+    #[error("line {line}, column {column}: {message}")]
+    Cell {
+        /// Line in the file, from 1.
+        line: u64,
+        /// Its column.
+        column: &'static str,
+        /// What is wrong.
+        message: String,
+    },
+    /// The heading.
+    #[error("line 1: {0}")]
+    Heading(&'static str),
+    /// Volumes without the throat that they were caught in.
+    #[error("volume_ml needs --throat-cm2: the area of the can's mouth")]
+    NoThroat,
+    /// No can was read.
+    #[error("holds no can with a reading")]
+    NoCans,
+    /// A line that is not text in columns.
+    #[error("line {0}: cannot be read as text in columns")]
+    Unreadable(u64),
+}
+
+/// Reads the cans of a file; a can without a reading is left out. `throat_cm2` turns volumes into depths.
+///
+/// # Errors
+/// [`Error`], the first that does not hold.
+pub fn read(text: &str, throat_cm2: Option<f64>) -> Result<Vec<Can>, Error> {
+    let mut reader = csv::ReaderBuilder::new()
+        .flexible(true)
+        .trim(csv::Trim::All)
+        .from_reader(text.trim_start_matches('\u{feff}').as_bytes());
+    let headers = reader.headers().map_err(|_| Error::Unreadable(1))?.clone();
+    let at = |name: &str| headers.iter().position(|h| h.eq_ignore_ascii_case(name));
+    let can_at = at("can").ok_or(Error::Heading("no column can"))?;
+    let (depth_at, volume_at) = (at("depth_mm"), at("volume_ml"));
+    let reading = match (depth_at, volume_at) {
+        (Some(_), Some(_)) => return Err(Error::Heading("give depth_mm or volume_ml, not both")),
+        (None, None) => return Err(Error::Heading("no column depth_mm or volume_ml")),
+        (Some(i), None) => (i, "depth_mm"),
+        (None, Some(i)) => (i, "volume_ml"),
+    };
+    if reading.1 == "volume_ml" && throat_cm2.is_none() {
+        return Err(Error::NoThroat);
+    }
+    let place = match (at("x_m"), at("y_m")) {
+        (Some(x), Some(y)) => Some((x, y)),
+        (None, None) => None,
+        _ => return Err(Error::Heading("x_m and y_m come together")),
+    };
+    let mut cans: Vec<Can> = Vec::new();
+    let mut names: Vec<String> = Vec::new();
+    for record in reader.records() {
+        let record =
+            record.map_err(|e| Error::Unreadable(e.position().map_or(0, csv::Position::line)))?;
+        let line = record.position().map_or(0, csv::Position::line);
+        let cell = |i: usize| record.get(i).unwrap_or_default();
+        let wrong = |column: &'static str, message: String| Error::Cell {
+            line,
+            column,
+            message,
+        };
+        if record.iter().all(str::is_empty) {
+            continue;
+        }
+        let name = cell(can_at);
+        if name.is_empty() {
+            return Err(wrong("can", "a can needs a name or number".to_owned()));
+        }
+        if names.iter().any(|n| n == name) {
+            return Err(wrong("can", format!("\"{name}\" stands twice")));
+        }
+        names.push(name.to_owned());
+        let number = |i: usize, column: &'static str| {
+            cell(i)
+                .parse::<f64>()
+                .ok()
+                .filter(|x| x.is_finite())
+                .ok_or_else(|| wrong(column, format!("\"{}\" is not a number", cell(i))))
+        };
+        if cell(reading.0).is_empty() {
+            continue;
+        }
+        let value = number(reading.0, reading.1)?;
+        if value < 0.0 {
+            return Err(wrong(reading.1, format!("{value} is below 0")));
+        }
+        let place_m = match place {
+            Some((x, y)) if !(cell(x).is_empty() && cell(y).is_empty()) => {
+                Some((number(x, "x_m")?, number(y, "y_m")?))
+            }
+            _ => None,
+        };
+        if place_m.is_some() && cans.iter().any(|c| c.place_m == place_m) {
+            return Err(wrong(
+                "x_m",
+                "another can stands in the same place".to_owned(),
+            ));
+        }
+        cans.push(Can {
+            depth_mm: throat_cm2
+                .filter(|_| reading.1 == "volume_ml")
+                .map_or(value, |throat| depth_mm(value, throat)),
+            place_m,
+        });
+    }
+    if cans.is_empty() {
+        return Err(Error::NoCans);
+    }
+    Ok(cans)
+}
