@@ -21,7 +21,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/invitations/{token}": {
+    "/api/v1/invitation": {
         parameters: {
             query?: never;
             header?: never;
@@ -38,7 +38,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/invitations/{token}/acceptance": {
+    "/api/v1/invitation/acceptance": {
         parameters: {
             query?: never;
             header?: never;
@@ -2450,10 +2450,11 @@ export interface operations {
     show_invitation: {
         parameters: {
             query?: never;
-            header?: never;
-            path: {
-                token: string;
+            header: {
+                /** @description The token of the link */
+                "Invitation-Token": string;
             };
+            path?: never;
             cookie?: never;
         };
         requestBody?: never;
@@ -2481,10 +2482,11 @@ export interface operations {
     accept_invitation: {
         parameters: {
             query?: never;
-            header?: never;
-            path: {
-                token: string;
+            header: {
+                /** @description The token of the link */
+                "Invitation-Token": string;
             };
+            path?: never;
             cookie?: never;
         };
         requestBody: {

@@ -52,7 +52,7 @@ const home = createRoute({
 
 const invitation = createRoute({
   getParentRoute: () => root,
-  path: "/invitation/$token",
+  path: "/invitation",
   component: InvitationPage,
 });
 

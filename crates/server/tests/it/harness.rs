@@ -12,7 +12,7 @@ use fresh_meadow::{db, demo, password, serve};
 use jiff::Timestamp;
 use lawn::site::SiteDocument;
 use reqwest::header::{HeaderMap, HeaderValue, IF_MATCH, ORIGIN};
-use reqwest::{Client, Method, Response, StatusCode};
+use reqwest::{Client, Method, RequestBuilder, Response, StatusCode};
 use serde_json::Value;
 use sqlx::PgPool;
 use xtask::postgres::Cluster;
@@ -192,6 +192,7 @@ impl App {
         Api {
             client,
             base: format!("{}/api/v1", self.origin()),
+            token: None,
         }
     }
 
@@ -273,15 +274,30 @@ pub fn credentials(email: &str, password: &str) -> Value {
 pub struct Api {
     pub client: Client,
     pub base: String,
+    /// Token of an invitation that every request carries.
+    token: Option<String>,
 }
 
 impl Api {
+    /// The same client with an invitation in hand.
+    pub fn holding(&self, token: &str) -> Self {
+        Self {
+            client: self.client.clone(),
+            base: self.base.clone(),
+            token: Some(token.to_owned()),
+        }
+    }
+
+    fn request(&self, method: Method, path: &str) -> RequestBuilder {
+        let request = self.client.request(method, format!("{}{path}", self.base));
+        match &self.token {
+            Some(token) => request.header("invitation-token", token),
+            None => request,
+        }
+    }
+
     pub async fn get(&self, path: &str) -> Response {
-        self.client
-            .get(format!("{}{path}", self.base))
-            .send()
-            .await
-            .unwrap()
+        self.request(Method::GET, path).send().await.unwrap()
     }
 
     pub async fn json(&self, path: &str) -> Value {
@@ -297,12 +313,7 @@ impl Api {
     }
 
     pub async fn send(&self, method: Method, path: &str, body: Value) -> Response {
-        self.client
-            .request(method, format!("{}{path}", self.base))
-            .json(&body)
-            .send()
-            .await
-            .unwrap()
+        self.request(method, path).json(&body).send().await.unwrap()
     }
 
     pub async fn edit(&self, method: Method, path: &str, version: i64, body: Value) -> Response {

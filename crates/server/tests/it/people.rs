@@ -36,45 +36,37 @@ fn new_account(email: &str) -> Value {
 async fn an_invitation_works_once_and_gives_its_role() {
     let (app, owner, site) = with_site().await;
     let token = invite(&owner, &site, "crew").await;
-    let fern = app.stranger();
-    let offer = fern.json(&format!("/invitations/{token}")).await;
+    let fern = app.stranger().holding(&token);
+    let offer = fern.json("/invitation").await;
     assert_eq!(
         (&offer["site"], &offer["role"]),
         (&json!("Clover Green"), &json!("crew"))
     );
 
-    let acceptance = format!("/invitations/{token}/acceptance");
+    let acceptance = "/invitation/acceptance";
     let short = json!({ "account": { "name": "Fern", "email": "fern@meadow.example", "password": "short" } });
     let refused = expect(
-        fern.send(Method::POST, &acceptance, short).await,
+        fern.send(Method::POST, acceptance, short).await,
         StatusCode::UNPROCESSABLE_ENTITY,
     )
     .await;
     assert_eq!(refused["field"], "account.password");
     let me = expect(
-        fern.send(
-            Method::POST,
-            &acceptance,
-            new_account("fern@meadow.example"),
-        )
-        .await,
+        fern.send(Method::POST, acceptance, new_account("fern@meadow.example"))
+            .await,
         StatusCode::OK,
     )
     .await;
     assert_eq!(me["sites"][0]["role"], "crew");
     assert_eq!(fern.json("/session").await["email"], "fern@meadow.example");
 
-    let late = app.stranger();
+    let late = app.stranger().holding(&token);
     let again = late
-        .send(
-            Method::POST,
-            &acceptance,
-            new_account("late@meadow.example"),
-        )
+        .send(Method::POST, acceptance, new_account("late@meadow.example"))
         .await;
     expect(again, StatusCode::NOT_FOUND).await;
     assert_eq!(
-        late.get(&format!("/invitations/{token}")).await.status(),
+        late.holding(&token).get("/invitation").await.status(),
         StatusCode::NOT_FOUND
     );
     let kept: i64 =
@@ -94,11 +86,14 @@ async fn an_invitation_works_once_and_gives_its_role() {
 async fn of_two_who_accept_at_once_one_joins() {
     let (app, owner, site) = with_site().await;
     let token = invite(&owner, &site, "viewer").await;
-    let path = format!("/invitations/{token}/acceptance");
-    let (a, b) = (app.stranger(), app.stranger());
+    let path = "/invitation/acceptance";
+    let (a, b) = (
+        app.stranger().holding(&token),
+        app.stranger().holding(&token),
+    );
     let (a, b) = tokio::join!(
-        a.send(Method::POST, &path, new_account("a@meadow.example")),
-        b.send(Method::POST, &path, new_account("b@meadow.example")),
+        a.send(Method::POST, path, new_account("a@meadow.example")),
+        b.send(Method::POST, path, new_account("b@meadow.example")),
     );
     let mut got = [a.status(), b.status()];
     got.sort();
@@ -121,7 +116,8 @@ async fn a_revoked_or_old_link_is_dead_and_one_who_is_signed_in_joins_as_themsel
     assert_eq!(answer.status(), StatusCode::NO_CONTENT);
     assert_eq!(
         app.stranger()
-            .get(&format!("/invitations/{token}"))
+            .holding(&token)
+            .get("/invitation")
             .await
             .status(),
         StatusCode::NOT_FOUND
@@ -136,23 +132,27 @@ async fn a_revoked_or_old_link_is_dead_and_one_who_is_signed_in_joins_as_themsel
     .unwrap();
     assert_eq!(
         app.stranger()
-            .get(&format!("/invitations/{token}"))
+            .holding(&token)
+            .get("/invitation")
             .await
             .status(),
         StatusCode::NOT_FOUND
     );
 
     let token = invite(&owner, &site, "manager").await;
-    let path = format!("/invitations/{token}/acceptance");
+    let path = "/invitation/acceptance";
     expect(
-        app.stranger().send(Method::POST, &path, json!({})).await,
+        app.stranger()
+            .holding(&token)
+            .send(Method::POST, path, json!({}))
+            .await,
         StatusCode::UNAUTHORIZED,
     )
     .await;
     app.account("rush@meadow.example").await;
-    let rush = app.sign_in("rush@meadow.example").await;
+    let rush = app.sign_in("rush@meadow.example").await.holding(&token);
     let me = expect(
-        rush.send(Method::POST, &path, json!({})).await,
+        rush.send(Method::POST, path, json!({})).await,
         StatusCode::OK,
     )
     .await;
@@ -232,10 +232,10 @@ async fn the_first_account_is_made_on_the_command_line() {
 async fn the_last_owner_stays_and_a_removed_member_is_signed_out_everywhere() {
     let (app, owner, site) = with_site().await;
     let token = invite(&owner, &site, "crew").await;
-    let fern = app.stranger();
-    let path = format!("/invitations/{token}/acceptance");
+    let fern = app.stranger().holding(&token);
+    let path = "/invitation/acceptance";
     expect(
-        fern.send(Method::POST, &path, new_account("fern@meadow.example"))
+        fern.send(Method::POST, path, new_account("fern@meadow.example"))
             .await,
         StatusCode::OK,
     )

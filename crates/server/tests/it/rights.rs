@@ -152,8 +152,7 @@ async fn every_mutating_operation_is_kept_to_its_role() {
             .replace("{run}", "1")
             .replace("{account}", "1")
             .replace("{invitation}", "1")
-            .replace("{date}", "2026-06-10")
-            .replace("{token}", "none");
+            .replace("{date}", "2026-06-10");
         let ask = async |api: &crate::harness::Api| {
             let request = api
                 .client

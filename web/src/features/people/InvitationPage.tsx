@@ -1,7 +1,7 @@
 // What a link offers, and joining: with the account that is signed in, or with a new one.
 import { Button, Paper, PasswordInput, Stack, Text, TextInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Link, useNavigate, useParams } from "@tanstack/react-router";
+import { Link, useLocation, useNavigate } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import { type ApiFailure, client, type Schemas, unwrap } from "../../api";
 import { meQuery } from "../session/queries";
@@ -11,14 +11,15 @@ import { Failed, Loading, Refused } from "../shell/States";
 import { offerQuery } from "./queries";
 
 export function InvitationPage() {
-  const { token } = useParams({ from: "/invitation/$token" });
+  // After the #, so that it is never sent as an address and never logged.
+  const token = useLocation({ select: (l) => l.hash });
   const offer = useQuery(offerQuery(token));
   const me = useQuery({ ...meQuery, retry: false });
   const queries = useQueryClient();
   const navigate = useNavigate();
   const accept = useMutation({
     mutationFn: (body: Schemas["Acceptance"]) =>
-      unwrap(client.POST("/api/v1/invitations/{token}/acceptance", { params: { path: { token } }, body })),
+      unwrap(client.POST("/api/v1/invitation/acceptance", { params: { header: { "Invitation-Token": token } }, body })),
     onSuccess: (joined) => {
       const known = new Set(me.data?.sites.map((s) => s.id));
       const site = joined.sites.find((s) => !known.has(s.id)) ?? joined.sites[0];
@@ -118,7 +119,7 @@ function NewAccount({ token, error, busy, onSubmit }: NewAccountProps) {
         </Button>
         <Text size="sm">
           You have an account?{" "}
-          <Link to="/sign-in" search={{ back: `/invitation/${token}` }}>
+          <Link to="/sign-in" search={{ back: `/invitation#${token}` }}>
             Sign in first
           </Link>
         </Text>

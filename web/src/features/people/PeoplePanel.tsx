@@ -149,7 +149,7 @@ function Invitations({ site, invitations }: { site: string; invitations: Schemas
       { name, role },
       {
         onSuccess: ({ token }) => {
-          setLink({ name, url: `${window.location.origin}/invitation/${token}` });
+          setLink({ name, url: `${window.location.origin}/invitation#${token}` });
           setName("");
         },
       },

@@ -66,6 +66,6 @@ export function useLeave(site: string) {
 export const offerQuery = (token: string) =>
   queryOptions({
     queryKey: ["invitation", token],
-    queryFn: () => unwrap(client.GET("/api/v1/invitations/{token}", { params: { path: { token } } })),
+    queryFn: () => unwrap(client.GET("/api/v1/invitation", { params: { header: { "Invitation-Token": token } } })),
     retry: false,
   });

@@ -3,7 +3,7 @@ import { notifications } from "@mantine/notifications";
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import type { Schemas, SiteView } from "../../api";
-import { addDays, dayMonth, shortDay } from "../../time";
+import { addDays, clock, dayMonth, shortDay } from "../../time";
 import { useUnits } from "../../units";
 import { useRights } from "../session/rights";
 import { Failed, Loading, Refused } from "../shell/States";
@@ -17,11 +17,14 @@ const DAYS_SHOWN = 14;
 
 export function WeatherPanel({ site, view }: { site: string; view: SiteView }) {
   const rights = useRights(site);
+  // Until noon a reading belongs to the day before.
+  const morning = clock(view.now, view.site.time_zone) < "12:00";
+  const latest = morning ? addDays(view.today, -1) : view.today;
   return (
     <div className={classes.columns}>
       <Stack gap="xl">
         <FeedSection site={site} view={view} />
-        {rights.record && <Gauge site={site} today={view.today} />}
+        {rights.record && <Gauge key={latest} site={site} latest={latest} />}
         {rights.manage && <ImportWeather site={site} />}
       </Stack>
       <Recent site={site} today={view.today} />
@@ -29,11 +32,11 @@ export function WeatherPanel({ site, view }: { site: string; view: SiteView }) {
   );
 }
 
-function Gauge({ site, today }: { site: string; today: string }) {
+function Gauge({ site, latest }: { site: string; latest: string }) {
   const units = useUnits();
   const catalogue = useQuery(catalogueQuery);
   const gauge = useGauge(site);
-  const [date, setDate] = useState(addDays(today, -1));
+  const [date, setDate] = useState(latest);
   const [depth, setDepth] = useState("");
   const [wrong, setWrong] = useState<string>();
   const submit = (event: FormEvent) => {
@@ -68,7 +71,7 @@ function Gauge({ site, today }: { site: string; today: string }) {
             label="Day on which it fell"
             type="date"
             value={date}
-            max={addDays(today, -1)}
+            max={latest}
             onChange={(e) => setDate(e.currentTarget.value)}
           />
           <TextInput

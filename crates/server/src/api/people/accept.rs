@@ -1,14 +1,15 @@
 use actix_web::cookie::time::Duration;
-use actix_web::web::{Data, Path};
+use actix_web::web::Data;
 use actix_web::{HttpRequest, HttpResponse, post};
 use lawn::site::Invalid;
 use serde::Deserialize;
 use sqlx::PgPool;
 use utoipa::ToSchema;
 
+use super::carried_token;
 use crate::api::body::Body;
 use crate::api::error::{ApiError, Problem};
-use crate::api::session::{Me, cookie, me, new_session, session_hash, token_hash};
+use crate::api::session::{Me, cookie, me, new_session, session_hash};
 use crate::db::history::{self, Event};
 use crate::db::{accounts, people, sites};
 use crate::settings::Settings;
@@ -32,15 +33,14 @@ pub(in crate::api) struct NewAccount {
 }
 
 /// Accepts an invitation with the account that is signed in, or with a new one, which is then signed in. The link works once.
-#[utoipa::path(tag = "people", operation_id = "accept_invitation", params(("token" = String, Path)), request_body = Acceptance, responses(
+#[utoipa::path(tag = "people", operation_id = "accept_invitation", params(("Invitation-Token" = String, Header, description = "The token of the link")), request_body = Acceptance, responses(
     (status = 200, description = "Joined", body = Me),
     (status = 401, description = "Neither signed in nor a new account given", body = Problem),
     (status = 404, description = "The link was used, revoked, is too old, or never was", body = Problem),
     (status = 409, description = "Already a member, or the address has an account", body = Problem),
     (status = 422, description = "Name, address or password do not hold", body = Problem)))]
-#[post("/invitations/{token}/acceptance")]
+#[post("/invitation/acceptance")]
 pub(in crate::api) async fn accept(
-    path: Path<String>,
     request: HttpRequest,
     pool: Data<PgPool>,
     settings: Data<Settings>,
@@ -59,7 +59,7 @@ pub(in crate::api) async fn accept(
         None => None,
     };
     let mut tx = pool.begin().await?;
-    let open = people::open_invitation(&mut *tx, &token_hash(&path))
+    let open = people::open_invitation(&mut *tx, &carried_token(&request))
         .await?
         .ok_or(ApiError::NotFound("open invitation"))?;
     let mut answer = HttpResponse::Ok();

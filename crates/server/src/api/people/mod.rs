@@ -1,5 +1,6 @@
 //! People of a site: members, invitations by single-use link.
 
+use actix_web::HttpRequest;
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 use sqlx::PgConnection;
@@ -7,6 +8,7 @@ use utoipa::ToSchema;
 
 use super::access::Role;
 use super::error::ApiError;
+use super::session::token_hash;
 use crate::db::people::Member;
 use crate::db::{AccountId, SiteId, people, sites};
 
@@ -55,6 +57,15 @@ pub(super) struct InvitationView {
 pub(super) struct People {
     members: Vec<MemberView>,
     invitations: Vec<InvitationView>,
+}
+
+/// The header that carries a link's token: not the address, which is logged.
+const TOKEN_HEADER: &str = "invitation-token";
+
+/// The hash of the token that a request carries; of nothing where it carries none, which no invitation has.
+fn carried_token(request: &HttpRequest) -> Vec<u8> {
+    let token = request.headers().get(TOKEN_HEADER);
+    token_hash(token.and_then(|v| v.to_str().ok()).unwrap_or_default())
 }
 
 /// A role to be given.

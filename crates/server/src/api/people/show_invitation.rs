@@ -1,12 +1,12 @@
-use actix_web::get;
-use actix_web::web::{Data, Json, Path};
+use actix_web::web::{Data, Json};
+use actix_web::{HttpRequest, get};
 use serde::Serialize;
 use sqlx::PgPool;
 use utoipa::ToSchema;
 
+use super::carried_token;
 use crate::api::access::Role;
 use crate::api::error::{ApiError, Problem};
-use crate::api::session::token_hash;
 use crate::db::people;
 
 /// What a link offers.
@@ -19,15 +19,15 @@ pub(in crate::api) struct Offer {
 }
 
 /// What a link offers, to whoever holds it; nothing else of the site.
-#[utoipa::path(tag = "people", operation_id = "show_invitation", params(("token" = String, Path)), responses(
+#[utoipa::path(tag = "people", operation_id = "show_invitation", params(("Invitation-Token" = String, Header, description = "The token of the link")), responses(
     (status = 200, description = "The offer", body = Offer),
     (status = 404, description = "The link was used, revoked, is too old, or never was", body = Problem)))]
-#[get("/invitations/{token}")]
+#[get("/invitation")]
 pub(in crate::api) async fn show_invitation(
-    path: Path<String>,
+    request: HttpRequest,
     pool: Data<PgPool>,
 ) -> Result<Json<Offer>, ApiError> {
-    let open = people::open_invitation(pool.as_ref(), &token_hash(&path))
+    let open = people::open_invitation(pool.as_ref(), &carried_token(&request))
         .await?
         .ok_or(ApiError::NotFound("open invitation"))?;
     Ok(Json(Offer {
