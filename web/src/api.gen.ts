@@ -146,6 +146,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/can-tests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Tests of all zones, newest first, and which of them count. */
+        get: operations["list_can_tests"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/can-tests/{test}/standing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Says whether a test counts, and replans. The test itself stays. */
+        put: operations["set_can_test_standing"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/clock-steps": {
         parameters: {
             query?: never;
@@ -173,7 +207,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The site document: everything that plans read of the site but the weather and the runs. */
+        /** The site document: everything that plans read of the site but the weather and the runs; what tests measured stands in its zones. */
         get: operations["export_site"];
         put?: never;
         post?: never;
@@ -571,6 +605,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/zones/{zone}/can-test-results": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a test says so far; nothing is written. */
+        post: operations["reckon_can_test"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/zones/{zone}/can-tests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps a test and replans with what it says. Sent again with the same key it changes nothing. */
+        post: operations["add_can_test"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/zones/{zone}/end": {
         parameters: {
             query?: never;
@@ -601,6 +669,11 @@ export interface components {
          * @description An account's identifier.
          */
         AccountId: number;
+        /** @description What a test says, and what it changes in the plan. */
+        Added: {
+            changes: components["schemas"]["Change"][];
+            result: components["schemas"]["TestResult"];
+        };
         /** @description What a person says of a run. */
         Answer: {
             /** @enum {string} */
@@ -616,6 +689,32 @@ export interface components {
              * @description Time that water ran, s, 1 to 86400.
              */
             seconds: number;
+        };
+        /** @description A test as it was done. */
+        CanTest: {
+            /** @description The cans. */
+            cans: components["schemas"]["TestCan"][];
+            /** @description What caught the water. */
+            container: components["schemas"]["Container"];
+            /** @description Corners of the zone, in order. */
+            corners: components["schemas"]["Point"][];
+            /** @description Heads. */
+            heads?: components["schemas"]["Point"][];
+            /**
+             * Format: double
+             * @description How long the zone ran, min.
+             */
+            minutes: number;
+            /**
+             * Format: double
+             * @description Pressure at the heads, kPa.
+             */
+            pressure_kpa?: number | null;
+            /**
+             * Format: double
+             * @description Wind, m/s.
+             */
+            wind_m_s?: number | null;
         };
         /** @description Everything that forms offer. */
         Catalogue: {
@@ -745,6 +844,29 @@ export interface components {
             key: string;
             name: string;
         };
+        /** @description What catches the water. */
+        Container: {
+            /**
+             * Format: double
+             * @description How deep it is, mm.
+             */
+            deep_mm: number;
+            /** @enum {string} */
+            kind: "straight";
+        } | {
+            /**
+             * Format: double
+             * @description What it holds, mL.
+             */
+            holds_ml: number;
+            /** @enum {string} */
+            kind: "volume";
+            /**
+             * Format: double
+             * @description Area of its mouth, cm².
+             */
+            throat_cm2: number;
+        };
         /**
          * @description Whose rain counts.
          * @enum {string}
@@ -784,10 +906,88 @@ export interface components {
          * @description A depth of water, mm.
          */
         Depth: number;
+        /** @description Depths between the cans, for drawing: square cells from the lower left, row by row. */
+        DepthGrid: {
+            /**
+             * Format: double
+             * @description Lower edge, m.
+             */
+            bottom_m: number;
+            /**
+             * Format: double
+             * @description Side of a cell, m.
+             */
+            cell_m: number;
+            /**
+             * Format: int32
+             * @description Cells across.
+             */
+            columns: number;
+            /**
+             * Format: double
+             * @description Left edge, m.
+             */
+            left_m: number;
+            /** @description Share of the mean in each cell. */
+            shares: number[];
+        };
         /** @description A day whose live figures differ from the file's. */
         Difference: {
             file: components["schemas"]["WeatherDay"];
             live: components["schemas"]["WeatherDay"];
+        };
+        /** @description A test that is done. */
+        DoneTest: {
+            /** @description Made up by the sender, 8 to 80 characters: the same test sent twice is written once. */
+            idempotency_key: string;
+            test: components["schemas"]["CanTest"];
+        };
+        /** @description What a test lacks. */
+        Doubt: {
+            /** @enum {string} */
+            doubt: "few_cans";
+            /**
+             * Format: int32
+             * @description Read.
+             */
+            read: number;
+            /**
+             * Format: int32
+             * @description Wanted.
+             */
+            wanted: number;
+        } | {
+            /** @enum {string} */
+            doubt: "too_short";
+            /**
+             * Format: double
+             * @description Minutes that would have been enough.
+             */
+            minutes: number;
+        } | {
+            /** @enum {string} */
+            doubt: "windy";
+            /**
+             * Format: double
+             * @description Limit, m/s.
+             */
+            limit_m_s: number;
+            /**
+             * Format: double
+             * @description Wind, m/s.
+             */
+            wind_m_s: number;
+        } | {
+            /**
+             * Format: int32
+             * @description How many.
+             */
+            cans: number;
+            /** @enum {string} */
+            doubt: "unread";
+        } | {
+            /** @enum {string} */
+            doubt: "wind_not_noted";
         };
         /** @description What somebody did. */
         EntryView: {
@@ -879,6 +1079,18 @@ export interface components {
             source: string;
             zone: string;
         } | {
+            /** Format: int32 */
+            cans: number;
+            /** @enum {string} */
+            event: "cans_tested";
+            zone: string;
+        } | {
+            /** @enum {string} */
+            event: "can_test_standing";
+            standing: string;
+            /** Format: int64 */
+            test: number;
+        } | {
             /** @enum {string} */
             event: "invited";
             name: string;
@@ -910,6 +1122,11 @@ export interface components {
          * @enum {string}
          */
         Exposure: "full_sun" | "half_shade" | "deep_shade" | "hot_edge" | "windy";
+        /**
+         * @description What became of a can.
+         * @enum {string}
+         */
+        Fate: "unread" | "read" | "skipped" | "tipped_over";
         /** @description A site's subscription and how it fares. */
         FeedView: {
             /** @description Whether this server knows a service at all. */
@@ -1178,6 +1395,10 @@ export interface components {
             started_at: string;
             zone: components["schemas"]["ZoneId"];
         };
+        /** @description A test's standing. */
+        NewStanding: {
+            standing: components["schemas"]["Standing"];
+        };
         /** @description The next time that the controller waters. */
         NextWatering: {
             /**
@@ -1209,6 +1430,60 @@ export interface components {
         PasswordChange: {
             current: string;
             password: string;
+        };
+        /** @description What the pattern may be; a candidate with its evidence. */
+        Pattern: {
+            /**
+             * Format: double
+             * @description Correlation of depth and distance to the nearest head.
+             */
+            correlation: number;
+            /** @enum {string} */
+            pattern: "dry_next_to_heads";
+        } | {
+            /**
+             * Format: double
+             * @description Correlation of depth and distance to the nearest head.
+             */
+            correlation: number;
+            /** @enum {string} */
+            pattern: "dry_midway";
+        } | {
+            /**
+             * Format: int32
+             * @description Which, from 1.
+             */
+            head: number;
+            /** @enum {string} */
+            pattern: "weak_head";
+            /**
+             * Format: double
+             * @description Mean of the cans nearest to it, share of the mean of all.
+             */
+            share: number;
+        } | {
+            /** @enum {string} */
+            pattern: "dry_side";
+            /**
+             * Format: double
+             * @description Mean of that half over the mean of the other.
+             */
+            share: number;
+            /** @description Direction on the plan in which it is drier. */
+            side: components["schemas"]["Side"];
+        } | {
+            /**
+             * Format: int32
+             * @description Which can.
+             */
+            can: number;
+            /** @enum {string} */
+            pattern: "wet_spot";
+            /**
+             * Format: double
+             * @description Its depth, share of the mean.
+             */
+            share: number;
         };
         /** @description Members, and the invitations where the reader is an owner. */
         People: {
@@ -1299,6 +1574,19 @@ export interface components {
             starts: string[];
             /** @description Volume out of the sprinklers, L. */
             volume_l: components["schemas"]["Volume"];
+        };
+        /** @description A place on the plan of the zone, m from its lower left corner. */
+        Point: {
+            /**
+             * Format: double
+             * @description To the right.
+             */
+            x_m: number;
+            /**
+             * Format: double
+             * @description Up.
+             */
+            y_m: number;
         };
         /** @description What an import would do. Nothing has been written. */
         Preview: {
@@ -1848,6 +2136,11 @@ export interface components {
          * @enum {string}
          */
         Season: "cool" | "warm";
+        /**
+         * @description A side of the plan.
+         * @enum {string}
+         */
+        Side: "left" | "right" | "top" | "bottom";
         /** @description Address and password. */
         SignIn: {
             email: string;
@@ -1970,6 +2263,10 @@ export interface components {
              */
             rain_mm: number;
         };
+        /** @description What a test says so far. */
+        SoFar: {
+            result?: components["schemas"]["TestResult"] | null;
+        };
         /** @description A soil texture of the catalogue. */
         SoilEntry: {
             /**
@@ -2072,6 +2369,11 @@ export interface components {
             rate_mm_h: number[];
         };
         /**
+         * @description Whether a test counts.
+         * @enum {string}
+         */
+        Standing: "automatic" | "pinned" | "void";
+        /**
          * @description What a cell of the week says.
          * @enum {string}
          */
@@ -2110,6 +2412,100 @@ export interface components {
              * @description Step of the controller's clock, s; run times are whole steps.
              */
             step_s?: number;
+        };
+        /** @description A can of the test. */
+        TestCan: {
+            /** @description What became of it. */
+            fate: components["schemas"]["Fate"];
+            /**
+             * Format: int32
+             * @description Its number, from 1.
+             */
+            number: number;
+            /** @description Where it stood. */
+            place: components["schemas"]["Point"];
+            /**
+             * Format: double
+             * @description What was read, mm or mL by the container; of cans that were read.
+             */
+            reading?: number | null;
+        };
+        /**
+         * @description Words of the rating.
+         * @enum {string}
+         */
+        TestRating: "failing" | "poor" | "fair" | "good" | "very_good" | "excellent";
+        /** @description What a test says. */
+        TestResult: {
+            /**
+             * Format: double
+             * @description Christiansen's coefficient, %.
+             */
+            cu_pct?: number | null;
+            /** @description What it lacks. */
+            doubts: components["schemas"]["Doubt"][];
+            /**
+             * Format: double
+             * @description What the driest quarter gets while the average gets 13 mm (half an inch), mm.
+             */
+            driest_quarter_of_13_mm?: number | null;
+            evenness_du_lq?: components["schemas"]["Sourced_f64"] | null;
+            grid?: components["schemas"]["DepthGrid"] | null;
+            /**
+             * Format: double
+             * @description Mean depth, mm.
+             */
+            mean_mm: number;
+            /**
+             * Format: double
+             * @description Minutes for it as uneven as it is.
+             */
+            minutes_for_13_mm?: number | null;
+            /**
+             * Format: double
+             * @description Minutes for that depth if every place got the mean.
+             */
+            minutes_for_13_mm_even?: number | null;
+            /** @description What the pattern may be, the strongest first. */
+            patterns: components["schemas"]["Pattern"][];
+            /** @description Precipitation rate with its range. */
+            rate_mm_h: components["schemas"]["Sourced_Rate"];
+            rating?: components["schemas"]["TestRating"] | null;
+            /**
+             * Format: int32
+             * @description Cans read.
+             */
+            read: number;
+            /**
+             * Format: double
+             * @description Run-time multiplier as plans use it.
+             */
+            run_time_multiplier?: number | null;
+            /**
+             * Format: double
+             * @description Scheduling coefficient; `None` where it is not to be told, or infinite.
+             */
+            scheduling_coefficient?: number | null;
+            /**
+             * Format: double
+             * @description What the wettest can gets meanwhile, mm.
+             */
+            wettest_of_13_mm?: number | null;
+        };
+        /** @description A test with what it says. */
+        TestView: {
+            /** @description Whether plans use it. */
+            counts: boolean;
+            /** Format: date */
+            date: string;
+            /** Format: int64 */
+            id: number;
+            pinned: boolean;
+            result: components["schemas"]["TestResult"];
+            test: components["schemas"]["CanTest"];
+            voided: boolean;
+            who?: string | null;
+            zone: components["schemas"]["ZoneId"];
         };
         /**
          * @description USDA texture class.
@@ -2809,6 +3205,71 @@ export interface operations {
             };
             /** @description A figure does not hold */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_can_tests: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The tests */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestView"][];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_can_test_standing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                test: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewStanding"];
+            };
+        };
+        responses: {
+            /** @description Set */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description No such test */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3850,6 +4311,87 @@ export interface operations {
                 };
             };
             /** @description A figure does not hold */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reckon_can_test: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                zone: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CanTest"];
+            };
+        };
+        responses: {
+            /** @description The result so far */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SoFar"];
+                };
+            };
+            /** @description A figure does not hold */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_can_test: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                zone: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DoneTest"];
+            };
+        };
+        responses: {
+            /** @description Kept before */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Added"];
+                };
+            };
+            /** @description Kept */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Added"];
+                };
+            };
+            /** @description A figure does not hold, or no can was read */
             422: {
                 headers: {
                     [name: string]: unknown;

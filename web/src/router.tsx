@@ -8,6 +8,8 @@ import { NoSitePage } from "./features/shell/NoSitePage";
 import { Shell } from "./features/shell/Shell";
 import { Failed } from "./features/shell/States";
 import { SitePage, TABS, type Tab } from "./features/site/SitePage";
+import { CanTestPage } from "./features/sprinklers/CanTestPage";
+import { SprinklersPage } from "./features/sprinklers/SprinklersPage";
 import { WeekPage } from "./features/week/WeekPage";
 import { queryClient } from "./queryClient";
 
@@ -65,6 +67,8 @@ const site = createRoute({
 });
 
 const morning = createRoute({ getParentRoute: () => site, path: "/morning", component: MorningPage });
+const sprinklers = createRoute({ getParentRoute: () => site, path: "/sprinklers", component: SprinklersPage });
+const canTest = createRoute({ getParentRoute: () => site, path: "/sprinklers/$zone", component: CanTestPage });
 const week = createRoute({ getParentRoute: () => site, path: "/week", component: WeekPage });
 const settings = createRoute({
   getParentRoute: () => site,
@@ -77,7 +81,12 @@ const settings = createRoute({
 });
 
 export const router = createRouter({
-  routeTree: root.addChildren([signIn, home, invitation, site.addChildren([morning, week, settings])]),
+  routeTree: root.addChildren([
+    signIn,
+    home,
+    invitation,
+    site.addChildren([morning, week, sprinklers, canTest, settings]),
+  ]),
 });
 
 declare module "@tanstack/react-router" {

@@ -99,6 +99,14 @@ pub const DEEP_AND_SELDOM: Range = Range::new("deep_and_seldom_mm", "mm", 0.3, 4
 pub const TEST_MINUTES: Range = Range::new("minutes", "min", 0.1, 1440.0);
 /// Area of a catch can's mouth.
 pub const THROAT: Range = Range::new("throat_cm2", "cm²", 0.1, 100_000.0);
+/// Depth of a straight-sided can.
+pub const CAN_DEPTH: Range = Range::new("deep_mm", "mm", 5.0, 1000.0);
+/// What a can holds.
+pub const CAN_VOLUME: Range = Range::new("holds_ml", "mL", 5.0, 20_000.0);
+/// Pressure at the heads.
+pub const PRESSURE: Range = Range::new("pressure_kpa", "kPa", 20.0, 1500.0);
+/// A place on the plan of a zone.
+pub const PLAN: Range = Range::new("plan_m", "m", -1000.0, 1000.0);
 /// Flow of the supply.
 pub const FLOW: Range = Range::new("flow_l_min", "L/min", 1.0, 100_000.0);
 /// Smallest step of the controller's clock.
@@ -153,6 +161,10 @@ pub const ALL: &[Range] = &[
     DEEP_AND_SELDOM,
     TEST_MINUTES,
     THROAT,
+    CAN_DEPTH,
+    CAN_VOLUME,
+    PRESSURE,
+    PLAN,
     FLOW,
     STEP,
     LONGEST_RUN,

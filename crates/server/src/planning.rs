@@ -7,11 +7,13 @@ use lawn::document::{FORMAT, VERSION};
 use lawn::plan::{Error, Known, RainHold, plan_week};
 use lawn::reason::Reason;
 use lawn::site::SiteDocument;
+use lawn::sourced::{Source, Sourced};
 use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
 use lawn::week_plan::WeekPlan;
 use sqlx::PgConnection;
 use thiserror::Error as ThisError;
 
+use crate::db::can_tests::{self, TestRow};
 use crate::db::runs::{NewHold, NewRun};
 use crate::db::sites::SiteRow;
 use crate::db::zones::ZoneRow;
@@ -47,6 +49,30 @@ pub fn document(site: &SiteRow, zones: &[ZoneRow]) -> SiteDocument {
     }
 }
 
+/// Puts what tests measured in the place of handbook figures, and of figures typed before the test.
+pub fn apply_tests(document: &mut SiteDocument, tests: &[TestRow]) {
+    for test in can_tests::counting(tests) {
+        let id = test.zone.0.to_string();
+        let Some(zone) = document.zones.iter_mut().find(|z| z.id == id) else {
+            continue;
+        };
+        let Some((rate, evenness)) = test.result.figures() else {
+            continue;
+        };
+        if !is_newer(zone.rate_mm_h.as_ref(), test.date) {
+            zone.rate_mm_h = Some(rate);
+        }
+        if !is_newer(zone.evenness_du_lq.as_ref(), test.date) {
+            zone.evenness_du_lq = Some(evenness);
+        }
+    }
+}
+
+/// Whether a figure was measured after a date.
+fn is_newer<T>(figure: Option<&Sourced<T>>, than: Date) -> bool {
+    figure.is_some_and(|f| matches!(f.source, Source::Measured { date, .. } if date > than))
+}
+
 /// Settles and replans within the caller's transaction, at the site's instant; the site's row must be locked. `None` while there is no
 /// weather yet. Sets the site's next event.
 ///
@@ -66,7 +92,8 @@ pub async fn replan(db: &mut PgConnection, id: SiteId) -> Result<Option<i64>, Fa
         settle(db, stored.id, &plan, now, from).await?;
     }
     let zones = db::zones::of_site(&mut *db, id).await?;
-    let document = document(&site, &zones);
+    let mut document = document(&site, &zones);
+    apply_tests(&mut document, &db::can_tests::of_site(&mut *db, id).await?);
     let yesterday = today
         .yesterday()
         .map_err(|e| Failure::Stored(e.to_string()))?;

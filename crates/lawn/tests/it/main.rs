@@ -2,6 +2,7 @@
 #![allow(clippy::unwrap_used)] // a test that panics has failed, as it should
 
 mod calendar;
+mod can_test;
 mod changes;
 mod corner_cases;
 mod document;

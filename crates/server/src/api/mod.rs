@@ -4,6 +4,7 @@
 
 pub mod access;
 mod body;
+mod can_tests;
 mod catalogue;
 mod clock;
 pub mod error;
@@ -70,6 +71,10 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(feed::disconnect)
             .service(feed::fetch)
             .service(clock::step)
+            .service(can_tests::list)
+            .service(can_tests::reckon)
+            .service(can_tests::add)
+            .service(can_tests::set_standing)
             .service(people::list)
             .service(people::set_role)
             .service(people::remove)

@@ -54,6 +54,14 @@ pub enum Event {
         seconds: i64,
         source: String,
     },
+    CansTested {
+        zone: String,
+        cans: u32,
+    },
+    CanTestStanding {
+        test: i64,
+        standing: String,
+    },
     Invited {
         name: String,
         role: String,

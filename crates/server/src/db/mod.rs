@@ -1,6 +1,7 @@
 //! PostgreSQL: one module a resource; rows become the core's types here and nowhere else.
 
 pub mod accounts;
+pub mod can_tests;
 pub mod feeds;
 pub mod history;
 pub mod people;

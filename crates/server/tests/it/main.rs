@@ -3,6 +3,7 @@
 
 mod api;
 mod browser;
+mod can_tests;
 mod cli;
 mod documents;
 mod errors;

@@ -5,6 +5,7 @@ use std::collections::BTreeMap;
 use reqwest::{Method, StatusCode};
 use serde_json::{Value, json};
 
+use crate::can_tests::can_test;
 use crate::harness::{App, EMAIL, NIGHT, small_site, weather, zone};
 
 /// Least role that an operation of a site asks for.
@@ -59,6 +60,18 @@ fn table() -> BTreeMap<&'static str, (Asks, Value)> {
             ),
         ),
         ("answer_run", (Of(Crew), json!({ "answer": "did_not_run" }))),
+        ("reckon_can_test", (Of(Crew), can_test())),
+        (
+            "add_can_test",
+            (
+                Of(Crew),
+                json!({ "test": can_test(), "idempotency_key": "rights-2" }),
+            ),
+        ),
+        (
+            "set_can_test_standing",
+            (Of(Manager), json!({ "standing": "void" })),
+        ),
         (
             "update_site",
             (
@@ -152,6 +165,7 @@ async fn every_mutating_operation_is_kept_to_its_role() {
             .replace("{run}", "1")
             .replace("{account}", "1")
             .replace("{invitation}", "1")
+            .replace("{test}", "1")
             .replace("{date}", "2026-06-10");
         let ask = async |api: &crate::harness::Api| {
             let request = api

@@ -5,7 +5,8 @@ import classes from "./Today.module.css";
 
 type Change = Schemas["Change"];
 
-function words(change: Change, today: string): string {
+/** A change in words, without the zone. */
+export function changeWords(change: Change, today: string): string {
   switch (change.change) {
     case "added":
       return `waters ${whenDay(change.date, today)}, ${minutes(change.run_s)}, which was not planned.`;
@@ -33,7 +34,7 @@ export function Changes({ plan, changes }: { plan: WeekPlan; changes: Change[] }
               <span>
                 {changes
                   .filter((c) => c.zone === zone)
-                  .map((c) => sentenceCase(words(c, plan.today)))
+                  .map((c) => sentenceCase(changeWords(c, plan.today)))
                   .join(" ")}
               </span>
             </li>

@@ -45,6 +45,14 @@ function words(e: Event, units: Units): string {
       return `said that ${e.zone} ${SAID[e.answer] ?? e.answer} on ${dayMonth(e.date)}`;
     case "run_added":
       return `watered ${e.zone} by ${e.source} for ${minutes(e.seconds)} on ${dayMonth(e.date)}`;
+    case "cans_tested":
+      return `tested the sprinklers of ${e.zone} with ${e.cans} cans`;
+    case "can_test_standing":
+      return e.standing === "void"
+        ? "set a can test aside"
+        : e.standing === "pinned"
+          ? "pinned a can test"
+          : "let the newest can test count";
     case "invited":
       return `invited ${e.name} as ${e.role}`;
     case "invitation_revoked":

@@ -16,6 +16,7 @@ import { useSignOut } from "./useSignOut";
 const VIEWS = [
   { to: "/site/$site/morning", name: "Morning" },
   { to: "/site/$site/week", name: "Week" },
+  { to: "/site/$site/sprinklers", name: "Sprinklers" },
   { to: "/site/$site/settings", name: "Site" },
 ] as const;
 

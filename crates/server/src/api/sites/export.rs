@@ -7,10 +7,10 @@ use sqlx::PgPool;
 
 use crate::api::access::{Access, Read};
 use crate::api::error::{ApiError, Problem};
-use crate::db::{sites, zones};
+use crate::db::{can_tests, sites, zones};
 use crate::planning;
 
-/// The site document: everything that plans read of the site but the weather and the runs.
+/// The site document: everything that plans read of the site but the weather and the runs; what tests measured stands in its zones.
 #[utoipa::path(tag = "sites", operation_id = "export_site", params(("site" = i64, Path)), responses(
     (status = 200, description = "The site document", body = SiteDocument),
     (status = 404, description = "No such site here", body = Problem)))]
@@ -21,7 +21,10 @@ pub(in crate::api) async fn export(
 ) -> Result<HttpResponse, ApiError> {
     let site = sites::get(pool.as_ref(), access.site).await?;
     let zones = zones::of_site(pool.as_ref(), access.site).await?;
-    let text = document::write(&planning::document(&site, &zones));
+    let mut whole = planning::document(&site, &zones);
+    let tests = can_tests::of_site(pool.as_ref(), access.site).await?;
+    planning::apply_tests(&mut whole, &tests);
+    let text = document::write(&whole);
     Ok(HttpResponse::Ok()
         .content_type(ContentType::json())
         .insert_header((CONTENT_DISPOSITION, "attachment; filename=\"site.json\""))

@@ -1,0 +1,216 @@
+//! Can tests: what is refused, what is said, what the pattern looks like, how the range widens.
+
+use jiff::civil::date;
+use lawn::can_test::{
+    CanTest, Container, Doubt, Fate, Pattern, Point, Side, TestCan, TestRating, TestResult,
+};
+use science::sprinkler::Kind;
+
+/// 8 m by 6 m, heads in the corners, cans 2 m apart in rows of four; the catch by place.
+fn test(catch: impl Fn(f64, f64) -> f64) -> CanTest {
+    let point = |x_m, y_m| Point { x_m, y_m };
+    let mut cans = Vec::new();
+    for row in 0..4 {
+        for column in 0..4 {
+            let (x, y) = (1.0 + 2.0 * f64::from(column), 0.75 + 1.5 * f64::from(row));
+            cans.push(TestCan {
+                number: u16::try_from(cans.len() + 1).unwrap(),
+                place: point(x, y),
+                fate: Fate::Read,
+                reading: Some(catch(x, y)),
+            });
+        }
+    }
+    CanTest {
+        corners: vec![
+            point(0.0, 0.0),
+            point(8.0, 0.0),
+            point(8.0, 6.0),
+            point(0.0, 6.0),
+        ],
+        heads: vec![
+            point(0.0, 0.0),
+            point(8.0, 0.0),
+            point(8.0, 6.0),
+            point(0.0, 6.0),
+        ],
+        container: Container::Volume {
+            throat_cm2: 100.0,
+            holds_ml: 250.0,
+        },
+        minutes: 15.0,
+        wind_m_s: Some(1.0),
+        pressure_kpa: None,
+        cans,
+    }
+}
+
+fn result(test: &CanTest) -> TestResult {
+    test.validate().unwrap();
+    test.result(Kind::FixedSpray, date(2026, 6, 18)).unwrap()
+}
+
+#[test]
+fn an_even_catch_is_excellent_and_has_no_pattern() {
+    let found = result(&test(|_, _| 40.0));
+    assert!((found.rate_mm_h.value.mm_h() - 16.0).abs() < 1e-9);
+    let evenness = found.evenness_du_lq.as_ref().unwrap();
+    assert!((evenness.value - 1.0).abs() < 1e-9 && evenness.low < 1.0);
+    assert_eq!(found.rating, Some(TestRating::Excellent));
+    assert_eq!(found.patterns, []);
+    assert!((found.driest_quarter_of_13_mm.unwrap() - 13.0).abs() < 1e-9);
+    assert_eq!(
+        found.doubts,
+        [Doubt::FewCans {
+            read: 16,
+            wanted: 24
+        }]
+    );
+    let grid = found.grid.unwrap();
+    assert_eq!((grid.columns, grid.shares.len()), (40, 40 * 30));
+    assert!(grid.shares.iter().all(|s| (s - 1.0).abs() < 1e-9));
+}
+
+#[test]
+fn what_falls_short_is_said_and_widens_the_range() {
+    let good = result(&test(|x, _| 40.0 + x));
+    let mut poor = test(|x, _| 40.0 + x);
+    poor.wind_m_s = Some(4.0);
+    poor.minutes = 15.0;
+    for can in &mut poor.cans[..4] {
+        can.fate = Fate::TippedOver;
+    }
+    let worse = result(&poor);
+    assert!(worse.doubts.contains(&Doubt::Windy {
+        wind_m_s: 4.0,
+        limit_m_s: 2.0
+    }));
+    assert!(worse.doubts.contains(&Doubt::Unread { cans: 4 }));
+    let width = |r: &TestResult| {
+        let e = r.evenness_du_lq.as_ref().unwrap();
+        (
+            e.high - e.low,
+            r.rate_mm_h.high.mm_h() / r.rate_mm_h.low.mm_h(),
+        )
+    };
+    assert!(width(&worse).0 > width(&good).0 && width(&worse).1 > width(&good).1);
+    let short = result(&test(|_, _| 5.0));
+    assert!(short.doubts.contains(&Doubt::TooShort { minutes: 75.0 }));
+}
+
+#[test]
+fn impossible_readings_are_refused_at_their_field() {
+    let with = |change: fn(&mut CanTest)| {
+        let mut bad = test(|_, _| 40.0);
+        change(&mut bad);
+        let error = bad.validate().unwrap_err();
+        (error.field, error.message)
+    };
+    for (change, field, words) in [
+        (
+            (|t| t.cans[3].reading = Some(-2.0)) as fn(&mut CanTest),
+            "cans[3].reading",
+            "below 0",
+        ),
+        (
+            |t| t.cans[3].reading = Some(900.0),
+            "cans[3].reading",
+            "more than the can holds, 250 mL",
+        ),
+        (
+            |t| t.cans[3].reading = Some(f64::NAN),
+            "cans[3].reading",
+            "below 0",
+        ),
+        (
+            |t| t.cans[3].reading = None,
+            "cans[3].reading",
+            "has a reading",
+        ),
+        (|t| t.minutes = 0.0, "minutes", "0"),
+        (
+            |t| t.cans[5].place = t.cans[2].place,
+            "cans[5].place",
+            "can 6 stands where can 3 does",
+        ),
+        (
+            |t| t.cans[5].number = 3,
+            "cans[5].place",
+            "can 3 stands twice",
+        ),
+        (|t| t.corners.truncate(2), "corners", "three corners"),
+        (
+            |t| t.container = Container::Straight { deep_mm: 30.0 },
+            "cans[0].reading",
+            "more than the can holds, 30 mm",
+        ),
+    ] {
+        let (at, said) = with(change);
+        assert_eq!(at, field);
+        assert!(said.contains(words), "{said}");
+    }
+}
+
+#[test]
+fn a_can_unread_or_skipped_does_not_count() {
+    let mut t = test(|_, _| 40.0);
+    t.cans[0].fate = Fate::Skipped;
+    t.cans[1].fate = Fate::Unread;
+    t.cans[1].reading = None;
+    assert_eq!(result(&t).read, 14);
+    for can in &mut t.cans {
+        can.fate = Fate::Unread;
+        can.reading = None;
+    }
+    assert_eq!(t.result(Kind::Rotor, date(2026, 6, 18)), None);
+}
+
+#[test]
+fn patterns_are_found_by_their_evidence() {
+    let corner = |x: f64, y: f64| {
+        let dx = x.min(8.0 - x);
+        let dy = y.min(6.0 - y);
+        dx.hypot(dy)
+    };
+    let near = result(&test(|x, y| 20.0 + 10.0 * corner(x, y)));
+    assert!(
+        matches!(near.patterns[0], Pattern::DryNextToHeads { correlation } if correlation > 0.9),
+        "{:?}",
+        near.patterns
+    );
+    let midway = result(&test(|x, y| 80.0 - 10.0 * corner(x, y)));
+    assert!(
+        matches!(midway.patterns[0], Pattern::DryMidway { .. }),
+        "{:?}",
+        midway.patterns
+    );
+    let west = result(&test(|x, _| if x < 4.0 { 25.0 } else { 45.0 }));
+    assert!(
+        west.patterns.iter().any(|p| matches!(p, Pattern::DrySide { side: Side::Left, share } if (share - 25.0 / 45.0).abs() < 1e-9)),
+        "{:?}",
+        west.patterns
+    );
+    let weak = result(&test(|x, y| if x < 4.0 && y < 3.0 { 15.0 } else { 45.0 }));
+    assert!(
+        weak.patterns
+            .iter()
+            .any(|p| matches!(p, Pattern::WeakHead { head: 1, .. })),
+        "{:?}",
+        weak.patterns
+    );
+    let wet = result(&test(|x, y| if x > 6.0 && y > 5.0 { 120.0 } else { 40.0 }));
+    assert!(
+        wet.patterns
+            .iter()
+            .any(|p| matches!(p, Pattern::WetSpot { can: 16, .. })),
+        "{:?}",
+        wet.patterns
+    );
+}
+
+#[test]
+fn a_test_reads_back_as_it_was_written() {
+    let t = test(|x, y| x + y);
+    let json = serde_json::to_string(&t).unwrap();
+    assert_eq!(serde_json::from_str::<CanTest>(&json).unwrap(), t);
+}

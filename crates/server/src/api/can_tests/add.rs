@@ -1,0 +1,106 @@
+use actix_web::web::{Data, Path};
+use actix_web::{HttpResponse, post};
+use lawn::can_test::{CanTest, TestResult};
+use lawn::changes::{Change, changes};
+use lawn::site::Invalid;
+use lawn::week_plan::WeekPlan;
+use serde::{Deserialize, Serialize};
+use sqlx::{PgConnection, PgPool};
+use utoipa::ToSchema;
+
+use crate::api::access::{Access, Record};
+use crate::api::body::Body;
+use crate::api::error::{ApiError, Problem};
+use crate::clock;
+use crate::db::can_tests::{self, NewTest};
+use crate::db::history::{self, Event};
+use crate::db::{SiteId, ZoneId, plans, sites, zones};
+use crate::planning;
+
+/// A test that is done.
+#[derive(Debug, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub(in crate::api) struct DoneTest {
+    test: CanTest,
+    /// Made up by the sender, 8 to 80 characters: the same test sent twice is written once.
+    idempotency_key: String,
+}
+
+/// What a test says, and what it changes in the plan.
+#[derive(Debug, Serialize, ToSchema)]
+pub(in crate::api) struct Added {
+    result: TestResult,
+    changes: Vec<Change>,
+}
+
+async fn newest(db: &mut PgConnection, site: SiteId) -> Result<Option<WeekPlan>, ApiError> {
+    let plan = plans::newest(&mut *db, site).await?;
+    plan.map(|p| serde_json::from_value(p.result))
+        .transpose()
+        .map_err(|e| ApiError::Internal(e.to_string()))
+}
+
+/// Keeps a test and replans with what it says. Sent again with the same key it changes nothing.
+#[utoipa::path(tag = "sprinklers", operation_id = "add_can_test", params(("site" = i64, Path), ("zone" = i64, Path)), request_body = DoneTest, responses(
+    (status = 201, description = "Kept", body = Added),
+    (status = 200, description = "Kept before", body = Added),
+    (status = 422, description = "A figure does not hold, or no can was read", body = Problem)))]
+#[post("/sites/{site}/zones/{zone}/can-tests")]
+pub(in crate::api) async fn add(
+    access: Access<Record>,
+    path: Path<(String, i64)>,
+    pool: Data<PgPool>,
+    Body(done): Body<DoneTest>,
+) -> Result<HttpResponse, ApiError> {
+    let invalid = |field: &str, message: &str| Invalid {
+        field: field.to_owned(),
+        message: message.to_owned(),
+    };
+    if !(8..=80).contains(&done.idempotency_key.chars().count()) {
+        return Err(invalid("idempotency_key", "8 to 80 characters").into());
+    }
+    done.test.validate().map_err(|error| Invalid {
+        field: format!("test.{}", error.field),
+        ..error
+    })?;
+    let zone_id = ZoneId(path.1);
+    let mut tx = pool.begin().await?;
+    sites::lock(&mut *tx, access.site).await?;
+    let site = sites::get(&mut *tx, access.site).await?;
+    let zone = zones::get(&mut *tx, access.site, zone_id)
+        .await?
+        .ok_or(ApiError::NotFound("zone"))?;
+    let date = clock::local_date(clock::now(site.simulated_now), &site.site.time_zone);
+    let result = done
+        .test
+        .result(zone.zone.sprinkler, date)
+        .ok_or_else(|| invalid("test.cans", "no can was read"))?;
+    let new = NewTest {
+        zone: zone_id,
+        account: access.account,
+        date,
+        test: &done.test,
+        result: &result,
+        idempotency_key: &done.idempotency_key,
+    };
+    if can_tests::add(&mut *tx, &new).await?.is_none() {
+        return Ok(HttpResponse::Ok().json(Added {
+            result,
+            changes: Vec::new(),
+        }));
+    }
+    let event = Event::CansTested {
+        zone: zone.zone.name,
+        cans: result.read,
+    };
+    history::note(&mut *tx, access.site, access.account, &event).await?;
+    let before = newest(&mut tx, access.site).await?;
+    planning::replan(&mut tx, access.site).await?;
+    let after = newest(&mut tx, access.site).await?;
+    tx.commit().await?;
+    let changes = match (&before, &after) {
+        (Some(before), Some(after)) => changes(before, after),
+        _ => Vec::new(),
+    };
+    Ok(HttpResponse::Created().json(Added { result, changes }))
+}

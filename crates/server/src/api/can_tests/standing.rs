@@ -1,0 +1,67 @@
+use actix_web::web::{Data, Path};
+use actix_web::{HttpResponse, put};
+use serde::{Deserialize, Serialize};
+use sqlx::PgPool;
+use utoipa::ToSchema;
+
+use crate::api::access::{Access, Manage};
+use crate::api::body::Body;
+use crate::api::error::{ApiError, Problem};
+use crate::db::can_tests;
+use crate::db::history::{self, Event};
+use crate::db::sites;
+use crate::planning;
+
+/// Whether a test counts.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, Serialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub(in crate::api) enum Standing {
+    /// The newest of the zone counts.
+    Automatic,
+    /// This one counts, whatever comes after it.
+    Pinned,
+    /// It does not count.
+    Void,
+}
+
+/// A test's standing.
+#[derive(Debug, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub(in crate::api) struct NewStanding {
+    standing: Standing,
+}
+
+/// Says whether a test counts, and replans. The test itself stays.
+#[utoipa::path(tag = "sprinklers", operation_id = "set_can_test_standing", params(("site" = i64, Path), ("test" = i64, Path)), request_body = NewStanding, responses(
+    (status = 204, description = "Set"),
+    (status = 404, description = "No such test", body = Problem)))]
+#[put("/sites/{site}/can-tests/{test}/standing")]
+pub(in crate::api) async fn set_standing(
+    access: Access<Manage>,
+    path: Path<(String, i64)>,
+    pool: Data<PgPool>,
+    Body(new): Body<NewStanding>,
+) -> Result<HttpResponse, ApiError> {
+    let mut tx = pool.begin().await?;
+    sites::lock(&mut *tx, access.site).await?;
+    let (pinned, voided) = (
+        new.standing == Standing::Pinned,
+        new.standing == Standing::Void,
+    );
+    if !can_tests::set_standing(&mut tx, access.site, path.1, pinned, voided).await? {
+        return Err(ApiError::NotFound("test"));
+    }
+    let event = Event::CanTestStanding {
+        test: path.1,
+        standing: match new.standing {
+            Standing::Automatic => "automatic",
+            Standing::Pinned => "pinned",
+            Standing::Void => "void",
+        }
+        .to_owned(),
+    };
+    history::note(&mut *tx, access.site, access.account, &event).await?;
+    planning::replan(&mut tx, access.site).await?;
+    tx.commit().await?;
+    Ok(HttpResponse::NoContent().finish())
+}

@@ -1,0 +1,137 @@
+//! Catch-can tests.
+
+use jiff::civil::Date;
+use jiff_sqlx::ToSqlx;
+use lawn::can_test::{CanTest, TestResult};
+use serde_json::Value;
+use sqlx::{PgConnection, PgExecutor};
+
+use super::{AccountId, SiteId, ZoneId, undecodable};
+
+/// A test as it is stored.
+#[derive(Debug, Clone)]
+pub struct TestRow {
+    /// Its identifier.
+    pub id: i64,
+    /// The zone.
+    pub zone: ZoneId,
+    /// The site's day on which it was done.
+    pub date: Date,
+    /// As it was done.
+    pub test: CanTest,
+    /// What it says.
+    pub result: TestResult,
+    /// Whether the manager pinned it.
+    pub pinned: bool,
+    /// Whether it was voided.
+    pub voided: bool,
+    /// Who did it.
+    pub who: Option<String>,
+}
+
+/// A test to be added.
+pub struct NewTest<'a> {
+    /// The zone.
+    pub zone: ZoneId,
+    /// Who did it.
+    pub account: AccountId,
+    /// The site's day.
+    pub date: Date,
+    /// As it was done.
+    pub test: &'a CanTest,
+    /// What it says.
+    pub result: &'a TestResult,
+    /// Sent twice, written once.
+    pub idempotency_key: &'a str,
+}
+
+fn decode<T: serde::de::DeserializeOwned>(value: Value) -> sqlx::Result<T> {
+    serde_json::from_value(value).map_err(undecodable)
+}
+
+/// Adds a test; `None` where that key was written before.
+pub async fn add(db: impl PgExecutor<'_>, new: &NewTest<'_>) -> sqlx::Result<Option<i64>> {
+    sqlx::query_scalar!(
+        "INSERT INTO can_test (zone_id, account_id, date, test, result, idempotency_key) VALUES ($1, $2, $3, $4, $5, $6)
+         ON CONFLICT (zone_id, idempotency_key) DO NOTHING RETURNING id",
+        new.zone.0,
+        new.account.0,
+        new.date.to_sqlx() as _,
+        serde_json::to_value(new.test).map_err(undecodable)?,
+        serde_json::to_value(new.result).map_err(undecodable)?,
+        new.idempotency_key,
+    )
+    .fetch_optional(db)
+    .await
+}
+
+/// Tests of a site's zones, newest first; voided ones too.
+pub async fn of_site(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<Vec<TestRow>> {
+    let rows = sqlx::query!(
+        r#"SELECT t.id, t.zone_id, t.date, t.test, t.result, t.pinned, t.voided_at IS NOT NULL AS "voided!", a.name AS "who?"
+           FROM can_test t JOIN zone z ON z.id = t.zone_id LEFT JOIN account a ON a.id = t.account_id
+           WHERE z.site_id = $1 ORDER BY t.date DESC, t.id DESC"#,
+        site.0
+    )
+    .fetch_all(db)
+    .await?;
+    rows.into_iter()
+        .map(|r| {
+            Ok(TestRow {
+                id: r.id,
+                zone: ZoneId(r.zone_id),
+                date: r.date.to_jiff(),
+                test: decode(r.test)?,
+                result: decode(r.result)?,
+                pinned: r.pinned,
+                voided: r.voided,
+                who: r.who,
+            })
+        })
+        .collect()
+}
+
+/// The test that counts for each zone: the pinned one, else the newest that is not voided and tells evenness.
+#[must_use]
+pub fn counting(tests: &[TestRow]) -> Vec<&TestRow> {
+    let mut counting: Vec<&TestRow> = Vec::new();
+    let usable = |t: &&TestRow| !t.voided && t.result.figures().is_some();
+    for test in tests.iter().filter(usable) {
+        match counting.iter_mut().find(|c| c.zone == test.zone) {
+            None => counting.push(test),
+            Some(known) if test.pinned && !known.pinned => *known = test,
+            Some(_) => {}
+        }
+    }
+    counting
+}
+
+/// Sets a test's standing; `false` where the site has no such test.
+pub async fn set_standing(
+    db: &mut PgConnection,
+    site: SiteId,
+    test: i64,
+    pinned: bool,
+    voided: bool,
+) -> sqlx::Result<bool> {
+    if pinned {
+        sqlx::query!(
+            "UPDATE can_test SET pinned = false
+             WHERE pinned AND zone_id = (SELECT zone_id FROM can_test WHERE id = $1)",
+            test
+        )
+        .execute(&mut *db)
+        .await?;
+    }
+    let done = sqlx::query!(
+        "UPDATE can_test t SET pinned = $3, voided_at = CASE WHEN $4 THEN coalesce(t.voided_at, now()) END
+         FROM zone z WHERE z.id = t.zone_id AND z.site_id = $2 AND t.id = $1",
+        test,
+        site.0,
+        pinned,
+        voided,
+    )
+    .execute(&mut *db)
+    .await?;
+    Ok(done.rows_affected() == 1)
+}
