@@ -1,8 +1,9 @@
-//! A year's replay of eight zones, one week's plan with its reasons, and one comparison of rain and dose.
+//! A year's replay of eight zones, one week's plan with its reasons, one comparison of rain and dose, one can test.
 
 use criterion::{Criterion, criterion_group, criterion_main};
 use jiff::ToSpan;
 use jiff::civil::date;
+use lawn::can_test::{CanTest, Container, Fate, Point, TestCan};
 use lawn::decision::{Chance, HORIZON, zone_days};
 use lawn::dose;
 use lawn::outlook::{Climatology, Outlook};
@@ -11,6 +12,7 @@ use lawn::rain_and_dose::{Choice, compare};
 use lawn::replay::{Foresight, replay};
 use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
 use lawn::zone_model::ZoneModel;
+use science::sprinkler::Kind;
 use std::hint::black_box;
 
 const SITE: &str = include_str!("../../../docs/formats/site.example.json");
@@ -117,5 +119,44 @@ fn comparison(c: &mut Criterion) {
     });
 }
 
-criterion_group!(all, benches, comparison);
+/// A test of 200 cans: figures, patterns and the grid that is drawn.
+fn can_test(c: &mut Criterion) {
+    let mut cans = Vec::new();
+    for i in 0..200u16 {
+        let (x, y) = (f64::from(i % 20) * 2.0, f64::from(i / 20) * 2.0);
+        cans.push(TestCan {
+            number: i + 1,
+            place: Point { x_m: x, y_m: y },
+            fate: Fate::Read,
+            reading: Some(30.0 + (x * 0.7).sin() * 12.0 + y * 0.5),
+        });
+    }
+    let corner = |x_m, y_m| Point { x_m, y_m };
+    let test = CanTest {
+        corners: vec![
+            corner(-1.0, -1.0),
+            corner(39.0, -1.0),
+            corner(39.0, 19.0),
+            corner(-1.0, 19.0),
+        ],
+        heads: vec![corner(0.0, 0.0), corner(38.0, 0.0), corner(19.0, 18.0)],
+        container: Container::Volume {
+            throat_cm2: 95.0,
+            holds_ml: 300.0,
+        },
+        minutes: 15.0,
+        wind_m_s: Some(1.0),
+        pressure_kpa: None,
+        cans,
+    };
+    c.bench_function("can_test_of_200_cans", |b| {
+        b.iter(|| {
+            black_box(&test)
+                .result(Kind::Rotor, date(2026, 6, 18))
+                .map(|r| r.read)
+        });
+    });
+}
+
+criterion_group!(all, benches, comparison, can_test);
 criterion_main!(all);

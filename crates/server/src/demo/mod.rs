@@ -1,6 +1,8 @@
 //! The demo: an invented small-town commons, two seasons of made-up weather from the simulated service, and the runs that its plans
 //! asked for. The last days are lived through round by round, so that changes, holds and forecasts are there to be looked at.
 
+mod can_tests;
+
 use jiff::civil::Date;
 use jiff::tz::TimeZone;
 use jiff::{Timestamp, ToSpan};
@@ -94,6 +96,8 @@ pub async fn load(pool: &PgPool, service: &WeatherService) -> Result<bool, Error
         zone.active_from.get_or_insert(FIRST_DAY);
         zone.id = db::zones::insert(&mut *tx, site, zone).await?.0.to_string();
     }
+
+    can_tests::add(&mut tx, &document.zones, crew).await?;
 
     let (climate, seed) = WEATHER;
     db::feeds::connect(&mut *tx, site, climate, seed).await?;

@@ -7,4 +7,5 @@ pub use driver::Screen;
 mod journey;
 pub mod page;
 mod people;
+mod sprinklers;
 mod states;

@@ -5,7 +5,7 @@ use crate::browser::Screen;
 use crate::browser::page::with_page;
 use crate::harness::{App, EMAIL};
 
-const VIEWS: [(&str, &str, &str, &str); 7] = [
+const VIEWS: [(&str, &str, &str, &str); 8] = [
     ("morning", "/site/1/morning", "Needs a person", "both"),
     ("week", "/site/1/week", "reference ET, mm", "both"),
     ("site-zones", "/site/1/settings", "Orchard walk", "both"),
@@ -27,6 +27,7 @@ const VIEWS: [(&str, &str, &str, &str); 7] = [
         "Who belongs here",
         "desk",
     ),
+    ("sprinklers", "/site/1/sprinklers", "Never measured", "both"),
     ("runs", "/site/1/morning", "What ran", "phone"),
 ];
 
@@ -62,6 +63,11 @@ async fn pictures_of_each_view() {
                 }
                 page.open(path).await;
                 page.see(words).await;
+                if path.ends_with("/morning") {
+                    let there =
+                        "//section[h2='What ran']//*[self::li or contains(text(), 'Nothing in')]";
+                    page.find(there).await;
+                }
                 if name == "runs" {
                     let heading = page.find("//h2[.='What ran']").await;
                     let top = vec![serde_json::to_value(&heading).unwrap()];
@@ -69,6 +75,13 @@ async fn pictures_of_each_view() {
                         .execute("arguments[0].scrollIntoView()", top)
                         .await
                         .unwrap();
+                }
+                if name == "sprinklers" && size == "desk" {
+                    let tests = page
+                        .find("//summary[contains(., 'tests; the newest')]")
+                        .await;
+                    tests.click().await.unwrap();
+                    page.see("Straw: drier than the mean").await;
                 }
                 let png = page.client.screenshot().await.unwrap();
                 std::fs::write(format!("{folder}/{name}-{size}.png"), png).unwrap();

@@ -14,6 +14,7 @@ import { notifications } from "@mantine/notifications";
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useEffect, useState } from "react";
 import type { Schemas } from "../../api";
+import { newKey } from "../../key";
 import { minutes, minutesSeconds } from "../../time";
 import { Refused } from "../shell/States";
 import { siteQuery, zonesQuery } from "../site/queries";
@@ -73,7 +74,7 @@ function Form({ site, timing, setTiming, onDone }: FormProps) {
   const [how, setHow] = useState<Schemas["How"]>("hose");
   const [length, setLength] = useState<number | string>(20);
   const [ago, setAgo] = useState<number | string>(0);
-  const [key] = useState(() => crypto.randomUUID());
+  const [key] = useState(newKey);
   const now = useSeconds(timing !== undefined);
   const living = (zones.data ?? []).filter((z) => !z.zone.active_to);
   const chosen = timing?.zone ?? Number(zone ?? living[0]?.id);

@@ -23,6 +23,7 @@ export function Ran({ site, today, timeZone }: { site: string; today: string; ti
     <section>
       <h2>What ran</h2>
       <Refused error={runs.error ?? answer.error} />
+      {runs.isPending && <p className={classes.plain}>Loading …</p>}
       {runs.data && days.length === 0 && <p className={classes.plain}>Nothing in the last two days.</p>}
       {days.map((date) => {
         const ofDay = (runs.data ?? []).filter((r) => r.date === date).reverse();

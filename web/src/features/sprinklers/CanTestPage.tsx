@@ -4,6 +4,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { type FormEvent, useEffect, useState } from "react";
 import type { ApiFailure, Schemas } from "../../api";
+import { newKey } from "../../key";
 import { minutesSeconds, sentenceCase } from "../../time";
 import { useUnits } from "../../units";
 import { changeWords } from "../morning/Changes";
@@ -22,7 +23,8 @@ export function CanTestPage() {
   const zones = useQuery(zonesQuery(site));
   const [draft, setDraft] = useDraft(site, id);
   if (zones.isPending) return <Loading what="the zone" />;
-  if (zones.error) return <Failed message={zones.error.message} retry={() => zones.refetch()} />;
+  // Without a connection what was known of the zone is enough.
+  if (!zones.data) return <Failed message={zones.error.message} retry={() => zones.refetch()} />;
   const found = zones.data.find((z) => z.id === id);
   if (!found) return <Failed message="There is no such zone here." />;
   const name = found.zone.name;
@@ -60,7 +62,7 @@ function LayOut({ name, area, onBegin }: { name: string; area: number; onBegin: 
     event.preventDefault();
     if (wrong) return;
     onBegin({
-      key: crypto.randomUUID(),
+      key: newKey(),
       next: 1,
       finished: false,
       test: {
@@ -278,7 +280,14 @@ function Test({ site, zone, name, draft, setDraft }: TestProps) {
       {read === 0 && (
         <Stopwatch minutes={test.minutes} onRan={(m) => setDraft({ ...draft, test: { ...test, minutes: m } })} />
       )}
-      <PlanDrawing test={test} result={result} current={next} onPick={pick} label={`Plan of ${name} with its cans`} />
+      <PlanDrawing
+        test={test}
+        result={result}
+        current={next}
+        onPick={pick}
+        tall="30vh"
+        label={`Plan of ${name} with its cans`}
+      />
       <div className={classes.soFar} role="status">
         {result ? (
           <>

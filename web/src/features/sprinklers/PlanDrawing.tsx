@@ -19,9 +19,11 @@ type Props = {
   label: string;
   current?: number;
   onPick?: (can: number) => void;
+  /** Greatest height. */
+  tall?: string;
 };
 
-export function PlanDrawing({ test, result, label, current, onPick }: Props) {
+export function PlanDrawing({ test, result, label, current, onPick, tall = "44vh" }: Props) {
   const xs = test.corners.map((p) => p.x_m);
   const ys = test.corners.map((p) => p.y_m);
   const [left, right, bottom, top] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)];
@@ -38,7 +40,7 @@ export function PlanDrawing({ test, result, label, current, onPick }: Props) {
       width="100%"
       role="img"
       aria-label={label}
-      style={{ display: "block", maxHeight: "44vh" }}
+      style={{ display: "block", maxHeight: tall }}
     >
       {grid?.shares.map((share, i) => {
         const column = i % grid.columns;
@@ -53,6 +55,7 @@ export function PlanDrawing({ test, result, label, current, onPick }: Props) {
             width={cell + 0.05}
             height={cell + 0.05}
             fill={colour(share)}
+            shapeRendering="crispEdges"
           />
         );
       })}

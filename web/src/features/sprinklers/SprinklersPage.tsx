@@ -162,44 +162,47 @@ export function ResultList({ result }: { result: Schemas["TestResult"] }) {
   const depth = (mm: number) => units.show("depth", mm);
   const soak = depth(13);
   return (
-    <ul className={own.lines}>
-      {result.evenness_du_lq && (
-        <li>
-          Evenness {result.evenness_du_lq.value.toFixed(2)} ({result.evenness_du_lq.low.toFixed(2)} to{" "}
-          {result.evenness_du_lq.high.toFixed(2)}){result.cu_pct != null ? `, CU ${Math.round(result.cu_pct)} %` : ""}
-          {result.scheduling_coefficient != null
-            ? `, scheduling coefficient ${result.scheduling_coefficient.toFixed(1)}`
-            : ""}
-        </li>
-      )}
-      <li>
-        Rate {units.figure("rate", result.rate_mm_h.low)} to {units.show("rate", result.rate_mm_h.high)}
-      </li>
-      {result.driest_quarter_of_13_mm != null && result.wettest_of_13_mm != null && (
-        <li>
-          While the average gets {soak}, the driest quarter gets {depth(result.driest_quarter_of_13_mm)} and the wettest
-          can {depth(result.wettest_of_13_mm)}
-        </li>
-      )}
-      {result.minutes_for_13_mm != null && result.minutes_for_13_mm_even != null && (
-        <li>
-          {soak} everywhere takes {Math.round(result.minutes_for_13_mm)} min; even sprinklers would need{" "}
-          {Math.round(result.minutes_for_13_mm_even)} min
-        </li>
-      )}
-      {result.patterns.map((p) => {
-        const { looks, check } = patternWords(p);
-        return (
-          <li key={looks}>
-            <strong>{looks}</strong> {check}
+    <>
+      <p className={own.legend}>Straw: drier than the mean; blue: wetter. Triangles: heads.</p>
+      <ul className={own.lines}>
+        {result.evenness_du_lq && (
+          <li>
+            Evenness {result.evenness_du_lq.value.toFixed(2)} ({result.evenness_du_lq.low.toFixed(2)} to{" "}
+            {result.evenness_du_lq.high.toFixed(2)}){result.cu_pct != null ? `, CU ${Math.round(result.cu_pct)} %` : ""}
+            {result.scheduling_coefficient != null
+              ? `, scheduling coefficient ${result.scheduling_coefficient.toFixed(1)}`
+              : ""}
           </li>
-        );
-      })}
-      {result.doubts.map((d) => (
-        <li key={d.doubt} className="quiet">
-          {doubtWords(d, units)}
+        )}
+        <li>
+          Rate {units.figure("rate", result.rate_mm_h.low)} to {units.show("rate", result.rate_mm_h.high)}
         </li>
-      ))}
-    </ul>
+        {result.driest_quarter_of_13_mm != null && result.wettest_of_13_mm != null && (
+          <li>
+            While the average gets {soak}, the driest quarter gets {depth(result.driest_quarter_of_13_mm)} and the
+            wettest can {depth(result.wettest_of_13_mm)}
+          </li>
+        )}
+        {result.minutes_for_13_mm != null && result.minutes_for_13_mm_even != null && (
+          <li>
+            {soak} everywhere takes {Math.round(result.minutes_for_13_mm)} min; even sprinklers would need{" "}
+            {Math.round(result.minutes_for_13_mm_even)} min
+          </li>
+        )}
+        {result.patterns.map((p) => {
+          const { looks, check } = patternWords(p);
+          return (
+            <li key={looks}>
+              <strong>{looks}</strong> {check}
+            </li>
+          );
+        })}
+        {result.doubts.map((d) => (
+          <li key={d.doubt} className="quiet">
+            {doubtWords(d, units)}
+          </li>
+        ))}
+      </ul>
+    </>
   );
 }

@@ -17,7 +17,7 @@ async fn scan(screen: Screen, name: &'static str) {
         page.sign_in(EMAIL).await;
         page.see("Needs a person").await;
         page.is_accessible("Morning").await;
-        page.press("Why, East bank").await;
+        page.press("Why, Playing field").await;
         page.see("How dry the root zone is").await;
         page.see("Rain in sight: hold, or how much").await;
         page.is_accessible("the working").await;
@@ -34,6 +34,14 @@ async fn scan(screen: Screen, name: &'static str) {
         page.see("How dry the root zone is").await;
         page.press("Close the working").await;
         page.gone("//button[@aria-label='Close the working']").await;
+        page.press("Sprinklers").await;
+        page.find("//summary[contains(., 'tests; the newest')]")
+            .await
+            .click()
+            .await
+            .unwrap();
+        page.see("Straw: drier than the mean").await;
+        page.is_accessible("Sprinklers").await;
         page.press("Site").await;
         page.see("Orchard walk").await;
         page.is_accessible("Site, zones").await;
