@@ -145,7 +145,7 @@ function Holds({ holds }: { holds: Schemas["HoldOutcome"][] }) {
       ) : (
         <>
           <Text className="quiet">
-            Of {decided.length} holds that are decided, rain came within three days to {came.length}.
+            Decided so far: {decided.length}; rain came within three days to {came.length} of them.
           </Text>
           <table className={classes.table}>
             <thead>
