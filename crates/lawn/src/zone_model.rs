@@ -15,9 +15,9 @@ use crate::weather::DailyWeather;
 const STORAGE_SPREAD: f64 = 0.25;
 /// Plausible spread of a site factor (common practice, no source).
 const SITE_FACTOR_SPREAD: f64 = 0.20;
-/// Passes a day that a person moves a hose for (ENGINE's rule, common practice).
+/// Passes a day that a person moves a hose for (common practice, no source).
 const MOST_PASSES_BY_HAND: u32 = 3;
-/// What a watering counts for unless the zone says otherwise, mm (ENGINE's dial, found by prototype).
+/// What a watering counts for unless the zone says otherwise, mm (found by a prototype; no source).
 const WATERING_COST_MM: f64 = 2.0;
 /// Least total available water, mm, so that fractions of it stay meaningful.
 const LEAST_TAW_MM: f64 = 1.0;
