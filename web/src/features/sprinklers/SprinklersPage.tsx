@@ -3,17 +3,20 @@ import { Button, NativeSelect, Text } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import type { Schemas, ZoneView } from "../../api";
-import { dayMonth } from "../../time";
+import { dayMonth, daysBetween } from "../../time";
 import { useUnits } from "../../units";
 import { useRights } from "../session/rights";
 import { Empty, Failed, Loading, Refused } from "../shell/States";
-import { catalogueQuery, zonesQuery } from "../site/queries";
+import { catalogueQuery, siteQuery, zonesQuery } from "../site/queries";
 import classes from "../site/SitePage.module.css";
 import { readCount, readDraft } from "./draft";
 import { PlanDrawing } from "./PlanDrawing";
 import { type TestView, testsQuery, useStanding } from "./queries";
 import own from "./Sprinklers.module.css";
 import { doubtWords, patternWords, RATINGS } from "./words";
+
+/** A test older than this is said to be old: heads wear, sink and get moved. */
+const OLD_DAYS = 365;
 
 export function SprinklersPage() {
   const { site } = useParams({ from: "/site/$site" });
@@ -61,7 +64,9 @@ export function SprinklersPage() {
 function ZoneTests({ site, zone, kind, tests }: { site: string; zone: ZoneView; kind: string; tests: TestView[] }) {
   const units = useUnits();
   const rights = useRights(site);
+  const view = useQuery(siteQuery(site));
   const counts = tests.find((t) => t.counts);
+  const old = counts && view.data && daysBetween(counts.date, view.data.today) > OLD_DAYS;
   const draft = readDraft(site, zone.id);
   return (
     <li className={own.zone}>
@@ -79,7 +84,8 @@ function ZoneTests({ site, zone, kind, tests }: { site: string; zone: ZoneView; 
                 {counts.result.rating ? `: ${RATINGS[counts.result.rating]}` : ""}
               </strong>
               <span className="quiet">
-                measured {dayMonth(counts.date)}, {counts.result.read} cans
+                measured {dayMonth(counts.date)} {counts.date.slice(0, 4)}, {counts.result.read} cans
+                {old && "; over a year ago: measure again"}
               </span>
             </>
           ) : (

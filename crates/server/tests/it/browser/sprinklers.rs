@@ -103,7 +103,7 @@ async fn sixteen_cans_by_taps_and_digits_and_the_plan_uses_them() {
         page.see("min became").await;
         page.is_accessible("a finished test").await;
         page.press("All sprinklers").await;
-        page.see("measured 18 June, 16 cans").await;
+        page.see("measured 18 June 2026, 16 cans").await;
         page.is_accessible("Sprinklers, measured").await;
         page.press("Morning").await;
         page.press("Why, Front").await;
