@@ -6,7 +6,7 @@
 //! |---|---|
 //! | what is known of a site | [`site`], [`document`], [`sourced`], [`ranges`] |
 //! | weather: files, gaps, reference ET by day | [`weather_csv`], [`foreign_csv`], [`ghcn`], [`weather`] |
-//! | catch-can tests and files | [`can_test`], [`can_csv`] |
+//! | catch-can tests and files | [`can_test`], [`can_pattern`], [`can_csv`] |
 //! | a zone's figures with their sources | [`zone_model`] |
 //! | root zone, day by day | [`root_zone`] |
 //! | allowed hours, sunrise | [`calendar`] |
@@ -25,6 +25,7 @@
 
 pub mod calendar;
 pub mod can_csv;
+pub mod can_pattern;
 pub mod can_test;
 pub mod catalogue;
 pub mod changes;

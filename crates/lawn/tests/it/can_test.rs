@@ -1,9 +1,8 @@
 //! Can tests: what is refused, what is said, what the pattern looks like, how the range widens.
 
 use jiff::civil::date;
-use lawn::can_test::{
-    CanTest, Container, Doubt, Fate, Pattern, Point, Side, TestCan, TestRating, TestResult,
-};
+use lawn::can_pattern::{Pattern, Side};
+use lawn::can_test::{CanTest, Container, Doubt, Fate, Point, TestCan, TestRating, TestResult};
 use science::sprinkler::Kind;
 
 /// 8 m by 6 m, heads in the corners, cans 2 m apart in rows of four; the catch by place.

@@ -8,6 +8,7 @@ use serde_json::Value;
 use sqlx::{PgConnection, PgExecutor};
 
 use super::{AccountId, SiteId, ZoneId};
+use crate::planning::FIRST_DAY;
 
 /// A run to be recorded from a plan.
 pub struct NewRun {
@@ -78,40 +79,31 @@ pub async fn list(
     from: Date,
     to: Date,
 ) -> sqlx::Result<Vec<RunRow>> {
-    sqlx::query!(
-        r#"SELECT r.id, r.zone_id, z.settings->>'name' AS "zone_name!", r.date, r.started_at, r.passes, r.pass_s, r.source,
-                  a.name AS "who?", r.plan_id
-           FROM run r JOIN zone z ON z.id = r.zone_id LEFT JOIN account a ON a.id = r.account_id
-           WHERE z.site_id = $1 AND r.voided_at IS NULL AND r.date BETWEEN $2 AND $3
-           ORDER BY r.started_at DESC, z.position, r.id"#,
-        site.0,
-        from.to_sqlx() as _,
-        to.to_sqlx() as _,
-    )
-    .map(|r| RunRow {
-        id: r.id,
-        zone: ZoneId(r.zone_id),
-        zone_name: r.zone_name,
-        date: r.date.to_jiff(),
-        started_at: r.started_at.to_jiff(),
-        passes: r.passes,
-        pass_s: r.pass_s,
-        source: r.source,
-        who: r.who,
-        plan: r.plan_id,
-    })
-    .fetch_all(db)
-    .await
+    select(db, site, from, to, None).await
 }
 
 /// A run of a site that counts.
 pub async fn get(db: impl PgExecutor<'_>, site: SiteId, run: i64) -> sqlx::Result<Option<RunRow>> {
+    let found = select(db, site, FIRST_DAY, Date::MAX, Some(run)).await?;
+    Ok(found.into_iter().next())
+}
+
+async fn select(
+    db: impl PgExecutor<'_>,
+    site: SiteId,
+    from: Date,
+    to: Date,
+    run: Option<i64>,
+) -> sqlx::Result<Vec<RunRow>> {
     sqlx::query!(
         r#"SELECT r.id, r.zone_id, z.settings->>'name' AS "zone_name!", r.date, r.started_at, r.passes, r.pass_s, r.source,
                   a.name AS "who?", r.plan_id
            FROM run r JOIN zone z ON z.id = r.zone_id LEFT JOIN account a ON a.id = r.account_id
-           WHERE z.site_id = $1 AND r.id = $2 AND r.voided_at IS NULL"#,
+           WHERE z.site_id = $1 AND r.voided_at IS NULL AND r.date BETWEEN $2 AND $3 AND ($4::int8 IS NULL OR r.id = $4)
+           ORDER BY r.started_at DESC, z.position, r.id"#,
         site.0,
+        from.to_sqlx() as _,
+        to.to_sqlx() as _,
         run,
     )
     .map(|r| RunRow {
@@ -126,7 +118,7 @@ pub async fn get(db: impl PgExecutor<'_>, site: SiteId, run: i64) -> sqlx::Resul
         who: r.who,
         plan: r.plan_id,
     })
-    .fetch_optional(db)
+    .fetch_all(db)
     .await
 }
 

@@ -166,7 +166,7 @@ pub(super) async fn add(
 #[cfg(test)]
 mod tests {
     use super::*;
-    use lawn::can_test::Pattern;
+    use lawn::can_pattern::Pattern;
     use science::sprinkler::Kind;
 
     #[test]

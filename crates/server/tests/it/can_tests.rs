@@ -3,7 +3,7 @@
 use reqwest::{Method, StatusCode};
 use serde_json::{Value, json};
 
-use crate::harness::{Api, App, EMAIL, NIGHT, expect, small_site, weather, zone};
+use crate::harness::{Api, App, expect};
 
 /// Sixteen cans on 8 m by 6 m, mean 40 mL in 15 min under a mouth of 100 cm²: 16 mm/h, low quarter 0.74 (worked by hand in `science`).
 pub fn can_test() -> Value {
@@ -24,27 +24,6 @@ pub fn can_test() -> Value {
         "container": { "kind": "volume", "throat_cm2": 100, "holds_ml": 250 },
         "minutes": 15, "wind_m_s": 1, "cans": cans
     })
-}
-
-async fn with_zone() -> (App, Api, String) {
-    let app = App::start().await;
-    let owner = app.account(EMAIL).await;
-    let site = app.site(owner, &small_site(), NIGHT).await;
-    let api = app.sign_in(EMAIL).await;
-    let path = format!("/sites/{}", site.0);
-    let zones = format!("{path}/zones");
-    expect(
-        api.send(Method::POST, &zones, zone("Front")).await,
-        StatusCode::CREATED,
-    )
-    .await;
-    let imports = format!("{path}/weather-imports?conflicts=keep");
-    expect(
-        api.csv(&imports, Some(1), &weather(|_| None)).await,
-        StatusCode::CREATED,
-    )
-    .await;
-    (app, api, path)
 }
 
 /// Rate and evenness in the working of the first run of the plan.
@@ -73,7 +52,7 @@ async fn used(api: &Api, site: &str) -> (Value, Value) {
 
 #[tokio::test]
 async fn a_test_is_reckoned_kept_once_and_used_by_the_plan() {
-    let (app, api, site) = with_zone().await;
+    let (app, api, site) = App::with_dry_zone().await;
     let (rate, _) = used(&api, &site).await;
     assert_eq!(rate["source"]["kind"], "handbook");
     let reckon = format!("{site}/zones/1/can-test-results");
@@ -119,7 +98,7 @@ async fn a_test_is_reckoned_kept_once_and_used_by_the_plan() {
 
 #[tokio::test]
 async fn the_newest_counts_unless_another_is_pinned_or_it_is_voided() {
-    let (_app, api, site) = with_zone().await;
+    let (_app, api, site) = App::with_dry_zone().await;
     let path = format!("{site}/zones/1/can-tests");
     for (key, minutes) in [("phone-0001", 15.0), ("phone-0002", 30.0)] {
         let mut test = can_test();
@@ -168,7 +147,7 @@ async fn the_newest_counts_unless_another_is_pinned_or_it_is_voided() {
 
 #[tokio::test]
 async fn impossible_readings_are_refused_at_their_field() {
-    let (_app, api, site) = with_zone().await;
+    let (_app, api, site) = App::with_dry_zone().await;
     let path = format!("{site}/zones/1/can-tests");
     type Change = fn(&mut Value);
     let changes: [(Change, &str); 4] = [

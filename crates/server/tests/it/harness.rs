@@ -142,6 +142,28 @@ impl App {
         app
     }
 
+    /// The small site with one zone after ten dry days: its address, and its owner signed in.
+    pub async fn with_dry_zone() -> (Self, Api, String) {
+        let app = Self::start().await;
+        let owner = app.account(EMAIL).await;
+        let site = app.site(owner, &small_site(), NIGHT).await;
+        let api = app.sign_in(EMAIL).await;
+        let path = format!("/sites/{}", site.0);
+        let zones = format!("{path}/zones");
+        expect(
+            api.send(Method::POST, &zones, zone("Front")).await,
+            StatusCode::CREATED,
+        )
+        .await;
+        let imports = format!("{path}/weather-imports?conflicts=keep");
+        expect(
+            api.csv(&imports, Some(1), &weather(|_| None)).await,
+            StatusCode::CREATED,
+        )
+        .await;
+        (app, api, path)
+    }
+
     pub fn origin(&self) -> String {
         format!("http://{}", self.address)
     }

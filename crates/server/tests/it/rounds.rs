@@ -7,9 +7,7 @@ use std::time::{Duration, Instant};
 use reqwest::{Method, StatusCode};
 use serde_json::{Value, json};
 
-use crate::harness::{
-    Api, App, EMAIL, NIGHT, Process, expect, small_site, weather, weather_service, zone,
-};
+use crate::harness::{Api, App, EMAIL, NIGHT, Process, expect, small_site, weather_service, zone};
 
 async fn with_zone(app: &App) -> (Api, String) {
     let owner = app.account(EMAIL).await;
@@ -110,14 +108,7 @@ async fn a_clock_is_stepped_from_where_it_was_seen_and_real_ones_never() {
 
 #[tokio::test]
 async fn a_denied_run_dries_the_balance_and_the_plan_answers() {
-    let app = App::start().await;
-    let (api, site) = with_zone(&app).await;
-    let imports = format!("{site}/weather-imports?conflicts=keep");
-    expect(
-        api.csv(&imports, Some(1), &weather(|_| None)).await,
-        StatusCode::CREATED,
-    )
-    .await;
+    let (app, api, site) = App::with_dry_zone().await;
     let mut runs = Value::Null;
     for _ in 0..6 {
         step(&api, &site, 1).await;
@@ -212,14 +203,7 @@ async fn a_denied_run_dries_the_balance_and_the_plan_answers() {
 
 #[tokio::test]
 async fn a_run_by_hose_is_written_once_however_often_it_is_sent() {
-    let app = App::start().await;
-    let (api, site) = with_zone(&app).await;
-    let imports = format!("{site}/weather-imports?conflicts=keep");
-    expect(
-        api.csv(&imports, Some(1), &weather(|_| None)).await,
-        StatusCode::CREATED,
-    )
-    .await;
+    let (_app, api, site) = App::with_dry_zone().await;
     let path = format!("{site}/runs");
     let run = json!({ "zone": 1, "started_at": "2026-06-17T18:00:00-04:00", "seconds": 900, "how": "hose", "idempotency_key": "hose-0001" });
     let (a, b) = tokio::join!(

@@ -112,28 +112,7 @@ async fn a_run_is_denied_with_one_tap_and_the_plan_answers() {
 
 #[tokio::test]
 async fn watering_by_hose_is_timed_and_survives_a_reload() {
-    let app = App::start().await;
-    let owner = app.account(EMAIL).await;
-    let site = app.site(owner, &small_site(), NIGHT).await;
-    let api = app.sign_in(EMAIL).await;
-    let path = format!("/sites/{}", site.0);
-    expect(
-        api.send(
-            reqwest::Method::POST,
-            &format!("{path}/zones"),
-            zone("Front"),
-        )
-        .await,
-        StatusCode::CREATED,
-    )
-    .await;
-    let imports = format!("{path}/weather-imports?conflicts=keep");
-    expect(
-        api.csv(&imports, Some(1), &crate::harness::weather(|_| None))
-            .await,
-        StatusCode::CREATED,
-    )
-    .await;
+    let (app, api, path) = App::with_dry_zone().await;
     with_page(&app, Screen::Phone, "hose", |page| async move {
         page.sign_in(EMAIL).await;
         page.press("Water by hand or hose").await;

@@ -3,38 +3,17 @@
 use std::net::SocketAddr;
 use std::sync::Arc;
 
-use reqwest::{Method, StatusCode};
 use tokio::io::{AsyncReadExt, AsyncWriteExt, copy_bidirectional};
 use tokio::net::{TcpListener, TcpStream};
 use tokio::sync::watch;
 
 use super::Screen;
 use super::page::{Page, with_page};
-use crate::harness::{Api, App, EMAIL, NIGHT, expect, small_site, weather, zone};
+use crate::harness::{App, EMAIL};
 
 const READINGS: [u32; 16] = [
     42, 38, 51, 47, 29, 33, 60, 55, 36, 41, 44, 40, 30, 28, 34, 32,
 ];
-
-async fn with_zone() -> (App, Api) {
-    let app = App::start().await;
-    let owner = app.account(EMAIL).await;
-    let site = app.site(owner, &small_site(), NIGHT).await;
-    let api = app.sign_in(EMAIL).await;
-    let zones = format!("/sites/{}/zones", site.0);
-    expect(
-        api.send(Method::POST, &zones, zone("Front")).await,
-        StatusCode::CREATED,
-    )
-    .await;
-    let imports = format!("/sites/{}/weather-imports?conflicts=keep", site.0);
-    expect(
-        api.csv(&imports, Some(1), &weather(|_| None)).await,
-        StatusCode::CREATED,
-    )
-    .await;
-    (app, api)
-}
 
 async fn kept(app: &App) -> i64 {
     sqlx::query_scalar("SELECT count(*) FROM can_test")
@@ -64,7 +43,7 @@ async fn begin(page: &Page) {
 
 #[tokio::test]
 async fn sixteen_cans_by_taps_and_digits_and_the_plan_uses_them() {
-    let (app, _api) = with_zone().await;
+    let (app, _api, _site) = App::with_dry_zone().await;
     with_page(&app, Screen::Phone, "cans", |page| async move {
         page.sign_in(EMAIL).await;
         page.press("Sprinklers").await;
@@ -167,7 +146,7 @@ async fn proxy(to: SocketAddr) -> (SocketAddr, Arc<watch::Sender<Line>>) {
 
 #[tokio::test]
 async fn readings_typed_offline_survive_a_reload_and_are_kept_once() {
-    let (app, _api) = with_zone().await;
+    let (app, _api, _site) = App::with_dry_zone().await;
     let (address, line) = proxy(app.address).await;
     let through = App {
         address,
