@@ -61,3 +61,7 @@ export function ago(instant: string, now: string): string {
 }
 
 export const sentenceCase = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
+
+/** The civil date of an instant in a time zone, `2026-06-18`. */
+export const localDate = (instant: string, timeZone: string) =>
+  new Intl.DateTimeFormat("en-CA", { timeZone }).format(new Date(instant));

@@ -10,6 +10,8 @@ export type Quantity =
   | "root_depth"
   | "temperature"
   | "temperature_difference"
+  | "throat"
+  | "length"
   | "wind"
   | "elevation"
   | "flow"
@@ -38,6 +40,11 @@ const UNITS: Record<Quantity, Record<System, Unit>> = {
     metric: { label: "°C", factor: 1, digits: 0 },
     us: { label: "°F", factor: 1.8, offset: 32, digits: 0 },
   },
+  throat: {
+    metric: { label: "cm²", factor: 1, digits: 0 },
+    us: { label: "in²", factor: 1 / (MM_PER_INCH / 10) ** 2, digits: 1 },
+  },
+  length: { metric: { label: "m", factor: 1, digits: 1 }, us: { label: "ft", factor: 1 / 0.3048, digits: 1 } },
   temperature_difference: {
     metric: { label: "°C", factor: 1, digits: 1 },
     us: { label: "°F", factor: 1.8, digits: 1 },

@@ -1,7 +1,7 @@
 import { Button, Text } from "@mantine/core";
 import { useInfiniteQuery } from "@tanstack/react-query";
 import type { Schemas } from "../../api";
-import { clock, dayMonth, longDay, minutes } from "../../time";
+import { clock, dayMonth, localDate, longDay, minutes } from "../../time";
 import { type Units, useUnits } from "../../units";
 import { roleName } from "../session/rights";
 import { Failed, Loading } from "../shell/States";
@@ -109,6 +109,3 @@ export function HistoryPanel({ site, timeZone }: { site: string; timeZone: strin
     </section>
   );
 }
-
-const localDate = (instant: string, timeZone: string) =>
-  new Intl.DateTimeFormat("en-CA", { timeZone }).format(new Date(instant));

@@ -2,7 +2,7 @@ import { Button, CopyButton, Group, Modal, NativeSelect, Stack, Text, TextInput 
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
-import type { Schemas } from "../../api";
+import type { ApiFailure, Schemas } from "../../api";
 import { dayMonth } from "../../time";
 import { ROLES, type Role, roleName, useRights } from "../session/rights";
 import { Failed, Loading, Refused } from "../shell/States";
@@ -143,6 +143,8 @@ function Invitations({ site, invitations }: { site: string; invitations: Schemas
   const [name, setName] = useState("");
   const [role, setRole] = useState<Role>("crew");
   const [link, setLink] = useState<{ name: string; url: string }>();
+  const problem = (invite.error as ApiFailure | null)?.problem;
+  const nameError = problem?.field === "name" ? problem.detail : undefined;
   const submit = (event: FormEvent) => {
     event.preventDefault();
     invite.mutate(
@@ -160,8 +162,14 @@ function Invitations({ site, invitations }: { site: string; invitations: Schemas
       <h2>Invite somebody</h2>
       <form onSubmit={submit}>
         <Stack gap="sm" mt="xs">
-          <Refused error={invite.error} />
-          <TextInput label="Name" required value={name} onChange={(e) => setName(e.currentTarget.value)} />
+          {!nameError && <Refused error={invite.error} />}
+          <TextInput
+            label="Name"
+            required
+            value={name}
+            error={nameError}
+            onChange={(e) => setName(e.currentTarget.value)}
+          />
           <NativeSelect
             label="Role"
             value={role}

@@ -18,6 +18,7 @@ import { newKey } from "../../key";
 import { minutes, minutesSeconds } from "../../time";
 import { Refused } from "../shell/States";
 import { siteQuery, zonesQuery } from "../site/queries";
+import { minutesProblem } from "./minutesProblem";
 import { useAddRun } from "./queries";
 import classes from "./Ran.module.css";
 
@@ -73,6 +74,7 @@ function Form({ site, timing, setTiming, onDone }: FormProps) {
   const [zone, setZone] = useState<string>();
   const [how, setHow] = useState<Schemas["How"]>("hose");
   const [length, setLength] = useState<number | string>(20);
+  const [wrong, setWrong] = useState<string>();
   const [ago, setAgo] = useState<number | string>(0);
   const [key] = useState(newKey);
   const now = useSeconds(timing !== undefined);
@@ -127,6 +129,9 @@ function Form({ site, timing, setTiming, onDone }: FormProps) {
   }
   const submit = (event: FormEvent) => {
     event.preventDefault();
+    const found = minutesProblem(length);
+    setWrong(found);
+    if (found) return;
     const seconds = Math.round(Number(length) * 60);
     send({
       zone: chosen,
@@ -167,11 +172,11 @@ function Form({ site, timing, setTiming, onDone }: FormProps) {
         </Button>
         <Text className="quiet">Or note what was watered already:</Text>
         <Group grow align="flex-start">
-          <NumberInput label="Minutes" value={length} min={1} max={1440} onChange={setLength} hideControls />
+          <NumberInput label="Minutes" value={length} error={wrong} onChange={setLength} hideControls />
           <NumberInput label="Ended, hours ago" value={ago} min={0} max={72} onChange={setAgo} hideControls />
         </Group>
         <Refused error={add.error} />
-        <Button type="submit" variant="outline" loading={add.isPending} disabled={!(Number(length) > 0)}>
+        <Button type="submit" variant="outline" loading={add.isPending} disabled={living.length === 0}>
           Note it
         </Button>
       </Stack>

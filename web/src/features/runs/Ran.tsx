@@ -6,6 +6,7 @@ import type { Schemas } from "../../api";
 import { addDays, clock, minutes, sentenceCase, whenDay } from "../../time";
 import { useRights } from "../session/rights";
 import { Refused } from "../shell/States";
+import { minutesProblem } from "./minutesProblem";
 import { NoteWatering } from "./NoteWatering";
 import { runsQuery, useAnswer } from "./queries";
 import classes from "./Ran.module.css";
@@ -83,14 +84,15 @@ type LineProps = {
 function RunLine({ run, timeZone, mayAnswer, onAnswer }: LineProps) {
   const [changing, setChanging] = useState(false);
   const [value, setValue] = useState<number | string>(Math.round(run.seconds / 60));
+  const [wrong, setWrong] = useState<string>();
   const open = run.source === "assumed";
   const submit = (event: FormEvent) => {
     event.preventDefault();
-    const seconds = Math.round(Number(value) * 60);
-    if (seconds > 0) {
-      onAnswer({ answer: "changed", seconds });
-      setChanging(false);
-    }
+    const wrong = minutesProblem(value);
+    setWrong(wrong);
+    if (wrong) return;
+    onAnswer({ answer: "changed", seconds: Math.round(Number(value) * 60) });
+    setChanging(false);
   };
   return (
     <li className={classes.run} data-source={run.source}>
@@ -140,8 +142,7 @@ function RunLine({ run, timeZone, mayAnswer, onAnswer }: LineProps) {
           <NumberInput
             label="Minutes that it ran"
             value={value}
-            min={1}
-            max={1440}
+            error={wrong}
             onChange={setValue}
             size="xs"
             hideControls

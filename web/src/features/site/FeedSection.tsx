@@ -3,7 +3,7 @@ import { Button, Group, NativeSelect, Stack, Text } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { SiteView } from "../../api";
-import { ago, clock, longDay } from "../../time";
+import { ago, clock, localDate, longDay } from "../../time";
 import { useRights } from "../session/rights";
 import { Failed, Loading, Refused } from "../shell/States";
 import { feedQuery, useAskFeed, useConnectFeed, useDisconnectFeed } from "./queries";
@@ -68,6 +68,3 @@ export function FeedSection({ site, view }: { site: string; view: SiteView }) {
     </Stack>
   );
 }
-
-const localDate = (instant: string, timeZone: string) =>
-  new Intl.DateTimeFormat("en-CA", { timeZone }).format(new Date(instant));

@@ -40,7 +40,7 @@ const FIGURES: Figure[] = [
   { name: "minutes_to_runoff" },
   { name: "allowable_depletion" },
   { name: "initial_depletion_mm", quantity: "depth" },
-  { name: "deep_and_seldom_mm" },
+  { name: "deep_and_seldom_mm", quantity: "depth" },
 ];
 
 const HOW_GREEN = [
@@ -80,7 +80,7 @@ function start(zone: Zone | undefined, today: string, units: Units): Values {
     minutes_to_runoff: field(zone?.minutes_to_runoff?.value),
     allowable_depletion: field(zone?.allowable_depletion),
     initial_depletion_mm: field(zone?.initial_depletion_mm, "depth"),
-    deep_and_seldom_mm: field(zone?.deep_and_seldom_mm),
+    deep_and_seldom_mm: field(zone?.deep_and_seldom_mm, "depth"),
     active_from: zone ? (zone.active_from ?? "") : today,
     priority: String(zone?.priority ?? 5),
   };
@@ -123,7 +123,7 @@ export function ZoneForm({ site, today, catalogue, existing, onDone }: Props) {
         source: { kind: "measured" as const, test: "entered by hand", date: today },
       };
     };
-    const kept = (name: "area_m2" | "initial_depletion_mm", quantity: Quantity) =>
+    const kept = (name: "area_m2" | "initial_depletion_mm" | "deep_and_seldom_mm", quantity: Quantity) =>
       values[name] === initial[name] ? before?.[name] : number(name, quantity);
     return {
       ...before,
@@ -142,7 +142,7 @@ export function ZoneForm({ site, today, catalogue, existing, onDone }: Props) {
       minutes_to_runoff: sourced("minutes_to_runoff"),
       allowable_depletion: number("allowable_depletion"),
       initial_depletion_mm: kept("initial_depletion_mm", "depth"),
-      deep_and_seldom_mm: number("deep_and_seldom_mm"),
+      deep_and_seldom_mm: kept("deep_and_seldom_mm", "depth"),
       active_from: values.active_from === "" ? undefined : values.active_from,
       priority: parse(values.priority) ?? 5,
     };
@@ -238,8 +238,8 @@ export function ZoneForm({ site, today, catalogue, existing, onDone }: Props) {
             )}
             {figure(
               "deep_and_seldom_mm",
-              "Deep and seldom, 0.3 to 4",
-              "mm that each watering counts for, against rain saved; empty: 2",
+              `Deep and seldom, ${units.label("depth")}`,
+              `what each watering counts for, against rain saved; empty: ${units.show("depth", 2)}`,
             )}
           </div>
         </fieldset>

@@ -6,11 +6,12 @@ import { type FormEvent, useEffect, useState } from "react";
 import type { ApiFailure, Schemas } from "../../api";
 import { newKey } from "../../key";
 import { minutesSeconds, sentenceCase } from "../../time";
-import { useUnits } from "../../units";
+import { type Quantity, useUnits } from "../../units";
 import { changeWords } from "../morning/Changes";
 import { Failed, Loading, Refused } from "../shell/States";
-import { siteQuery, zonesQuery } from "../site/queries";
-import { type Draft, headsOf, layOut, nextUnread, readCount, useDraft } from "./draft";
+import { problem } from "../site/fields";
+import { catalogueQuery, siteQuery, zonesQuery } from "../site/queries";
+import { type Draft, forgetDraft, headsOf, layOut, nextUnread, readCount, readingText, useDraft } from "./draft";
 import { PlanDrawing } from "./PlanDrawing";
 import { type TestResult, useAddTest, useReckon } from "./queries";
 import classes from "./Sprinklers.module.css";
@@ -35,32 +36,45 @@ export function CanTestPage() {
 /** Step one: the zone, the heads, the cans. */
 function LayOut({ name, area, onBegin }: { name: string; area: number; onBegin: (draft: Draft) => void }) {
   const units = useUnits();
-  const m = units.system === "metric" ? 1 : 0.3048;
-  const unit = units.system === "metric" ? "m" : "ft";
-  const side = Math.round(Math.sqrt(area) / m);
+  const catalogue = useQuery(catalogueQuery);
+  const side = Math.round(Number(units.toField("length", Math.sqrt(area))));
   const [width, setWidth] = useState<number | string>(side);
   const [length, setLength] = useState<number | string>(side);
   const [columns, setColumns] = useState<number | string>(4);
   const [rows, setRows] = useState<number | string>(4);
   const [heads, setHeads] = useState("corners");
   const [kind, setKind] = useState("volume");
-  const [throat, setThroat] = useState<number | string>(100);
+  const [throat, setThroat] = useState<number | string>(Number(units.figure("throat", 100)));
   const [holds, setHolds] = useState<number | string>(250);
-  const [deep, setDeep] = useState<number | string>(units.system === "metric" ? 100 : 4);
+  const [deep, setDeep] = useState<number | string>(Number(units.figure("depth", 100)));
   const [minutes, setMinutes] = useState<number | string>(15);
   const [wind, setWind] = useState("");
-  const [w, l, c, r] = [Number(width) * m, Number(length) * m, Number(columns), Number(rows)];
-  const whole = (x: number) => Number.isInteger(x) && x >= 1 && x <= 20;
-  const wrong = !(w > 0 && l > 0)
-    ? "Give the zone a width and a length."
-    : !(whole(c) && whole(r))
-      ? "Rows and columns are whole numbers from 1 to 20."
-      : !(Number(minutes) > 0)
-        ? "Say how long the zone runs: more than 0 minutes."
-        : undefined;
+  const [errors, setErrors] = useState<Record<string, string | undefined>>({});
+  const si = (quantity: Quantity, typed: number | string) => units.toSi(quantity, Number(typed));
+  const [w, l, c, r] = [si("length", width), si("length", length), Number(columns), Number(rows)];
+  /** What does not hold, by field: by the server's own ranges. */
+  const find = (): Record<string, string | undefined> => {
+    const range = (typed: number | string, name: string, quantity?: Quantity) =>
+      catalogue.data &&
+      problem(String(typed), { name, required: true, ...(quantity ? { quantity } : {}) }, catalogue.data, units);
+    const whole = (x: number) =>
+      Number.isInteger(x) && x >= 1 && x <= 20 ? undefined : "A whole number from 1 to 20.";
+    return {
+      width: range(width, "plan_m", "length") ?? (w > 0 ? undefined : "More than 0."),
+      length: range(length, "plan_m", "length") ?? (l > 0 ? undefined : "More than 0."),
+      columns: whole(c),
+      rows: whole(r),
+      minutes: range(minutes, "minutes"),
+      throat: kind === "volume" ? range(throat, "throat_cm2", "throat") : undefined,
+      holds: kind === "volume" ? range(holds, "holds_ml") : undefined,
+      deep: kind === "straight" ? range(deep, "deep_mm", "depth") : undefined,
+    };
+  };
   const submit = (event: FormEvent) => {
     event.preventDefault();
-    if (wrong) return;
+    const found = find();
+    setErrors(found);
+    if (Object.values(found).some(Boolean)) return;
     onBegin({
       key: newKey(),
       next: 1,
@@ -75,8 +89,8 @@ function LayOut({ name, area, onBegin }: { name: string; area: number; onBegin: 
         heads: headsOf(w, l, heads),
         container:
           kind === "volume"
-            ? { kind: "volume", throat_cm2: Number(throat), holds_ml: Number(holds) }
-            : { kind: "straight", deep_mm: units.toSi("depth", Number(deep)) },
+            ? { kind: "volume", throat_cm2: si("throat", throat), holds_ml: Number(holds) }
+            : { kind: "straight", deep_mm: si("depth", deep) },
         minutes: Number(minutes),
         ...(wind === "" ? {} : { wind_m_s: Number(wind) }),
         cans: layOut(w, l, c, r),
@@ -92,12 +106,30 @@ function LayOut({ name, area, onBegin }: { name: string; area: number; onBegin: 
       <form onSubmit={submit} noValidate>
         <Stack gap="sm">
           <Group grow align="flex-start">
-            <NumberInput label={`Width, ${unit}`} value={width} onChange={setWidth} hideControls />
-            <NumberInput label={`Length, ${unit}`} value={length} onChange={setLength} hideControls />
+            <NumberInput
+              label={`Width, ${units.label("length")}`}
+              value={width}
+              error={errors.width}
+              onChange={setWidth}
+              hideControls
+            />
+            <NumberInput
+              label={`Length, ${units.label("length")}`}
+              value={length}
+              error={errors.length}
+              onChange={setLength}
+              hideControls
+            />
           </Group>
           <Group grow align="flex-start">
-            <NumberInput label="Cans in a row" value={columns} onChange={setColumns} hideControls />
-            <NumberInput label="Rows" value={rows} onChange={setRows} hideControls />
+            <NumberInput
+              label="Cans in a row"
+              value={columns}
+              error={errors.columns}
+              onChange={setColumns}
+              hideControls
+            />
+            <NumberInput label="Rows" value={rows} error={errors.rows} onChange={setRows} hideControls />
           </Group>
           <NativeSelect
             label="Heads"
@@ -120,14 +152,26 @@ function LayOut({ name, area, onBegin }: { name: string; area: number; onBegin: 
           />
           {kind === "volume" ? (
             <Group grow align="flex-start">
-              <NumberInput label="Mouth, cm²" value={throat} onChange={setThroat} hideControls />
-              <NumberInput label="Holds, mL" value={holds} onChange={setHolds} hideControls />
+              <NumberInput
+                label={`Mouth, ${units.label("throat")}`}
+                value={throat}
+                error={errors.throat}
+                onChange={setThroat}
+                hideControls
+              />
+              <NumberInput label="Holds, mL" value={holds} error={errors.holds} onChange={setHolds} hideControls />
             </Group>
           ) : (
-            <NumberInput label={`Can's depth, ${units.label("depth")}`} value={deep} onChange={setDeep} hideControls />
+            <NumberInput
+              label={`Can's depth, ${units.label("depth")}`}
+              value={deep}
+              error={errors.deep}
+              onChange={setDeep}
+              hideControls
+            />
           )}
           <Group grow align="flex-start">
-            <NumberInput label="Minutes" value={minutes} onChange={setMinutes} hideControls />
+            <NumberInput label="Minutes" value={minutes} error={errors.minutes} onChange={setMinutes} hideControls />
             <NativeSelect
               label="Wind"
               value={wind}
@@ -141,11 +185,6 @@ function LayOut({ name, area, onBegin }: { name: string; area: number; onBegin: 
               onChange={(e) => setWind(e.currentTarget.value)}
             />
           </Group>
-          {wrong && (
-            <Text role="alert" c="clay">
-              {wrong}
-            </Text>
-          )}
           <Button type="submit" size="md">
             Begin
           </Button>
@@ -190,7 +229,7 @@ function Test({ site, zone, name, draft, setDraft }: TestProps) {
       {
         onSuccess: (added) => {
           setDone(added);
-          localStorage.removeItem(`fresh-meadow-can-test-${site}-${zone}`);
+          forgetDraft(site, zone);
         },
       },
     );
@@ -304,7 +343,7 @@ function Test({ site, zone, name, draft, setDraft }: TestProps) {
       </div>
       <div className={classes.reading}>
         <output aria-label={`Reading of can ${next}`}>
-          {typed || (can?.fate === "read" ? String(can.reading) : "")}
+          {typed || (can?.fate === "read" ? readingText(test, can.reading, units) : "")}
         </output>
         <span className="quiet">{unit}</span>
       </div>
@@ -358,7 +397,7 @@ function Test({ site, zone, name, draft, setDraft }: TestProps) {
         value={String(next)}
         data={test.cans.map((c) => ({
           value: String(c.number),
-          label: `${c.number}: ${c.fate === "read" ? `${c.reading} read` : c.fate.replace("_", " ")}`,
+          label: `${c.number}: ${c.fate === "read" ? `${readingText(test, c.reading, units)} read` : c.fate.replace("_", " ")}`,
         }))}
         onChange={(e) => pick(Number(e.currentTarget.value))}
       />

@@ -1,4 +1,5 @@
 // The zone from above: heads, cans with what they caught, and the depths between them. Drier is straw, wetter is blue; figures say it too.
+import { useUnits } from "../../units";
 import type { CanTest, TestResult } from "./queries";
 
 const DRY = [233, 205, 150];
@@ -24,6 +25,7 @@ type Props = {
 };
 
 export function PlanDrawing({ test, result, label, current, onPick, tall = "44vh" }: Props) {
+  const units = useUnits();
   const xs = test.corners.map((p) => p.x_m);
   const ys = test.corners.map((p) => p.y_m);
   const [left, right, bottom, top] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)];
@@ -33,6 +35,12 @@ export function PlanDrawing({ test, result, label, current, onPick, tall = "44vh
   const sy = (y: number) => (100 * (top - y)) / size;
   const pad = 4;
   const grid = result?.grid;
+  const shown = (reading: number | null | undefined) =>
+    reading == null
+      ? ""
+      : test.container.kind === "volume"
+        ? String(Math.round(reading))
+        : units.figure("depth", reading);
   const radius = Math.min(5.2, 42 / Math.sqrt(test.cans.length));
   return (
     <svg
@@ -76,7 +84,7 @@ export function PlanDrawing({ test, result, label, current, onPick, tall = "44vh
       ))}
       {test.cans.map((can) => {
         const here = can.number === current;
-        const text = can.fate === "read" ? String(can.reading ?? "") : can.fate === "unread" ? String(can.number) : "✕";
+        const text = can.fate === "read" ? shown(can.reading) : can.fate === "unread" ? String(can.number) : "✕";
         return (
           // biome-ignore lint/a11y/noStaticElementInteractions: every can is also in the list below for keyboards and readers
           <g key={can.number} onClick={() => onPick?.(can.number)} style={onPick ? { cursor: "pointer" } : undefined}>

@@ -1,5 +1,6 @@
 // A test under way, kept on this phone until the server has it. It survives a reload, and is sent once.
 import { useState } from "react";
+import type { Units } from "../../units";
 import type { CanTest } from "./queries";
 
 export type Draft = {
@@ -19,15 +20,22 @@ export function readDraft(site: string, zone: number): Draft | undefined {
   return kept ? (JSON.parse(kept) as Draft) : undefined;
 }
 
+/** Forgets a test that the server has. */
+export const forgetDraft = (site: string, zone: number) => localStorage.removeItem(name(site, zone));
+
 export function useDraft(site: string, zone: number) {
   const [draft, setDraft] = useState(() => readDraft(site, zone));
   const keep = (next: Draft | undefined) => {
     if (next) localStorage.setItem(name(site, zone), JSON.stringify(next));
-    else localStorage.removeItem(name(site, zone));
+    else forgetDraft(site, zone);
     setDraft(next);
   };
   return [draft, keep] as const;
 }
+
+/** What a can said, as it was typed: mL, or a depth in the reader's units. */
+export const readingText = (test: CanTest, reading: number | null | undefined, units: Units) =>
+  reading == null ? "" : test.container.kind === "volume" ? String(reading) : units.toField("depth", reading);
 
 export const readCount = (test: CanTest) => test.cans.filter((c) => c.fate === "read").length;
 
