@@ -146,24 +146,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/sites/{site}/can-tests": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Tests of all zones, newest first, and which of them count. */
-        get: operations["list_can_tests"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/sites/{site}/can-tests/{test}/standing": {
+    "/api/v1/sites/{site}/can-layouts": {
         parameters: {
             query?: never;
             header?: never;
@@ -171,9 +154,9 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Says whether a test counts, and replans. The test itself stays. */
-        put: operations["set_can_test_standing"];
-        post?: never;
+        put?: never;
+        /** A plan of a zone with heads and cans by a pattern; nothing is written. */
+        post: operations["lay_out_cans"];
         delete?: never;
         options?: never;
         head?: never;
@@ -248,6 +231,40 @@ export interface paths {
          *     unless the manager chose otherwise for the day. A reading before noon belongs to the day before.
          */
         post: operations["add_gauge_reading"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/head-faults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Faults of all zones: those to be mended first, by the day they are due. */
+        get: operations["list_head_faults"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/head-faults/{fault}/mended": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Says that a fault was mended, on the site's day. Tests from before that day are said to be so. Said again it changes nothing. */
+        put: operations["mend_head"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -460,6 +477,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/sprinkler-tests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Tests of all zones, newest first, and which of them count. */
+        get: operations["list_sprinkler_tests"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/sprinkler-tests/{test}/standing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Says whether a test counts, and replans. The test itself stays. */
+        put: operations["set_sprinkler_test_standing"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/weather": {
         parameters: {
             query?: never;
@@ -605,40 +656,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/sites/{site}/zones/{zone}/can-test-results": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** What a test says so far; nothing is written. */
-        post: operations["reckon_can_test"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/sites/{site}/zones/{zone}/can-tests": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Keeps a test and replans with what it says. Sent again with the same key it changes nothing. */
-        post: operations["add_can_test"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/sites/{site}/zones/{zone}/end": {
         parameters: {
             query?: never;
@@ -650,6 +667,57 @@ export interface paths {
         put?: never;
         /** Ends a zone at a date and replans; its records stay. */
         post: operations["end_zone"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/zones/{zone}/head-faults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Notes what is wrong with a head, on the site's day. Sent again with the same key it changes nothing. */
+        post: operations["note_head_fault"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/zones/{zone}/sprinkler-test-results": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a test says so far; nothing is written. */
+        post: operations["reckon_sprinkler_test"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/zones/{zone}/sprinkler-tests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps a test and replans with what it says. Sent again with the same key it changes nothing. */
+        post: operations["add_sprinkler_test"];
         delete?: never;
         options?: never;
         head?: never;
@@ -700,6 +768,8 @@ export interface components {
             corners: components["schemas"]["Point"][];
             /** @description Heads. */
             heads?: components["schemas"]["Point"][];
+            /** @description Numbers, from 1, of heads that did not run. */
+            idle_heads?: number[];
             /**
              * Format: double
              * @description How long the zone ran, min.
@@ -827,10 +897,20 @@ export interface components {
              */
             date: string;
             /**
+             * Format: int32
+             * @description In how many passes before; `None` in changes written before passes were kept.
+             */
+            from_passes?: number | null;
+            /**
              * Format: int64
              * @description How long before.
              */
             from_s: number;
+            /**
+             * Format: int32
+             * @description In how many passes now.
+             */
+            to_passes?: number | null;
             /**
              * Format: int64
              * @description How long now.
@@ -866,6 +946,30 @@ export interface components {
              * @description Area of its mouth, cm².
              */
             throat_cm2: number;
+        } | {
+            /**
+             * Format: double
+             * @description What it holds, mL.
+             */
+            holds_ml: number;
+            /** @enum {string} */
+            kind: "round";
+            /**
+             * Format: double
+             * @description Diameter of its mouth, mm.
+             */
+            mouth_mm: number;
+        };
+        /** @description The places that get at least a share of the mean. */
+        Contour: {
+            label?: components["schemas"]["Point"] | null;
+            /** @description Rings around the places, holes among them: filled by the even-odd rule, cut off at the zone's outline. */
+            rings: components["schemas"]["Point"][][];
+            /**
+             * Format: double
+             * @description Share of the mean.
+             */
+            share: number;
         };
         /**
          * @description Whose rain counts.
@@ -906,31 +1010,6 @@ export interface components {
          * @description A depth of water, mm.
          */
         Depth: number;
-        /** @description Depths between the cans, for drawing: square cells from the lower left, row by row. */
-        DepthGrid: {
-            /**
-             * Format: double
-             * @description Lower edge, m.
-             */
-            bottom_m: number;
-            /**
-             * Format: double
-             * @description Side of a cell, m.
-             */
-            cell_m: number;
-            /**
-             * Format: int32
-             * @description Cells across.
-             */
-            columns: number;
-            /**
-             * Format: double
-             * @description Left edge, m.
-             */
-            left_m: number;
-            /** @description Share of the mean in each cell. */
-            shares: number[];
-        };
         /** @description A day whose live figures differ from the file's. */
         Difference: {
             file: components["schemas"]["WeatherDay"];
@@ -940,7 +1019,7 @@ export interface components {
         DoneTest: {
             /** @description Made up by the sender, 8 to 80 characters: the same test sent twice is written once. */
             idempotency_key: string;
-            test: components["schemas"]["CanTest"];
+            test: components["schemas"]["SprinklerTest"];
         };
         /** @description What a test lacks. */
         Doubt: {
@@ -985,6 +1064,11 @@ export interface components {
             cans: number;
             /** @enum {string} */
             doubt: "unread";
+        } | {
+            /** @enum {string} */
+            doubt: "idle";
+            /** @description Their numbers. */
+            heads: number[];
         } | {
             /** @enum {string} */
             doubt: "wind_not_noted";
@@ -1086,6 +1170,24 @@ export interface components {
             zone: string;
         } | {
             /** @enum {string} */
+            event: "quickly_tested";
+            zone: string;
+        } | {
+            /** @enum {string} */
+            event: "head_fault_noted";
+            fault: components["schemas"]["Fault"];
+            /** Format: int32 */
+            head: number;
+            zone: string;
+        } | {
+            /** @enum {string} */
+            event: "head_mended";
+            fault: components["schemas"]["Fault"];
+            /** Format: int32 */
+            head: number;
+            zone: string;
+        } | {
+            /** @enum {string} */
             event: "can_test_standing";
             standing: string;
             /** Format: int64 */
@@ -1127,6 +1229,11 @@ export interface components {
          * @enum {string}
          */
         Fate: "unread" | "read" | "skipped" | "tipped_over";
+        /**
+         * @description What is wrong with a head.
+         * @enum {string}
+         */
+        Fault: "tilted" | "sunk" | "clogged" | "broken" | "at_paving" | "leaking" | "wrong_nozzle";
         /** @description A site's subscription and how it fares. */
         FeedView: {
             /** @description Whether this server knows a service at all. */
@@ -1209,6 +1316,29 @@ export interface components {
             /** @description Cool or warm season. */
             season: components["schemas"]["Season"];
         };
+        /** @description A fault of a head. */
+        HeadFaultView: {
+            /** Format: date */
+            due_on?: string | null;
+            fault: components["schemas"]["Fault"];
+            /** Format: int32 */
+            head: number;
+            /** Format: int64 */
+            id: number;
+            mended_by?: string | null;
+            /** Format: date */
+            mended_on?: string | null;
+            note?: string | null;
+            /** Format: date */
+            noted_on: string;
+            who?: string | null;
+            zone: components["schemas"]["ZoneId"];
+        };
+        /**
+         * @description Where the heads stand.
+         * @enum {string}
+         */
+        HeadPattern: "corners" | "corners_and_sides" | "middle" | "elsewhere";
         /** @description The heading of a file: what it is remembered by, its columns, and the first row. */
         Heading: {
             /** @description Columns as they are headed. */
@@ -1292,6 +1422,20 @@ export interface components {
          * @enum {string}
          */
         Kind: "fixed_spray" | "rotor" | "multi_stream" | "impact" | "portable" | "drip";
+        /** @description A plan of the zone with heads and cans. */
+        Layout: {
+            /**
+             * Format: double
+             * @description Its area, m².
+             */
+            area_m2: number;
+            /** @description Cans, none read, numbered as one walks: along a row, back along the next. */
+            cans: components["schemas"]["TestCan"][];
+            /** @description Corners of the zone, in order. */
+            corners: components["schemas"]["Point"][];
+            /** @description Heads. */
+            heads: components["schemas"]["Point"][];
+        };
         /** @description Forecasts of one lead. */
         LeadScore: {
             /**
@@ -1419,12 +1563,43 @@ export interface components {
             /** @description Zones that water. */
             zones: string[];
         };
+        /** @description What is wrong with a head. */
+        NotedFault: {
+            /**
+             * Format: date
+             * @description By when it is to be mended; not before today.
+             */
+            due_on?: string | null;
+            fault: components["schemas"]["Fault"];
+            /**
+             * Format: int32
+             * @description Its number on the zone's plan, 1 to 400.
+             */
+            head: number;
+            /** @description Made up by the sender, 8 to 80 characters: the same fault sent twice is written once. */
+            idempotency_key: string;
+            /** @description In the person's words, at most 200 characters. */
+            note?: string | null;
+        };
         /** @description What a link offers. */
         Offer: {
             invited_by?: string | null;
             name: string;
             role: components["schemas"]["Role"];
             site: string;
+        };
+        /** @description Why a test may no longer hold. */
+        Outdated: {
+            /**
+             * Format: date
+             * @description The day of the latest mending.
+             */
+            on: string;
+            /** @enum {string} */
+            outdated: "head_mended";
+        } | {
+            /** @enum {string} */
+            outdated: "over_a_year";
         };
         /** @description The old and the new password. */
         PasswordChange: {
@@ -1588,6 +1763,19 @@ export interface components {
              */
             y_m: number;
         };
+        /** @description A nozzle's pressures. */
+        Pressures: {
+            /**
+             * Format: double
+             * @description At which the chart tells the flow, kPa.
+             */
+            chart_kpa: number;
+            /**
+             * Format: double
+             * @description At the head, kPa.
+             */
+            here_kpa: number;
+        };
         /** @description What an import would do. Nothing has been written. */
         Preview: {
             /** @description Days that say something else. */
@@ -1643,6 +1831,65 @@ export interface components {
             title: string;
             /** @description `about:blank`: the status says it. */
             type: string;
+        };
+        /** @description A quick test as it was done. */
+        QuickTest: {
+            /**
+             * Format: double
+             * @description The mark, mm.
+             */
+            mark_mm: number;
+            /** @description What each can took, min; 1 to 24 cans. */
+            minutes: number[];
+            /** @enum {string} */
+            way: "to_depth";
+        } | {
+            /**
+             * Format: double
+             * @description Reading after, L.
+             */
+            after_l: number;
+            /**
+             * Format: double
+             * @description The area that it waters, m².
+             */
+            area_m2: number;
+            /**
+             * Format: double
+             * @description Reading before, L.
+             */
+            before_l: number;
+            /**
+             * Format: double
+             * @description How long the zone ran, min.
+             */
+            minutes: number;
+            /** @enum {string} */
+            way: "meter";
+        } | {
+            /**
+             * Format: double
+             * @description Arc that it waters, degrees.
+             */
+            arc_degrees: number;
+            /**
+             * Format: double
+             * @description Flow of one nozzle, L/min.
+             */
+            flow_l_min: number;
+            /**
+             * Format: double
+             * @description Between heads along a row, m.
+             */
+            head_spacing_m: number;
+            pressures?: components["schemas"]["Pressures"] | null;
+            /**
+             * Format: double
+             * @description Between rows, m; `None`: the heads stand in equal triangles.
+             */
+            row_spacing_m?: number | null;
+            /** @enum {string} */
+            way: "nozzle";
         };
         /** @description A candidate of the comparison of rain and dose; expectations over its scenarios. */
         RainCandidate: {
@@ -2136,6 +2383,72 @@ export interface components {
          * @enum {string}
          */
         Season: "cool" | "warm";
+        /** @description What a tape measures of a zone. */
+        Shape: {
+            /**
+             * Format: double
+             * @description Up, m.
+             */
+            length_m: number;
+            /** @enum {string} */
+            shape: "rectangle";
+            /**
+             * Format: double
+             * @description Across, m.
+             */
+            width_m: number;
+        } | {
+            /**
+             * Format: double
+             * @description Up at the left, m.
+             */
+            length_m: number;
+            /**
+             * Format: double
+             * @description Up of the corner that is missing, m.
+             */
+            notch_length_m: number;
+            /**
+             * Format: double
+             * @description Across of the corner that is missing, m.
+             */
+            notch_width_m: number;
+            /** @enum {string} */
+            shape: "ell";
+            /**
+             * Format: double
+             * @description Across at the bottom, m.
+             */
+            width_m: number;
+        } | {
+            /**
+             * Format: double
+             * @description Along, m.
+             */
+            length_m: number;
+            /** @enum {string} */
+            shape: "strip";
+            /**
+             * Format: double
+             * @description Across, m.
+             */
+            width_m: number;
+        } | {
+            /**
+             * Format: double
+             * @description From edge to edge, m.
+             */
+            diameter_m: number;
+            /** @enum {string} */
+            shape: "circle";
+        } | {
+            /** @description Distances from that corner to the third, the fourth and so on, three fewer than there are sides, m. */
+            diagonals_m?: number[];
+            /** @enum {string} */
+            shape: "polygon";
+            /** @description Sides in order from that corner round to it, m; three or more. */
+            sides_m: number[];
+        };
         /**
          * @description A side of the plan.
          * @enum {string}
@@ -2368,6 +2681,14 @@ export interface components {
             /** @description Precipitation rate low, middle, high, mm/h. */
             rate_mm_h: number[];
         };
+        /** @description A test as it was done. */
+        SprinklerTest: (components["schemas"]["CanTest"] & {
+            /** @enum {string} */
+            method: "cans";
+        }) | (components["schemas"]["QuickTest"] & {
+            /** @enum {string} */
+            method: "quick";
+        });
         /**
          * @description Whether a test counts.
          * @enum {string}
@@ -2437,6 +2758,8 @@ export interface components {
         TestRating: "failing" | "poor" | "fair" | "good" | "very_good" | "excellent";
         /** @description What a test says. */
         TestResult: {
+            /** @description Lines of equal depth; none with fewer than three cans. */
+            contours?: components["schemas"]["Contour"][];
             /**
              * Format: double
              * @description Christiansen's coefficient, %.
@@ -2450,12 +2773,11 @@ export interface components {
              */
             driest_quarter_of_13_mm?: number | null;
             evenness_du_lq?: components["schemas"]["Sourced_f64"] | null;
-            grid?: components["schemas"]["DepthGrid"] | null;
             /**
              * Format: double
-             * @description Mean depth, mm.
+             * @description Mean depth in them, mm.
              */
-            mean_mm: number;
+            mean_mm?: number | null;
             /**
              * Format: double
              * @description Minutes for it as uneven as it is.
@@ -2473,7 +2795,7 @@ export interface components {
             rating?: components["schemas"]["TestRating"] | null;
             /**
              * Format: int32
-             * @description Cans read.
+             * @description Cans read; 0 where the test had none.
              */
             read: number;
             /**
@@ -2486,6 +2808,7 @@ export interface components {
              * @description Scheduling coefficient; `None` where it is not to be told, or infinite.
              */
             scheduling_coefficient?: number | null;
+            week_cost?: components["schemas"]["WeekCost"] | null;
             /**
              * Format: double
              * @description What the wettest can gets meanwhile, mm.
@@ -2494,15 +2817,18 @@ export interface components {
         };
         /** @description A test with what it says. */
         TestView: {
-            /** @description Whether plans use it. */
+            /** @description Whether plans use its rate. */
             counts: boolean;
+            /** @description Whether plans use its evenness. */
+            counts_for_evenness: boolean;
             /** Format: date */
             date: string;
             /** Format: int64 */
             id: number;
+            outdated?: components["schemas"]["Outdated"] | null;
             pinned: boolean;
             result: components["schemas"]["TestResult"];
-            test: components["schemas"]["CanTest"];
+            test: components["schemas"]["SprinklerTest"];
             voided: boolean;
             who?: string | null;
             zone: components["schemas"]["ZoneId"];
@@ -2543,6 +2869,23 @@ export interface components {
          * @description A volume of water, litres.
          */
         Volume: number;
+        /** @description A layout that is asked for. */
+        Wanted: {
+            /**
+             * Format: int32
+             * @description Cans in a row, 1 to 20.
+             */
+            columns: number;
+            /** @description Where the heads stand. */
+            heads: components["schemas"]["HeadPattern"];
+            /**
+             * Format: int32
+             * @description Rows, 1 to 20.
+             */
+            rows: number;
+            /** @description The zone. */
+            shape: components["schemas"]["Shape"];
+        };
         /** @description One day as it was measured or forecast; `None` is "not known", never 0. */
         WeatherDay: {
             /**
@@ -2641,6 +2984,29 @@ export interface components {
              * @description The station's rain: the file's or the service's.
              */
             station_rain_mm?: number | null;
+        };
+        /** @description What unevenness costs a week. */
+        WeekCost: {
+            /**
+             * Format: double
+             * @description Minutes more than even sprinklers would run.
+             */
+            minutes: number;
+            /**
+             * Format: double
+             * @description What that water costs, in the site's currency; `None` without a price.
+             */
+            money?: number | null;
+            /**
+             * Format: double
+             * @description Net depth that the turf uses in the week, mm.
+             */
+            need_mm: number;
+            /**
+             * Format: double
+             * @description Water more than they would give, L.
+             */
+            volume_l: number;
         };
         /** @description The week's plan. */
         WeekPlan: {
@@ -3214,62 +3580,32 @@ export interface operations {
             };
         };
     };
-    list_can_tests: {
+    lay_out_cans: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 site: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description The tests */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TestView"][];
-                };
-            };
-            /** @description No such site here */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    set_can_test_standing: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                site: number;
-                test: number;
             };
             cookie?: never;
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NewStanding"];
+                "application/json": components["schemas"]["Wanted"];
             };
         };
         responses: {
-            /** @description Set */
-            204: {
+            /** @description The plan */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["Layout"];
+                };
             };
-            /** @description No such test */
-            404: {
+            /** @description A figure does not hold, or the sides do not meet */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3409,6 +3745,67 @@ export interface operations {
             };
             /** @description The date or the depth does not hold */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_head_faults: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The faults */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeadFaultView"][];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    mend_head: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                fault: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Noted */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description No such fault */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3916,6 +4313,71 @@ export interface operations {
             };
         };
     };
+    list_sprinkler_tests: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The tests */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestView"][];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_sprinkler_test_standing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                test: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewStanding"];
+            };
+        };
+        responses: {
+            /** @description Set */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description No such test */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_weather: {
         parameters: {
             query: {
@@ -4321,87 +4783,6 @@ export interface operations {
             };
         };
     };
-    reckon_can_test: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                site: number;
-                zone: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["CanTest"];
-            };
-        };
-        responses: {
-            /** @description The result so far */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SoFar"];
-                };
-            };
-            /** @description A figure does not hold */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    add_can_test: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                site: number;
-                zone: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["DoneTest"];
-            };
-        };
-        responses: {
-            /** @description Kept before */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Added"];
-                };
-            };
-            /** @description Kept */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Added"];
-                };
-            };
-            /** @description A figure does not hold, or no can was read */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     end_zone: {
         parameters: {
             query?: never;
@@ -4440,6 +4821,128 @@ export interface operations {
                 };
             };
             /** @description The date does not hold */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    note_head_fault: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                zone: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NotedFault"];
+            };
+        };
+        responses: {
+            /** @description Noted before */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Noted */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A figure does not hold */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reckon_sprinkler_test: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                zone: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SprinklerTest"];
+            };
+        };
+        responses: {
+            /** @description The result so far */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SoFar"];
+                };
+            };
+            /** @description A figure does not hold */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_sprinkler_test: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                zone: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DoneTest"];
+            };
+        };
+        responses: {
+            /** @description Kept before */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Added"];
+                };
+            };
+            /** @description Kept */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Added"];
+                };
+            };
+            /** @description A figure does not hold, or no can was read */
             422: {
                 headers: {
                     [name: string]: unknown;

@@ -3,15 +3,17 @@
 use criterion::{Criterion, criterion_group, criterion_main};
 use jiff::ToSpan;
 use jiff::civil::date;
-use lawn::can_test::{CanTest, Container, Fate, Point, TestCan};
+use lawn::can_test::{CanTest, Container, Fate, TestCan};
 use lawn::decision::{Chance, HORIZON, zone_days};
 use lawn::dose;
 use lawn::outlook::{Climatology, Outlook};
 use lawn::plan::{Known, plan_week};
 use lawn::rain_and_dose::{Choice, compare};
 use lawn::replay::{Foresight, replay};
+use lawn::test_result::{Tested, of_cans};
 use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
 use lawn::zone_model::ZoneModel;
+use lawn::zone_outline::Point;
 use science::sprinkler::Kind;
 use std::hint::black_box;
 
@@ -119,7 +121,7 @@ fn comparison(c: &mut Criterion) {
     });
 }
 
-/// A test of 200 cans: figures, patterns and the grid that is drawn.
+/// A test of 200 cans: figures, patterns and the contours that are drawn.
 fn can_test(c: &mut Criterion) {
     let mut cans = Vec::new();
     for i in 0..200u16 {
@@ -140,6 +142,7 @@ fn can_test(c: &mut Criterion) {
             corner(-1.0, 19.0),
         ],
         heads: vec![corner(0.0, 0.0), corner(38.0, 0.0), corner(19.0, 18.0)],
+        idle_heads: Vec::new(),
         container: Container::Volume {
             throat_cm2: 95.0,
             holds_ml: 300.0,
@@ -151,9 +154,12 @@ fn can_test(c: &mut Criterion) {
     };
     c.bench_function("can_test_of_200_cans", |b| {
         b.iter(|| {
-            black_box(&test)
-                .result(Kind::Rotor, date(2026, 6, 18))
-                .map(|r| r.read)
+            let tested = Tested {
+                kind: Kind::Rotor,
+                date: date(2026, 6, 18),
+                week: None,
+            };
+            of_cans(black_box(&test), &tested).map(|r| r.read)
         });
     });
 }

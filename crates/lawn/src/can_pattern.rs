@@ -4,7 +4,8 @@ use science::catch_can::Can;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::can_test::{Point, TestCan};
+use crate::can_test::TestCan;
+use crate::zone_outline::Point;
 
 /// What the pattern may be; a candidate with its evidence.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]

@@ -40,7 +40,7 @@ pub enum Change {
         /// How long now.
         run_s: i64,
     },
-    /// It waters longer or shorter.
+    /// It waters longer or shorter, or in more or fewer passes.
     Minutes {
         /// The zone's identifier.
         zone: String,
@@ -50,6 +50,12 @@ pub enum Change {
         from_s: i64,
         /// How long now.
         to_s: i64,
+        /// In how many passes before; `None` in changes written before passes were kept.
+        #[serde(default)]
+        from_passes: Option<u32>,
+        /// In how many passes now.
+        #[serde(default)]
+        to_passes: Option<u32>,
     },
 }
 
@@ -74,7 +80,7 @@ fn of_zone(before: &ZonePlan, after: &ZonePlan, today: Date, last: Date) -> Vec<
             .iter()
             .find(|c| c.date == date)
             .and_then(|c| c.run.as_ref())
-            .map(|r| r.run_s)
+            .map(|r| (r.run_s, r.passes))
     };
     let (mut found, mut added, mut dropped) = (Vec::new(), Vec::new(), Vec::new());
     for cell in &after.cells {
@@ -85,13 +91,15 @@ fn of_zone(before: &ZonePlan, after: &ZonePlan, today: Date, last: Date) -> Vec<
         }
         let (zone, date) = (after.zone.clone(), cell.date);
         match (runs(before, date), runs(after, date)) {
-            (None, Some(run_s)) => added.push(Change::Added { zone, date, run_s }),
-            (Some(run_s), None) => dropped.push(Change::Dropped { zone, date, run_s }),
-            (Some(from_s), Some(to_s)) if from_s != to_s => found.push(Change::Minutes {
+            (None, Some((run_s, _))) => added.push(Change::Added { zone, date, run_s }),
+            (Some((run_s, _)), None) => dropped.push(Change::Dropped { zone, date, run_s }),
+            (Some(from), Some(to)) if from != to => found.push(Change::Minutes {
                 zone,
                 date,
-                from_s,
-                to_s,
+                from_s: from.0,
+                to_s: to.0,
+                from_passes: Some(from.1),
+                to_passes: Some(to.1),
             }),
             _ => {}
         }

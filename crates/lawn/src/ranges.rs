@@ -103,6 +103,20 @@ pub const THROAT: Range = Range::new("throat_cm2", "cm²", 0.1, 100_000.0);
 pub const CAN_DEPTH: Range = Range::new("deep_mm", "mm", 5.0, 1000.0);
 /// What a can holds.
 pub const CAN_VOLUME: Range = Range::new("holds_ml", "mL", 5.0, 20_000.0);
+/// Diameter of a round can's mouth.
+pub const MOUTH: Range = Range::new("mouth_mm", "mm", 10.0, 1000.0);
+/// A side of a zone as a tape measures it.
+pub const SIDE: Range = Range::new("side_m", "m", 0.3, 1000.0);
+/// The mark on a can of a quick test.
+pub const MARK: Range = Range::new("mark_mm", "mm", 3.0, 100.0);
+/// A water meter's reading.
+pub const METER: Range = Range::new("meter_l", "L", 0.0, 1e12);
+/// Flow of one nozzle.
+pub const NOZZLE_FLOW: Range = Range::new("nozzle_flow_l_min", "L/min", 0.1, 500.0);
+/// Arc that a nozzle waters.
+pub const ARC: Range = Range::new("arc_degrees", "°", 10.0, 360.0);
+/// Between heads or rows of heads.
+pub const SPACING: Range = Range::new("spacing_m", "m", 0.5, 50.0);
 /// Pressure at the heads.
 pub const PRESSURE: Range = Range::new("pressure_kpa", "kPa", 20.0, 1500.0);
 /// A place on the plan of a zone.
@@ -163,6 +177,13 @@ pub const ALL: &[Range] = &[
     THROAT,
     CAN_DEPTH,
     CAN_VOLUME,
+    MOUTH,
+    SIDE,
+    MARK,
+    METER,
+    NOZZLE_FLOW,
+    ARC,
+    SPACING,
     PRESSURE,
     PLAN,
     FLOW,

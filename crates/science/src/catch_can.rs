@@ -87,11 +87,15 @@ pub fn christiansen_pct(depths_mm: &[f64]) -> Option<f64> {
     Some(100.0 * (1.0 - apart / sum))
 }
 
-/// Mean of all cans over the mean of the driest contiguous 5 % of the area, a square moved over the grid between the cans.
+/// Whether a place, m, belongs to the zone.
+pub type Inside<'a> = &'a dyn Fn(f64, f64) -> bool;
+
+/// Mean of all cans over the mean of the driest contiguous 5 % of the area, a square moved over the grid between the cans. Only places
+/// that `inside` holds for count; a square counts where at least half of it does.
 ///
 /// `None` unless at least three cans that span an area say where they stood, or with a mean of 0; infinite where the driest place is dry.
 #[must_use]
-pub fn scheduling_coefficient(cans: &[Can]) -> Option<f64> {
+pub fn scheduling_coefficient(cans: &[Can], inside: Inside) -> Option<f64> {
     let samples: Vec<Sample> = cans
         .iter()
         .filter_map(|can| {
@@ -121,45 +125,88 @@ pub fn scheduling_coefficient(cans: &[Can]) -> Option<f64> {
         return None;
     }
     let grid = Grid::over(left, bottom, width, height, CELLS).interpolate(&samples);
-    driest_mean(&grid).map(|driest| mean / driest)
+    driest_mean(&grid, inside).map(|driest| mean / driest)
 }
 
-/// Mean of the driest square of 5 % of a grid's area.
-fn driest_mean(grid: &Grid) -> Option<f64> {
+/// Sums of a grid over all cells below and left of a corner, so that any rectangle is told by its four corners.
+struct Sums {
+    columns: usize,
+    sums: Vec<f64>,
+}
+
+impl Sums {
+    fn of(columns: usize, rows: usize, value: impl Fn(usize, usize) -> f64) -> Self {
+        let mut all = Self {
+            columns,
+            sums: vec![0.0; (columns + 1) * (rows + 1)],
+        };
+        for row in 0..rows {
+            for column in 0..columns {
+                let sum = value(column, row) + all.at(column, row + 1) + all.at(column + 1, row)
+                    - all.at(column, row);
+                all.sums[(row + 1) * (columns + 1) + column + 1] = sum;
+            }
+        }
+        all
+    }
+
+    fn at(&self, column: usize, row: usize) -> f64 {
+        self.sums[row * (self.columns + 1) + column]
+    }
+
+    fn over(&self, column: usize, row: usize, across: usize, up: usize) -> f64 {
+        self.at(column + across, row + up)
+            - self.at(column, row + up)
+            - self.at(column + across, row)
+            + self.at(column, row)
+    }
+}
+
+/// Mean of the driest square of 5 % of the area that counts.
+fn driest_mean(grid: &Grid, inside: Inside) -> Option<f64> {
     let (columns, rows) = (grid.columns, grid.rows);
-    let wanted = float(columns * rows) * DRIEST_SHARE;
+    let counts: Vec<bool> = (0..rows * columns)
+        .map(|cell| {
+            let (x, y) = grid.middle(cell % columns, cell / columns);
+            inside(x, y)
+        })
+        .collect();
+    let count = |column: usize, row: usize| f64::from(u8::from(counts[row * columns + column]));
+    let cells = Sums::of(columns, rows, count);
+    let water = Sums::of(columns, rows, |column, row| {
+        grid.at(column, row) * count(column, row)
+    });
+    let wanted = cells.at(columns, rows) * DRIEST_SHARE;
     let side = (1..=columns.max(rows)).find(|s| float(s * s) >= wanted)?;
     let (across, up) = (side.min(columns), side.min(rows));
-    // Sums over all cells below and left of a corner.
-    let mut sums = vec![0.0; (columns + 1) * (rows + 1)];
-    let at = |column: usize, row: usize| row * (columns + 1) + column;
-    for row in 0..rows {
-        for column in 0..columns {
-            sums[at(column + 1, row + 1)] =
-                grid.at(column, row) + sums[at(column, row + 1)] + sums[at(column + 1, row)]
-                    - sums[at(column, row)];
-        }
-    }
     let mut driest = f64::INFINITY;
     for row in 0..=rows - up {
         for column in 0..=columns - across {
-            let sum = sums[at(column + across, row + up)]
-                - sums[at(column, row + up)]
-                - sums[at(column + across, row)]
-                + sums[at(column, row)];
-            driest = driest.min(sum / float(across * up));
+            let n = cells.over(column, row, across, up);
+            if 2.0 * n >= float(across * up) {
+                driest = driest.min(water.over(column, row, across, up) / n);
+            }
         }
     }
     // Differences of sums may miss 0 by a hair.
-    Some(if driest < 1e-9 { 0.0 } else { driest })
+    Some(if driest < 1e-9 { 0.0 } else { driest }).filter(|d| d.is_finite())
 }
 
-/// Audits cans read after some minutes.
+/// Audits cans read after some minutes, wherever they stood.
 ///
 /// # Errors
 /// `None` without cans.
 #[must_use]
 pub fn audit(cans: &[Can], minutes: f64) -> Option<Audit> {
+    audit_within(cans, minutes, &|_, _| true)
+}
+
+/// Audits cans of a zone whose outline is known.
+///
+/// # Errors
+/// `None` without cans.
+#[must_use]
+pub fn audit_within(cans: &[Can], minutes: f64, inside: Inside) -> Option<Audit> {
     if cans.is_empty() {
         return None;
     }
@@ -172,7 +219,7 @@ pub fn audit(cans: &[Can], minutes: f64) -> Option<Audit> {
         precipitation_rate_mm_h: mean_mm * 60.0 / minutes,
         du_lq,
         cu_pct: christiansen_pct(&depths),
-        scheduling_coefficient: scheduling_coefficient(cans),
+        scheduling_coefficient: scheduling_coefficient(cans, inside),
         run_time_multiplier: du_lq.map(|du| 1.0 / (0.4 + 0.6 * du)),
     })
 }

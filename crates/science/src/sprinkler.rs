@@ -144,3 +144,40 @@ pub fn rate_from_volume_mm_h(mean_ml: f64, throat_cm2: f64, minutes: f64) -> f64
 pub fn rate_from_flow_mm_h(flow_l_min: f64, area_m2: f64) -> f64 {
     flow_l_min / area_m2 * 60.0
 }
+
+/// Rows of heads set in triangles stand this share of the heads' spacing apart: √3 / 2.
+pub const TRIANGULAR_ROWS: f64 = 0.866_025_403_784_438_6;
+
+/// Flow, L/min, of a nozzle at another pressure than the one its flow is known for: flow goes with √pressure (Bernoulli).
+///
+/// # Example
+/// ```
+/// assert!((science::sprinkler::flow_at_pressure_l_min(10.0, 200.0, 300.0) - 10.0 * 1.5f64.sqrt()).abs() < 1e-12);
+/// ```
+#[must_use]
+pub fn flow_at_pressure_l_min(flow_l_min: f64, known_at_kpa: f64, at_kpa: f64) -> f64 {
+    flow_l_min * (at_kpa / known_at_kpa).sqrt()
+}
+
+/// Precipitation rate, mm/h, of overlapping heads from one nozzle's flow (L/min), the arc it waters (degrees) and the spacing of heads
+/// and rows (m): what a full circle of it would give, over the rectangle that each head has. In inches, gallons and feet the factor
+/// 60 is 96.25 (Irrigation Association, from memory).
+///
+/// # Example
+/// A quarter circle of 1 gpm on 15 ft by 15 ft: 96.25 · 4 / 225 = 1.711 in/h.
+/// ```
+/// use science::units::{L_PER_GALLON, MM_PER_INCH};
+/// let side_m = 15.0 * 0.3048;
+/// let rate = science::sprinkler::rate_from_nozzle_mm_h(L_PER_GALLON, 90.0, side_m, side_m);
+/// assert!((rate / MM_PER_INCH - 1.711).abs() < 0.001);
+/// ```
+#[must_use]
+pub fn rate_from_nozzle_mm_h(
+    flow_l_min: f64,
+    arc_degrees: f64,
+    head_spacing_m: f64,
+    row_spacing_m: f64,
+) -> f64 {
+    let full_circle = flow_l_min * 360.0 / arc_degrees;
+    rate_from_flow_mm_h(full_circle, head_spacing_m * row_spacing_m)
+}

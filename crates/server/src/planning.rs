@@ -13,9 +13,9 @@ use lawn::week_plan::WeekPlan;
 use sqlx::PgConnection;
 use thiserror::Error as ThisError;
 
-use crate::db::can_tests::{self, TestRow};
 use crate::db::runs::{NewHold, NewRun};
 use crate::db::sites::SiteRow;
+use crate::db::sprinkler_tests::{self, TestRow};
 use crate::db::zones::ZoneRow;
 use crate::db::{self, SiteId, ZoneId};
 use crate::{clock, rounds};
@@ -51,19 +51,22 @@ pub fn document(site: &SiteRow, zones: &[ZoneRow]) -> SiteDocument {
 
 /// Puts what tests measured in the place of handbook figures, and of figures typed before the test.
 pub fn apply_tests(document: &mut SiteDocument, tests: &[TestRow]) {
-    for test in can_tests::counting(tests) {
-        let id = test.zone.0.to_string();
+    for counting in sprinkler_tests::counting(tests) {
+        let id = counting.zone.0.to_string();
         let Some(zone) = document.zones.iter_mut().find(|z| z.id == id) else {
             continue;
         };
-        let Some((rate, evenness)) = test.result.figures() else {
-            continue;
-        };
-        if !is_newer(zone.rate_mm_h.as_ref(), test.date) {
-            zone.rate_mm_h = Some(rate);
+        let (rate, evenness) = (counting.rate, counting.evenness);
+        if !is_newer(zone.rate_mm_h.as_ref(), rate.date)
+            && let Some(measured) = rate.result.rate()
+        {
+            zone.rate_mm_h = Some(measured);
         }
-        if !is_newer(zone.evenness_du_lq.as_ref(), test.date) {
-            zone.evenness_du_lq = Some(evenness);
+        if let Some(test) = evenness
+            && !is_newer(zone.evenness_du_lq.as_ref(), test.date)
+            && let Some(measured) = test.result.evenness()
+        {
+            zone.evenness_du_lq = Some(measured);
         }
     }
 }
@@ -93,7 +96,10 @@ pub async fn replan(db: &mut PgConnection, id: SiteId) -> Result<Option<i64>, Fa
     }
     let zones = db::zones::of_site(&mut *db, id).await?;
     let mut document = document(&site, &zones);
-    apply_tests(&mut document, &db::can_tests::of_site(&mut *db, id).await?);
+    apply_tests(
+        &mut document,
+        &db::sprinkler_tests::of_site(&mut *db, id).await?,
+    );
     let yesterday = today
         .yesterday()
         .map_err(|e| Failure::Stored(e.to_string()))?;

@@ -2,8 +2,17 @@
 
 use jiff::civil::date;
 use lawn::can_pattern::{Pattern, Side};
-use lawn::can_test::{CanTest, Container, Doubt, Fate, Point, TestCan, TestRating, TestResult};
+use lawn::can_test::{CanTest, Container, Fate, TestCan};
+use lawn::test_result::{Doubt, TestRating, TestResult, Tested, of_cans};
+use lawn::unevenness::WeekNeed;
+use lawn::zone_outline::Point;
 use science::sprinkler::Kind;
+
+const TESTED: Tested = Tested {
+    kind: Kind::FixedSpray,
+    date: date(2026, 6, 18),
+    week: None,
+};
 
 /// 8 m by 6 m, heads in the corners, cans 2 m apart in rows of four; the catch by place.
 fn test(catch: impl Fn(f64, f64) -> f64) -> CanTest {
@@ -33,6 +42,7 @@ fn test(catch: impl Fn(f64, f64) -> f64) -> CanTest {
             point(8.0, 6.0),
             point(0.0, 6.0),
         ],
+        idle_heads: Vec::new(),
         container: Container::Volume {
             throat_cm2: 100.0,
             holds_ml: 250.0,
@@ -46,7 +56,7 @@ fn test(catch: impl Fn(f64, f64) -> f64) -> CanTest {
 
 fn result(test: &CanTest) -> TestResult {
     test.validate().unwrap();
-    test.result(Kind::FixedSpray, date(2026, 6, 18)).unwrap()
+    of_cans(test, &TESTED).unwrap()
 }
 
 #[test]
@@ -65,9 +75,11 @@ fn an_even_catch_is_excellent_and_has_no_pattern() {
             wanted: 24
         }]
     );
-    let grid = found.grid.unwrap();
-    assert_eq!((grid.columns, grid.shares.len()), (40, 40 * 30));
-    assert!(grid.shares.iter().all(|s| (s - 1.0).abs() < 1e-9));
+    for contour in &found.contours {
+        // The whole plan gets at least 0.9 of the mean, no place gets 1.1 of it.
+        assert_eq!(contour.rings.is_empty(), contour.share > 1.0, "{contour:?}");
+        assert_eq!(contour.label, None, "no line crosses the zone");
+    }
 }
 
 #[test]
@@ -138,6 +150,28 @@ fn impossible_readings_are_refused_at_their_field() {
             "can 3 stands twice",
         ),
         (|t| t.corners.truncate(2), "corners", "three corners"),
+        (|t| t.corners.swap(1, 2), "corners", "cross"),
+        (
+            |t| t.cans[4].place.x_m = 8.6,
+            "cans[4].place",
+            "can 5 stands outside of the zone",
+        ),
+        (|t| t.idle_heads = vec![5], "idle_heads", "no head 5"),
+        (
+            |t| t.idle_heads = vec![1, 2, 3, 4],
+            "idle_heads",
+            "no head ran",
+        ),
+        (
+            |t| {
+                t.container = Container::Round {
+                    mouth_mm: 2.0,
+                    holds_ml: 250.0,
+                }
+            },
+            "container.mouth_mm",
+            "below the lowest",
+        ),
         (
             |t| t.container = Container::Straight { deep_mm: 30.0 },
             "cans[0].reading",
@@ -161,7 +195,7 @@ fn a_can_unread_or_skipped_does_not_count() {
         can.fate = Fate::Unread;
         can.reading = None;
     }
-    assert_eq!(t.result(Kind::Rotor, date(2026, 6, 18)), None);
+    assert_eq!(of_cans(&t, &TESTED), None);
 }
 
 #[test]
@@ -212,4 +246,45 @@ fn a_test_reads_back_as_it_was_written() {
     let t = test(|x, y| x + y);
     let json = serde_json::to_string(&t).unwrap();
     assert_eq!(serde_json::from_str::<CanTest>(&json).unwrap(), t);
+}
+
+#[test]
+fn a_round_mouth_is_measured_across() {
+    // 112.8379 mm across is 100 cm².
+    let mut round = test(|x, _| 30.0 + x);
+    round.container = Container::Round {
+        mouth_mm: 112.837_916_7,
+        holds_ml: 250.0,
+    };
+    let (a, b) = (result(&round), result(&test(|x, _| 30.0 + x)));
+    let rate = |r: &TestResult| r.rate_mm_h.value.mm_h();
+    assert!((rate(&a) / rate(&b) - 1.0).abs() < 1e-9);
+}
+
+#[test]
+fn heads_that_stood_still_are_said_and_widen_the_range() {
+    let mut idle = test(|x, _| 40.0 + x);
+    idle.idle_heads = vec![2];
+    let (with, without) = (result(&idle), result(&test(|x, _| 40.0 + x)));
+    assert!(with.doubts.contains(&Doubt::Idle { heads: vec![2] }));
+    assert!(with.rate_mm_h.high.mm_h() > without.rate_mm_h.high.mm_h());
+}
+
+/// By hand: 28 mm a week, 8 % lost, 600 m², 2.10 per m³; low quarter 0.5, M = 1 / 0.7; rate 16 mm/h. Even: 28 / 0.92 = 30.435 mm.
+/// The excess is 3/7 of it: 13.043 mm, 48.91 min, 7826 L, 16.43.
+#[test]
+fn what_unevenness_costs_a_week_is_told_in_minutes_water_and_money() {
+    let week = WeekNeed {
+        need_mm: 28.0,
+        area_m2: 600.0,
+        spray_loss: 0.08,
+        price_per_m3: Some(2.10),
+    };
+    let cost = week.cost(16.0, 0.5).unwrap();
+    assert!((cost.minutes - 48.91).abs() < 0.01, "{cost:?}");
+    assert!((cost.volume_l - 7826.1).abs() < 0.1, "{cost:?}");
+    assert!((cost.money.unwrap() - 16.43).abs() < 0.01, "{cost:?}");
+    let even = week.cost(16.0, 1.0).unwrap();
+    assert!(even.minutes.abs() < 1e-9 && even.volume_l.abs() < 1e-9);
+    assert_eq!(week.cost(0.0, 0.5), None);
 }

@@ -24,7 +24,9 @@ fn science_and_lawn_depend_on_nothing_above_and_on_no_io() {
     // What the two lower floors may use; a new line here wants a reason in docs/DEPENDENCIES.md.
     let science = ["serde", "thiserror", "utoipa"];
     let lawn = [
+        "contour",
         "csv",
+        "geo",
         "jiff",
         "science",
         "serde",

@@ -11,5 +11,7 @@ mod floors;
 mod foreign_csv;
 mod plan;
 mod properties;
+mod quick_test;
 mod rain;
 mod six_zones;
+mod zone_plan;

@@ -4,12 +4,12 @@
 
 pub mod access;
 mod body;
-mod can_tests;
 mod catalogue;
 mod clock;
 pub mod error;
 mod etag;
 mod feed;
+mod head_faults;
 mod history;
 mod people;
 mod plans;
@@ -17,6 +17,7 @@ pub mod request_id;
 mod runs;
 pub mod session;
 mod sites;
+mod sprinkler_tests;
 mod weather;
 mod zones;
 
@@ -71,10 +72,14 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(feed::disconnect)
             .service(feed::fetch)
             .service(clock::step)
-            .service(can_tests::list)
-            .service(can_tests::reckon)
-            .service(can_tests::add)
-            .service(can_tests::set_standing)
+            .service(sprinkler_tests::list)
+            .service(sprinkler_tests::lay_out)
+            .service(sprinkler_tests::reckon)
+            .service(sprinkler_tests::add)
+            .service(sprinkler_tests::set_standing)
+            .service(head_faults::list_faults)
+            .service(head_faults::note_fault)
+            .service(head_faults::mend)
             .service(people::list)
             .service(people::set_role)
             .service(people::remove)

@@ -2,6 +2,7 @@
 
 use jiff::Timestamp;
 use jiff::civil::Date;
+use lawn::head_fault::Fault;
 use serde::{Deserialize, Serialize};
 use sqlx::PgExecutor;
 use utoipa::ToSchema;
@@ -57,6 +58,19 @@ pub enum Event {
     CansTested {
         zone: String,
         cans: u32,
+    },
+    QuicklyTested {
+        zone: String,
+    },
+    HeadFaultNoted {
+        zone: String,
+        head: u16,
+        fault: Fault,
+    },
+    HeadMended {
+        zone: String,
+        head: u16,
+        fault: Fault,
     },
     CanTestStanding {
         test: i64,

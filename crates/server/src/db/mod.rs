@@ -1,13 +1,14 @@
 //! PostgreSQL: one module a resource; rows become the core's types here and nowhere else.
 
 pub mod accounts;
-pub mod can_tests;
 pub mod feeds;
+pub mod head_faults;
 pub mod history;
 pub mod people;
 pub mod plans;
 pub mod runs;
 pub mod sites;
+pub mod sprinkler_tests;
 pub mod weather;
 pub mod zones;
 

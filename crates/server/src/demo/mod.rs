@@ -1,7 +1,7 @@
 //! The demo: an invented small-town commons, two seasons of made-up weather from the simulated service, and the runs that its plans
 //! asked for. The last days are lived through round by round, so that changes, holds and forecasts are there to be looked at.
 
-mod can_tests;
+mod sprinkler_tests;
 
 use jiff::civil::Date;
 use jiff::tz::TimeZone;
@@ -97,7 +97,9 @@ pub async fn load(pool: &PgPool, service: &WeatherService) -> Result<bool, Error
         zone.id = db::zones::insert(&mut *tx, site, zone).await?.0.to_string();
     }
 
-    can_tests::add(&mut tx, &document.zones, crew).await?;
+    sprinkler_tests::add(&mut tx, &document.zones, crew, document.site.price_per_m3).await?;
+
+    sprinkler_tests::add_faults(&mut tx, &document.zones, crew).await?;
 
     let (climate, seed) = WEATHER;
     db::feeds::connect(&mut *tx, site, climate, seed).await?;

@@ -3,7 +3,6 @@
 
 mod api;
 mod browser;
-mod can_tests;
 mod cli;
 mod documents;
 mod errors;
@@ -14,3 +13,4 @@ mod people;
 mod rights;
 mod rounds;
 mod screenshots;
+mod sprinkler_tests;

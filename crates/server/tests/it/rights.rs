@@ -5,8 +5,8 @@ use std::collections::BTreeMap;
 use reqwest::{Method, StatusCode};
 use serde_json::{Value, json};
 
-use crate::can_tests::can_test;
 use crate::harness::{App, EMAIL, NIGHT, small_site, weather, zone};
+use crate::sprinkler_tests::can_test;
 
 /// Least role that an operation of a site asks for.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
@@ -60,16 +60,31 @@ fn table() -> BTreeMap<&'static str, (Asks, Value)> {
             ),
         ),
         ("answer_run", (Of(Crew), json!({ "answer": "did_not_run" }))),
-        ("reckon_can_test", (Of(Crew), can_test())),
         (
-            "add_can_test",
+            "lay_out_cans",
+            (
+                Of(Crew),
+                json!({ "shape": { "shape": "circle", "diameter_m": 9 }, "heads": "middle", "columns": 4, "rows": 4 }),
+            ),
+        ),
+        (
+            "note_head_fault",
+            (
+                Of(Crew),
+                json!({ "head": 2, "fault": "clogged", "idempotency_key": "rights-3" }),
+            ),
+        ),
+        ("mend_head", (Of(Crew), Value::Null)),
+        ("reckon_sprinkler_test", (Of(Crew), can_test())),
+        (
+            "add_sprinkler_test",
             (
                 Of(Crew),
                 json!({ "test": can_test(), "idempotency_key": "rights-2" }),
             ),
         ),
         (
-            "set_can_test_standing",
+            "set_sprinkler_test_standing",
             (Of(Manager), json!({ "standing": "void" })),
         ),
         (
@@ -166,6 +181,7 @@ async fn every_mutating_operation_is_kept_to_its_role() {
             .replace("{account}", "1")
             .replace("{invitation}", "1")
             .replace("{test}", "1")
+            .replace("{fault}", "1")
             .replace("{date}", "2026-06-10");
         let ask = async |api: &crate::harness::Api| {
             let request = api

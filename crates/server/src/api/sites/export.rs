@@ -7,7 +7,7 @@ use sqlx::PgPool;
 
 use crate::api::access::{Access, Read};
 use crate::api::error::{ApiError, Problem};
-use crate::db::{can_tests, sites, zones};
+use crate::db::{sites, sprinkler_tests, zones};
 use crate::planning;
 
 /// The site document: everything that plans read of the site but the weather and the runs; what tests measured stands in its zones.
@@ -22,7 +22,7 @@ pub(in crate::api) async fn export(
     let site = sites::get(pool.as_ref(), access.site).await?;
     let zones = zones::of_site(pool.as_ref(), access.site).await?;
     let mut whole = planning::document(&site, &zones);
-    let tests = can_tests::of_site(pool.as_ref(), access.site).await?;
+    let tests = sprinkler_tests::of_site(pool.as_ref(), access.site).await?;
     planning::apply_tests(&mut whole, &tests);
     let text = document::write(&whole);
     Ok(HttpResponse::Ok()

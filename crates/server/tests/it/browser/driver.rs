@@ -70,3 +70,17 @@ pub async fn session(screen: Screen) -> (Client, SemaphorePermit<'static>) {
         .unwrap();
     (client, permit)
 }
+
+/// Slows the page's own work down, as an old phone would: 4 is a quarter of the speed.
+pub async fn slow_down(client: &Client, times: u32) {
+    let url = tokio::task::spawn_blocking(driver).await.unwrap();
+    let session = client.session_id().await.unwrap().unwrap();
+    let command = json!({ "cmd": "Emulation.setCPUThrottlingRate", "params": { "rate": times } });
+    let answer = reqwest::Client::new()
+        .post(format!("{url}/session/{session}/goog/cdp/execute"))
+        .json(&command)
+        .send()
+        .await
+        .unwrap();
+    assert!(answer.status().is_success(), "{}", answer.status());
+}

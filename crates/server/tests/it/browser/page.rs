@@ -149,8 +149,12 @@ impl Page {
 
     pub async fn fill(&self, label: &str, text: &str) {
         let field = self.field(label).await;
-        field.clear().await.unwrap();
-        field.send_keys(text).await.unwrap();
+        // As a person does: what is there is marked, and typed over. A number field keeps its text when it is cleared by script.
+        let mark = "arguments[0].focus(); arguments[0].select();";
+        let this = vec![serde_json::to_value(&field).unwrap()];
+        self.client.execute(mark, this).await.unwrap();
+        let keys = if text.is_empty() { "\u{e017}" } else { text };
+        field.send_keys(keys).await.unwrap();
     }
 
     /// Sets a field whose typed form depends on the browser's language, such as a date.
@@ -172,6 +176,20 @@ impl Page {
     /// Ticks a box or picks a radio button by its label.
     pub async fn press_label(&self, label: &str) {
         self.field(label).await.click().await.unwrap();
+    }
+
+    /// Opens or closes what a summary hides.
+    pub async fn unfold(&self, summary: &str) {
+        let text = literal(summary);
+        let xpath = format!("//summary[starts-with(normalize-space(.), {text})]");
+        self.find(&xpath).await.click().await.unwrap();
+    }
+
+    /// Picks one of several by the words on it.
+    pub async fn pick(&self, words: &str) {
+        let text = literal(words);
+        let xpath = format!("//label[normalize-space(.)={text}]");
+        self.find(&xpath).await.click().await.unwrap();
     }
 
     pub async fn choose(&self, label: &str, option: &str) {

@@ -1,27 +1,27 @@
 use actix_web::web::{Data, Path};
 use actix_web::{HttpResponse, post};
-use lawn::can_test::{CanTest, TestResult};
 use lawn::changes::{Change, changes};
 use lawn::site::Invalid;
-use lawn::week_plan::WeekPlan;
+use lawn::sprinkler_test::SprinklerTest;
+use lawn::test_result::TestResult;
 use serde::{Deserialize, Serialize};
-use sqlx::{PgConnection, PgPool};
+use sqlx::PgPool;
 use utoipa::ToSchema;
 
+use super::{newest_plan, tested};
 use crate::api::access::{Access, Record};
 use crate::api::body::Body;
 use crate::api::error::{ApiError, Problem};
-use crate::clock;
-use crate::db::can_tests::{self, NewTest};
 use crate::db::history::{self, Event};
-use crate::db::{SiteId, ZoneId, plans, sites, zones};
+use crate::db::sprinkler_tests::{self, NewTest};
+use crate::db::{ZoneId, sites, zones};
 use crate::planning;
 
 /// A test that is done.
 #[derive(Debug, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]
 pub(in crate::api) struct DoneTest {
-    test: CanTest,
+    test: SprinklerTest,
     /// Made up by the sender, 8 to 80 characters: the same test sent twice is written once.
     idempotency_key: String,
 }
@@ -33,19 +33,12 @@ pub(in crate::api) struct Added {
     changes: Vec<Change>,
 }
 
-async fn newest(db: &mut PgConnection, site: SiteId) -> Result<Option<WeekPlan>, ApiError> {
-    let plan = plans::newest(&mut *db, site).await?;
-    plan.map(|p| serde_json::from_value(p.result))
-        .transpose()
-        .map_err(|e| ApiError::Internal(e.to_string()))
-}
-
 /// Keeps a test and replans with what it says. Sent again with the same key it changes nothing.
-#[utoipa::path(tag = "sprinklers", operation_id = "add_can_test", params(("site" = i64, Path), ("zone" = i64, Path)), request_body = DoneTest, responses(
+#[utoipa::path(tag = "sprinklers", operation_id = "add_sprinkler_test", params(("site" = i64, Path), ("zone" = i64, Path)), request_body = DoneTest, responses(
     (status = 201, description = "Kept", body = Added),
     (status = 200, description = "Kept before", body = Added),
     (status = 422, description = "A figure does not hold, or no can was read", body = Problem)))]
-#[post("/sites/{site}/zones/{zone}/can-tests")]
+#[post("/sites/{site}/zones/{zone}/sprinkler-tests")]
 pub(in crate::api) async fn add(
     access: Access<Record>,
     path: Path<(String, i64)>,
@@ -70,33 +63,37 @@ pub(in crate::api) async fn add(
     let zone = zones::get(&mut *tx, access.site, zone_id)
         .await?
         .ok_or(ApiError::NotFound("zone"))?;
-    let date = clock::local_date(clock::now(site.simulated_now), &site.site.time_zone);
+    let before = newest_plan(&mut tx, access.site).await?;
+    let tested = tested(&site, &zone, before.as_ref());
     let result = done
         .test
-        .result(zone.zone.sprinkler, date)
+        .result(&tested)
         .ok_or_else(|| invalid("test.cans", "no can was read"))?;
     let new = NewTest {
         zone: zone_id,
         account: access.account,
-        date,
+        date: tested.date,
         test: &done.test,
         result: &result,
         idempotency_key: &done.idempotency_key,
     };
-    if can_tests::add(&mut *tx, &new).await?.is_none() {
+    if sprinkler_tests::add(&mut *tx, &new).await?.is_none() {
         return Ok(HttpResponse::Ok().json(Added {
             result,
             changes: Vec::new(),
         }));
     }
-    let event = Event::CansTested {
-        zone: zone.zone.name,
-        cans: result.read,
+    let zone = zone.zone.name;
+    let event = match &done.test {
+        SprinklerTest::Cans(_) => Event::CansTested {
+            zone,
+            cans: result.read,
+        },
+        SprinklerTest::Quick(_) => Event::QuicklyTested { zone },
     };
     history::note(&mut *tx, access.site, access.account, &event).await?;
-    let before = newest(&mut tx, access.site).await?;
     planning::replan(&mut tx, access.site).await?;
-    let after = newest(&mut tx, access.site).await?;
+    let after = newest_plan(&mut tx, access.site).await?;
     tx.commit().await?;
     let changes = match (&before, &after) {
         (Some(before), Some(after)) => changes(before, after),

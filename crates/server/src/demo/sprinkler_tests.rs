@@ -1,18 +1,27 @@
-//! The demo's can tests: one zone before and after a repair, an old one, one whose readings show a broken head. Made up, with scatter.
+//! The demo's tests of sprinklers and walks along the heads: one zone before and after a repair, an old one, one whose readings show a broken head. Made up, with scatter.
 
 use jiff::civil::Date;
-use lawn::can_test::{CanTest, Container, Fate, Point, TestCan};
+use lawn::can_test::{CanTest, Container, Fate, TestCan};
+use lawn::head_fault::Fault;
 use lawn::site::Zone;
+use lawn::sprinkler_test::SprinklerTest;
+use lawn::test_result::{Tested, of_cans};
+use lawn::unevenness::WeekNeed;
+use lawn::zone_outline::Point;
 use sqlx::PgConnection;
 
 use super::{Error, defect};
-use crate::db::can_tests::{self, NewTest};
+use crate::db::head_faults::{self, NewFault};
+use crate::db::sprinkler_tests::{self, NewTest};
 use crate::db::{AccountId, ZoneId};
 
 /// How readings differ from one another in the same conditions, share; by number of the can.
 const SCATTER: [f64; 9] = [1.04, 0.95, 1.01, 0.93, 1.08, 0.98, 1.03, 0.9, 1.06];
 /// Cans in a row, and rows.
 const CANS: (u16, u16) = (6, 4);
+
+/// What the turf uses in a dry week of May, mm.
+const MAY_WEEK_MM: f64 = 28.0;
 
 /// A made-up test.
 struct Made {
@@ -115,6 +124,7 @@ impl Made {
         CanTest {
             corners,
             heads,
+            idle_heads: Vec::new(),
             container: Container::Volume {
                 throat_cm2: 95.0,
                 holds_ml: 300.0,
@@ -134,11 +144,91 @@ impl Made {
     }
 }
 
+/// What the walks found: zone, head, fault, note, noted, due, mended.
+type MadeFault = (
+    &'static str,
+    u16,
+    Fault,
+    Option<&'static str>,
+    Date,
+    Option<Date>,
+    Option<Date>,
+);
+
+const FAULTS: [MadeFault; 4] = [
+    (
+        "Pavilion front",
+        2,
+        Fault::Clogged,
+        Some("grit in the filter"),
+        Date::constant(2026, 5, 2),
+        Some(Date::constant(2026, 5, 10)),
+        Some(Date::constant(2026, 5, 8)),
+    ),
+    (
+        "West bank",
+        3,
+        Fault::Broken,
+        Some("does not rise; part ordered"),
+        Date::constant(2026, 5, 23),
+        Some(Date::constant(2026, 6, 18)),
+        None,
+    ),
+    (
+        "Schoolhouse strip",
+        4,
+        Fault::AtPaving,
+        None,
+        Date::constant(2026, 6, 11),
+        Some(Date::constant(2026, 6, 25)),
+        None,
+    ),
+    (
+        "Playing field",
+        7,
+        Fault::Tilted,
+        Some("after the match"),
+        Date::constant(2026, 6, 14),
+        None,
+        None,
+    ),
+];
+
+/// Adds what was wrong with heads to the demo's zones.
+pub(super) async fn add_faults(
+    db: &mut PgConnection,
+    zones: &[Zone],
+    account: AccountId,
+) -> Result<(), Error> {
+    for (number, (name, head, fault, note, noted_on, due_on, mended_on)) in (1..).zip(FAULTS) {
+        let zone = zones
+            .iter()
+            .find(|z| z.name == name)
+            .ok_or_else(|| defect(format!("no zone {name}")))?;
+        let new = NewFault {
+            zone: ZoneId(zone.id.parse().map_err(defect)?),
+            head,
+            fault,
+            note,
+            noted_on,
+            due_on,
+            account,
+            idempotency_key: &format!("demo-fault-{number}"),
+        };
+        let id = head_faults::add(&mut *db, &new).await?;
+        if let (Some(id), Some(on)) = (id, mended_on) {
+            head_faults::mend(&mut *db, id, on, account).await?;
+        }
+    }
+    Ok(())
+}
+
 /// Adds the tests to the demo's zones.
 pub(super) async fn add(
     db: &mut PgConnection,
     zones: &[Zone],
     account: AccountId,
+    price_per_m3: Option<f64>,
 ) -> Result<(), Error> {
     for (number, made) in (1..).zip(&MADE) {
         let zone = zones
@@ -147,18 +237,26 @@ pub(super) async fn add(
             .ok_or_else(|| defect(format!("no zone {}", made.zone)))?;
         let test = made.test();
         test.validate().map_err(defect)?;
-        let result = test
-            .result(zone.sprinkler, made.date)
-            .ok_or_else(|| defect("no can was read"))?;
+        let tested = Tested {
+            kind: zone.sprinkler,
+            date: made.date,
+            week: Some(WeekNeed {
+                need_mm: MAY_WEEK_MM,
+                area_m2: zone.area_m2.m2(),
+                spray_loss: zone.sprinkler.defaults().spray_loss[1],
+                price_per_m3,
+            }),
+        };
+        let result = of_cans(&test, &tested).ok_or_else(|| defect("no can was read"))?;
         let new = NewTest {
             zone: ZoneId(zone.id.parse().map_err(defect)?),
             account,
             date: made.date,
-            test: &test,
+            test: &SprinklerTest::Cans(test),
             result: &result,
             idempotency_key: &format!("demo-test-{number}"),
         };
-        can_tests::add(&mut *db, &new).await?;
+        sprinkler_tests::add(&mut *db, &new).await?;
     }
     Ok(())
 }
@@ -174,9 +272,14 @@ mod tests {
         let [before, after, _, broken] = MADE.map(|m| {
             let test = m.test();
             test.validate().unwrap();
-            test.result(Kind::FixedSpray, m.date).unwrap()
+            let tested = Tested {
+                kind: Kind::FixedSpray,
+                date: m.date,
+                week: None,
+            };
+            of_cans(&test, &tested).unwrap()
         });
-        let weak = |r: &lawn::can_test::TestResult, wanted: u16| {
+        let weak = |r: &lawn::test_result::TestResult, wanted: u16| {
             r.patterns
                 .iter()
                 .any(|p| matches!(p, Pattern::WeakHead { head, .. } if *head == wanted))
@@ -184,7 +287,7 @@ mod tests {
         assert!(weak(&before, 2), "{:?}", before.patterns);
         assert!(weak(&broken, 3), "{:?}", broken.patterns);
         assert_eq!(after.patterns, []);
-        let du = |r: &lawn::can_test::TestResult| r.evenness_du_lq.as_ref().unwrap().value;
+        let du = |r: &lawn::test_result::TestResult| r.evenness_du_lq.as_ref().unwrap().value;
         assert!(
             du(&after) > du(&before) + 0.15,
             "{} {}",

@@ -7,9 +7,8 @@ use utoipa::ToSchema;
 use crate::api::access::{Access, Manage};
 use crate::api::body::Body;
 use crate::api::error::{ApiError, Problem};
-use crate::db::can_tests;
 use crate::db::history::{self, Event};
-use crate::db::sites;
+use crate::db::{sites, sprinkler_tests};
 use crate::planning;
 
 /// Whether a test counts.
@@ -32,10 +31,10 @@ pub(in crate::api) struct NewStanding {
 }
 
 /// Says whether a test counts, and replans. The test itself stays.
-#[utoipa::path(tag = "sprinklers", operation_id = "set_can_test_standing", params(("site" = i64, Path), ("test" = i64, Path)), request_body = NewStanding, responses(
+#[utoipa::path(tag = "sprinklers", operation_id = "set_sprinkler_test_standing", params(("site" = i64, Path), ("test" = i64, Path)), request_body = NewStanding, responses(
     (status = 204, description = "Set"),
     (status = 404, description = "No such test", body = Problem)))]
-#[put("/sites/{site}/can-tests/{test}/standing")]
+#[put("/sites/{site}/sprinkler-tests/{test}/standing")]
 pub(in crate::api) async fn set_standing(
     access: Access<Manage>,
     path: Path<(String, i64)>,
@@ -48,7 +47,7 @@ pub(in crate::api) async fn set_standing(
         new.standing == Standing::Pinned,
         new.standing == Standing::Void,
     );
-    if !can_tests::set_standing(&mut tx, access.site, path.1, pinned, voided).await? {
+    if !sprinkler_tests::set_standing(&mut tx, access.site, path.1, pinned, voided).await? {
         return Err(ApiError::NotFound("test"));
     }
     let event = Event::CanTestStanding {

@@ -1,14 +1,15 @@
 use actix_web::post;
 use actix_web::web::{Data, Json, Path};
-use lawn::can_test::{CanTest, TestResult};
+use lawn::sprinkler_test::SprinklerTest;
+use lawn::test_result::TestResult;
 use serde::Serialize;
 use sqlx::PgPool;
 use utoipa::ToSchema;
 
+use super::{newest_plan, tested};
 use crate::api::access::{Access, Record};
 use crate::api::body::Body;
 use crate::api::error::{ApiError, Problem};
-use crate::clock;
 use crate::db::{ZoneId, sites, zones};
 
 /// What a test says so far.
@@ -19,23 +20,24 @@ pub(in crate::api) struct SoFar {
 }
 
 /// What a test says so far; nothing is written.
-#[utoipa::path(tag = "sprinklers", operation_id = "reckon_can_test", params(("site" = i64, Path), ("zone" = i64, Path)), request_body = CanTest, responses(
+#[utoipa::path(tag = "sprinklers", operation_id = "reckon_sprinkler_test", params(("site" = i64, Path), ("zone" = i64, Path)), request_body = SprinklerTest, responses(
     (status = 200, description = "The result so far", body = SoFar),
     (status = 422, description = "A figure does not hold", body = Problem)))]
-#[post("/sites/{site}/zones/{zone}/can-test-results")]
+#[post("/sites/{site}/zones/{zone}/sprinkler-test-results")]
 pub(in crate::api) async fn reckon(
     access: Access<Record>,
     path: Path<(String, i64)>,
     pool: Data<PgPool>,
-    Body(test): Body<CanTest>,
+    Body(test): Body<SprinklerTest>,
 ) -> Result<Json<SoFar>, ApiError> {
-    let zone = zones::get(pool.as_ref(), access.site, ZoneId(path.1))
+    let mut db = pool.acquire().await?;
+    let zone = zones::get(&mut *db, access.site, ZoneId(path.1))
         .await?
         .ok_or(ApiError::NotFound("zone"))?;
     test.validate()?;
-    let site = sites::get(pool.as_ref(), access.site).await?;
-    let today = clock::local_date(clock::now(site.simulated_now), &site.site.time_zone);
+    let site = sites::get(&mut *db, access.site).await?;
+    let plan = newest_plan(&mut db, access.site).await?;
     Ok(Json(SoFar {
-        result: test.result(zone.zone.sprinkler, today),
+        result: test.result(&tested(&site, &zone, plan.as_ref())),
     }))
 }

@@ -1,8 +1,9 @@
-//! Catch-can tests.
+//! Tests of what the sprinklers put down.
 
 use jiff::civil::Date;
 use jiff_sqlx::ToSqlx;
-use lawn::can_test::{CanTest, TestResult};
+use lawn::sprinkler_test::SprinklerTest;
+use lawn::test_result::TestResult;
 use serde_json::Value;
 use sqlx::{PgConnection, PgExecutor};
 
@@ -18,7 +19,7 @@ pub struct TestRow {
     /// The site's day on which it was done.
     pub date: Date,
     /// As it was done.
-    pub test: CanTest,
+    pub test: SprinklerTest,
     /// What it says.
     pub result: TestResult,
     /// Whether the manager pinned it.
@@ -38,7 +39,7 @@ pub struct NewTest<'a> {
     /// The site's day.
     pub date: Date,
     /// As it was done.
-    pub test: &'a CanTest,
+    pub test: &'a SprinklerTest,
     /// What it says.
     pub result: &'a TestResult,
     /// Sent twice, written once.
@@ -52,7 +53,7 @@ fn decode<T: serde::de::DeserializeOwned>(value: Value) -> sqlx::Result<T> {
 /// Adds a test; `None` where that key was written before.
 pub async fn add(db: impl PgExecutor<'_>, new: &NewTest<'_>) -> sqlx::Result<Option<i64>> {
     sqlx::query_scalar!(
-        "INSERT INTO can_test (zone_id, account_id, date, test, result, idempotency_key) VALUES ($1, $2, $3, $4, $5, $6)
+        "INSERT INTO sprinkler_test (zone_id, account_id, date, test, result, idempotency_key) VALUES ($1, $2, $3, $4, $5, $6)
          ON CONFLICT (zone_id, idempotency_key) DO NOTHING RETURNING id",
         new.zone.0,
         new.account.0,
@@ -69,7 +70,7 @@ pub async fn add(db: impl PgExecutor<'_>, new: &NewTest<'_>) -> sqlx::Result<Opt
 pub async fn of_site(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<Vec<TestRow>> {
     let rows = sqlx::query!(
         r#"SELECT t.id, t.zone_id, t.date, t.test, t.result, t.pinned, t.voided_at IS NOT NULL AS "voided!", a.name AS "who?"
-           FROM can_test t JOIN zone z ON z.id = t.zone_id LEFT JOIN account a ON a.id = t.account_id
+           FROM sprinkler_test t JOIN zone z ON z.id = t.zone_id LEFT JOIN account a ON a.id = t.account_id
            WHERE z.site_id = $1 ORDER BY t.date DESC, t.id DESC"#,
         site.0
     )
@@ -91,19 +92,44 @@ pub async fn of_site(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<Vec<
         .collect()
 }
 
-/// The test that counts for each zone: the pinned one, else the newest that is not voided and tells evenness.
+/// The tests of a zone that plans use.
+#[derive(Debug, Clone, Copy)]
+pub struct Counting<'a> {
+    /// The zone.
+    pub zone: ZoneId,
+    /// Tells the rate.
+    pub rate: &'a TestRow,
+    /// Tells the evenness.
+    pub evenness: Option<&'a TestRow>,
+}
+
+/// For each zone with a test the one that counts: the pinned one, else the newest that is not voided. A quick test tells no evenness;
+/// then the same is asked of those that do.
 #[must_use]
-pub fn counting(tests: &[TestRow]) -> Vec<&TestRow> {
-    let mut counting: Vec<&TestRow> = Vec::new();
-    let usable = |t: &&TestRow| !t.voided && t.result.figures().is_some();
-    for test in tests.iter().filter(usable) {
-        match counting.iter_mut().find(|c| c.zone == test.zone) {
-            None => counting.push(test),
-            Some(known) if test.pinned && !known.pinned => *known = test,
-            Some(_) => {}
+pub fn counting(tests: &[TestRow]) -> Vec<Counting<'_>> {
+    let first = |zone: ZoneId, tells: fn(&TestResult) -> bool| {
+        let mut usable = tests
+            .iter()
+            .filter(|t| t.zone == zone && !t.voided && tells(&t.result));
+        let newest = usable.clone().next();
+        usable.find(|t| t.pinned).or(newest)
+    };
+    let mut zones: Vec<ZoneId> = Vec::new();
+    for test in tests {
+        if !zones.contains(&test.zone) {
+            zones.push(test.zone);
         }
     }
-    counting
+    zones
+        .into_iter()
+        .filter_map(|zone| {
+            Some(Counting {
+                zone,
+                rate: first(zone, |r| r.rate().is_some())?,
+                evenness: first(zone, |r| r.evenness().is_some()),
+            })
+        })
+        .collect()
 }
 
 /// Sets a test's standing; `false` where the site has no such test.
@@ -116,15 +142,15 @@ pub async fn set_standing(
 ) -> sqlx::Result<bool> {
     if pinned {
         sqlx::query!(
-            "UPDATE can_test SET pinned = false
-             WHERE pinned AND zone_id = (SELECT zone_id FROM can_test WHERE id = $1)",
+            "UPDATE sprinkler_test SET pinned = false
+             WHERE pinned AND zone_id = (SELECT zone_id FROM sprinkler_test WHERE id = $1)",
             test
         )
         .execute(&mut *db)
         .await?;
     }
     let done = sqlx::query!(
-        "UPDATE can_test t SET pinned = $3, voided_at = CASE WHEN $4 THEN coalesce(t.voided_at, now()) END
+        "UPDATE sprinkler_test t SET pinned = $3, voided_at = CASE WHEN $4 THEN coalesce(t.voided_at, now()) END
          FROM zone z WHERE z.id = t.zone_id AND z.site_id = $2 AND t.id = $1",
         test,
         site.0,

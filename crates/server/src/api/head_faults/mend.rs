@@ -1,0 +1,39 @@
+use actix_web::web::{Data, Path};
+use actix_web::{HttpResponse, put};
+use sqlx::PgPool;
+
+use crate::api::access::{Access, Record};
+use crate::api::error::{ApiError, Problem};
+use crate::clock;
+use crate::db::history::{self, Event};
+use crate::db::{head_faults, sites};
+
+/// Says that a fault was mended, on the site's day. Tests from before that day are said to be so. Said again it changes nothing.
+#[utoipa::path(tag = "sprinklers", operation_id = "mend_head", params(("site" = i64, Path), ("fault" = i64, Path)), responses(
+    (status = 204, description = "Noted"),
+    (status = 404, description = "No such fault", body = Problem)))]
+#[put("/sites/{site}/head-faults/{fault}/mended")]
+pub(in crate::api) async fn mend(
+    access: Access<Record>,
+    path: Path<(String, i64)>,
+    pool: Data<PgPool>,
+) -> Result<HttpResponse, ApiError> {
+    let mut tx = pool.begin().await?;
+    let faults = head_faults::of_site(&mut *tx, access.site, Some(path.1)).await?;
+    let fault = faults
+        .into_iter()
+        .next()
+        .ok_or(ApiError::NotFound("fault"))?;
+    let site = sites::get(&mut *tx, access.site).await?;
+    let today = clock::local_date(clock::now(site.simulated_now), &site.site.time_zone);
+    if head_faults::mend(&mut *tx, fault.id, today, access.account).await? {
+        let event = Event::HeadMended {
+            zone: fault.zone_name,
+            head: fault.head,
+            fault: fault.fault,
+        };
+        history::note(&mut *tx, access.site, access.account, &event).await?;
+    }
+    tx.commit().await?;
+    Ok(HttpResponse::NoContent().finish())
+}

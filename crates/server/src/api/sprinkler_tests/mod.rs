@@ -1,0 +1,99 @@
+//! Tests of what the sprinklers really put down.
+
+use jiff::civil::Date;
+use lawn::sprinkler_test::{Outdated, SprinklerTest, outdated};
+use lawn::test_result::{TestResult, Tested};
+use lawn::unevenness::WeekNeed;
+use lawn::week_plan::WeekPlan;
+use serde::Serialize;
+use sqlx::PgConnection;
+use utoipa::ToSchema;
+
+use crate::api::error::ApiError;
+use crate::clock;
+use crate::db::sites::SiteRow;
+use crate::db::sprinkler_tests::{Counting, TestRow};
+use crate::db::zones::ZoneRow;
+use crate::db::{SiteId, ZoneId, plans};
+
+mod add;
+mod lay_out;
+mod list;
+mod reckon;
+mod standing;
+
+pub(super) use add::*;
+pub(super) use lay_out::*;
+pub(super) use list::*;
+pub(super) use reckon::*;
+pub(super) use standing::*;
+
+/// A test with what it says.
+#[derive(Debug, Serialize, ToSchema)]
+pub(super) struct TestView {
+    id: i64,
+    zone: ZoneId,
+    date: Date,
+    who: Option<String>,
+    test: SprinklerTest,
+    result: TestResult,
+    pinned: bool,
+    voided: bool,
+    /// Whether plans use its rate.
+    counts: bool,
+    /// Whether plans use its evenness.
+    counts_for_evenness: bool,
+    /// Why it may no longer hold.
+    outdated: Option<Outdated>,
+}
+
+impl TestView {
+    fn of(row: TestRow, counting: &[Counting], today: Date, last_mended: Option<Date>) -> Self {
+        let of_zone = counting.iter().find(|c| c.zone == row.zone);
+        Self {
+            counts: of_zone.is_some_and(|c| c.rate.id == row.id),
+            counts_for_evenness: of_zone
+                .is_some_and(|c| c.evenness.is_some_and(|t| t.id == row.id)),
+            outdated: outdated(row.date, today, last_mended),
+            id: row.id,
+            zone: row.zone,
+            date: row.date,
+            who: row.who,
+            test: row.test,
+            result: row.result,
+            pinned: row.pinned,
+            voided: row.voided,
+        }
+    }
+}
+
+async fn newest_plan(db: &mut PgConnection, site: SiteId) -> Result<Option<WeekPlan>, ApiError> {
+    let plan = plans::newest(&mut *db, site).await?;
+    plan.map(|p| serde_json::from_value(p.result))
+        .transpose()
+        .map_err(|e| ApiError::Internal(e.to_string()))
+}
+
+/// What a test of a zone is made on today; what its turf uses in the week is read from the newest plan, from today on.
+fn tested(site: &SiteRow, zone: &ZoneRow, plan: Option<&WeekPlan>) -> Tested {
+    let date = clock::local_date(clock::now(site.simulated_now), &site.site.time_zone);
+    let id = zone.id.0.to_string();
+    let kind = zone.zone.sprinkler;
+    let planned = plan.and_then(|p| p.zones.iter().find(|z| z.zone == id));
+    let week = planned.map(|planned| WeekNeed {
+        need_mm: planned
+            .cells
+            .iter()
+            .filter(|c| c.date >= date)
+            .map(|c| c.eta_mm.mm())
+            .sum(),
+        area_m2: zone.zone.area_m2.m2(),
+        spray_loss: zone
+            .zone
+            .spray_loss
+            .as_ref()
+            .map_or(kind.defaults().spray_loss[1], |loss| loss.value),
+        price_per_m3: site.site.price_per_m3,
+    });
+    Tested { kind, date, week }
+}
