@@ -9,6 +9,7 @@ import { Shell } from "./features/shell/Shell";
 import { Failed } from "./features/shell/States";
 import { SitePage, TABS, type Tab } from "./features/site/SitePage";
 import { CanTestPage } from "./features/sprinklers/CanTestPage";
+import { QuickTestPage } from "./features/sprinklers/QuickTestPage";
 import { SprinklersPage } from "./features/sprinklers/SprinklersPage";
 import { WeekPage } from "./features/week/WeekPage";
 import { queryClient } from "./queryClient";
@@ -69,6 +70,11 @@ const site = createRoute({
 const morning = createRoute({ getParentRoute: () => site, path: "/morning", component: MorningPage });
 const sprinklers = createRoute({ getParentRoute: () => site, path: "/sprinklers", component: SprinklersPage });
 const canTest = createRoute({ getParentRoute: () => site, path: "/sprinklers/$zone", component: CanTestPage });
+const quickTest = createRoute({
+  getParentRoute: () => site,
+  path: "/sprinklers/$zone/quick",
+  component: QuickTestPage,
+});
 const week = createRoute({ getParentRoute: () => site, path: "/week", component: WeekPage });
 const settings = createRoute({
   getParentRoute: () => site,
@@ -85,7 +91,7 @@ export const router = createRouter({
     signIn,
     home,
     invitation,
-    site.addChildren([morning, week, sprinklers, canTest, settings]),
+    site.addChildren([morning, week, sprinklers, canTest, quickTest, settings]),
   ]),
 });
 

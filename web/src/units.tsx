@@ -15,12 +15,15 @@ export type Quantity =
   | "wind"
   | "elevation"
   | "flow"
+  | "nozzle_flow"
+  | "pressure"
   | "price";
 
 type Unit = { label: string; factor: number; offset?: number; digits: number };
 
 const MM_PER_INCH = 25.4;
 const M2_PER_FT2 = 0.3048 * 0.3048;
+const KPA_PER_PSI = 6.894757293;
 const L_PER_GALLON = 3.785411784;
 
 // factor: how many of the shown unit make one stored (SI) unit.
@@ -52,6 +55,14 @@ const UNITS: Record<Quantity, Record<System, Unit>> = {
   wind: { metric: { label: "m/s", factor: 1, digits: 1 }, us: { label: "mph", factor: 1 / 0.44704, digits: 0 } },
   elevation: { metric: { label: "m", factor: 1, digits: 0 }, us: { label: "ft", factor: 1 / 0.3048, digits: 0 } },
   flow: { metric: { label: "L/min", factor: 1, digits: 0 }, us: { label: "gpm", factor: 1 / L_PER_GALLON, digits: 1 } },
+  nozzle_flow: {
+    metric: { label: "L/min", factor: 1, digits: 1 },
+    us: { label: "gpm", factor: 1 / L_PER_GALLON, digits: 2 },
+  },
+  pressure: {
+    metric: { label: "kPa", factor: 1, digits: 0 },
+    us: { label: "psi", factor: 1 / KPA_PER_PSI, digits: 0 },
+  },
   price: {
     metric: { label: "per m³", factor: 1, digits: 2 },
     us: { label: "per 1000 gal", factor: L_PER_GALLON, digits: 2 },

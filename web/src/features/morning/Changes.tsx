@@ -14,8 +14,13 @@ export function changeWords(change: Change, today: string): string {
       return `no longer waters ${whenDay(change.date, today)} (${minutes(change.run_s)}).`;
     case "moved":
       return `moved from ${whenDay(change.from, today)} to ${whenDay(change.to, today)}, ${minutes(change.run_s)}.`;
-    case "minutes":
-      return `${whenDay(change.date, today)}: ${minutes(change.from_s)} became ${minutes(change.to_s)}.`;
+    case "minutes": {
+      const passes =
+        change.from_passes != null && change.to_passes != null && change.from_passes !== change.to_passes
+          ? `, passes ${change.from_passes} → ${change.to_passes}`
+          : "";
+      return `${whenDay(change.date, today)}: ${minutes(change.from_s)} → ${minutes(change.to_s)}${passes}.`;
+    }
   }
 }
 

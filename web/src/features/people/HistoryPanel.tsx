@@ -6,6 +6,7 @@ import { type Units, useUnits } from "../../units";
 import { roleName } from "../session/rights";
 import { Failed, Loading } from "../shell/States";
 import classes from "../site/SitePage.module.css";
+import { FAULTS } from "../sprinklers/words";
 import { historyQuery } from "./queries";
 
 type Event = Schemas["Event"];
@@ -47,12 +48,18 @@ function words(e: Event, units: Units): string {
       return `watered ${e.zone} by ${e.source} for ${minutes(e.seconds)} on ${dayMonth(e.date)}`;
     case "cans_tested":
       return `tested the sprinklers of ${e.zone} with ${e.cans} cans`;
+    case "quickly_tested":
+      return `tested the rate of ${e.zone}'s sprinklers`;
+    case "head_fault_noted":
+      return `noted head ${e.head} of ${e.zone}: ${FAULTS[e.fault]}`;
+    case "head_mended":
+      return `mended head ${e.head} of ${e.zone} (${FAULTS[e.fault]})`;
     case "can_test_standing":
       return e.standing === "void"
-        ? "set a can test aside"
+        ? "set a sprinkler test aside"
         : e.standing === "pinned"
-          ? "pinned a can test"
-          : "let the newest can test count";
+          ? "pinned a sprinkler test"
+          : "let the newest sprinkler test count";
     case "invited":
       return `invited ${e.name} as ${e.role}`;
     case "invitation_revoked":

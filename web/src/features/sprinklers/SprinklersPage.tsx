@@ -3,30 +3,32 @@ import { Button, NativeSelect, Text } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import type { Schemas, ZoneView } from "../../api";
-import { dayMonth, daysBetween } from "../../time";
+import { dayMonth } from "../../time";
 import { useUnits } from "../../units";
 import { useRights } from "../session/rights";
 import { Empty, Failed, Loading, Refused } from "../shell/States";
 import { catalogueQuery, siteQuery, zonesQuery } from "../site/queries";
 import classes from "../site/SitePage.module.css";
 import { readCount, readDraft } from "./draft";
+import { Heads } from "./Heads";
 import { PlanDrawing } from "./PlanDrawing";
-import { type TestView, testsQuery, useStanding } from "./queries";
+import { type HeadFault, headFaultsQuery, type TestView, testsQuery, useStanding } from "./queries";
+import { ResultList } from "./ResultList";
 import own from "./Sprinklers.module.css";
-import { doubtWords, patternWords, RATINGS } from "./words";
-
-/** A test older than this is said to be old: heads wear, sink and get moved. */
-const OLD_DAYS = 365;
+import { methodWords, outdatedWords, RATINGS } from "./words";
 
 export function SprinklersPage() {
   const { site } = useParams({ from: "/site/$site" });
   const zones = useQuery(zonesQuery(site));
   const tests = useQuery(testsQuery(site));
+  const faults = useQuery(headFaultsQuery(site));
   const catalogue = useQuery(catalogueQuery);
-  if (zones.isPending || tests.isPending || catalogue.isPending) return <Loading what="the sprinklers" />;
-  const failed = zones.error ?? tests.error ?? catalogue.error;
-  if (failed || !zones.data || !tests.data || !catalogue.data) {
-    return <Failed message={failed?.message ?? ""} retry={() => tests.refetch()} />;
+  const view = useQuery(siteQuery(site));
+  const asked = [zones, tests, faults, catalogue, view];
+  if (asked.some((q) => q.isPending)) return <Loading what="the sprinklers" />;
+  if (!zones.data || !tests.data || !faults.data || !catalogue.data || !view.data) {
+    const message = asked.find((q) => q.error)?.error?.message ?? "";
+    return <Failed message={message} retry={() => asked.forEach((q) => void q.refetch())} />;
   }
   const living = zones.data.filter((z) => !z.zone.active_to);
   if (living.length === 0) {
@@ -43,8 +45,7 @@ export function SprinklersPage() {
     <main className={classes.page}>
       <h1>Sprinklers</h1>
       <Text className="quiet">
-        What they put down, and how evenly: measured with cans, or the handbook's guess. Every plan uses the newest
-        test.
+        What they put down, and how evenly: measured, or the handbook's guess. Every plan uses the newest test.
       </Text>
       <ul className={own.zones} aria-label="Zones">
         {living.map((z) => (
@@ -53,7 +54,9 @@ export function SprinklersPage() {
             site={site}
             zone={z}
             kind={kinds.find((k) => k.key === z.zone.sprinkler)?.name ?? z.zone.sprinkler}
+            today={view.data.today}
             tests={tests.data.filter((t) => t.zone === z.id)}
+            faults={faults.data.filter((f) => f.zone === z.id)}
           />
         ))}
       </ul>
@@ -61,18 +64,30 @@ export function SprinklersPage() {
   );
 }
 
-function ZoneTests({ site, zone, kind, tests }: { site: string; zone: ZoneView; kind: string; tests: TestView[] }) {
+type ZoneProps = {
+  site: string;
+  zone: ZoneView;
+  kind: string;
+  today: string;
+  tests: TestView[];
+  faults: HeadFault[];
+};
+
+const dated = (date: string, today: string) =>
+  date.slice(0, 4) === today.slice(0, 4) ? dayMonth(date) : `${dayMonth(date)} ${date.slice(0, 4)}`;
+
+function ZoneTests({ site, zone, kind, today, tests, faults }: ZoneProps) {
   const units = useUnits();
   const rights = useRights(site);
-  const view = useQuery(siteQuery(site));
   const counts = tests.find((t) => t.counts);
-  const old = counts && view.data && daysBetween(counts.date, view.data.today) > OLD_DAYS;
+  const even = tests.find((t) => t.counts_for_evenness);
   const draft = readDraft(site, zone.id);
+  const name = zone.zone.name;
   return (
     <li className={own.zone}>
       <div className={own.head}>
-        <div>
-          <h2>{zone.zone.name}</h2>
+        <div className={own.zoneName}>
+          <h2>{name}</h2>
           <span className="quiet">{kind}</span>
         </div>
         <div className={own.figures}>
@@ -80,13 +95,11 @@ function ZoneTests({ site, zone, kind, tests }: { site: string; zone: ZoneView; 
             <>
               <strong>
                 {units.show("rate", counts.result.rate_mm_h.value)}
-                {counts.result.evenness_du_lq ? `, even ${counts.result.evenness_du_lq.value.toFixed(2)}` : ""}
-                {counts.result.rating ? `: ${RATINGS[counts.result.rating]}` : ""}
+                {even?.result.evenness_du_lq ? `, even ${even.result.evenness_du_lq.value.toFixed(2)}` : ""}
+                {even?.result.rating ? `: ${RATINGS[even.result.rating]}` : ""}
               </strong>
-              <span className="quiet">
-                measured {dayMonth(counts.date)} {counts.date.slice(0, 4)}, {counts.result.read} cans
-                {old && "; over a year ago: measure again"}
-              </span>
+              <Measured test={counts} today={today} what="measured" />
+              {even && even.id !== counts.id && <Measured test={even} today={today} what="evenness" />}
             </>
           ) : (
             <>
@@ -97,118 +110,166 @@ function ZoneTests({ site, zone, kind, tests }: { site: string; zone: ZoneView; 
             </>
           )}
         </div>
-        {rights.record && zone.zone.sprinkler !== "drip" && (
-          <Button
-            component={Link}
-            to={`/site/${site}/sprinklers/${zone.id}`}
-            variant={draft ? "filled" : "outline"}
-            aria-label={`${draft ? "Go on testing" : "Test"} ${zone.zone.name}`}
-          >
-            {draft ? `Go on: ${readCount(draft.test)} of ${draft.test.cans.length}` : "Test with cans"}
-          </Button>
+        {rights.record && (
+          <div className={own.actions}>
+            <Button
+              component={Link}
+              to={`/site/${site}/sprinklers/${zone.id}/quick`}
+              variant="default"
+              aria-label={`Quick test of ${name}`}
+            >
+              Quick test
+            </Button>
+            {zone.zone.sprinkler !== "drip" && (
+              <Button
+                component={Link}
+                to={`/site/${site}/sprinklers/${zone.id}`}
+                variant={draft ? "filled" : "outline"}
+                aria-label={`${draft ? "Go on testing" : "Test"} ${name}`}
+              >
+                {draft ? `Go on: ${readCount(draft.test)} of ${draft.test.cans.length}` : "Test with cans"}
+              </Button>
+            )}
+          </div>
         )}
       </div>
-      {tests.length > 0 && <Tests site={site} zone={zone.zone.name} tests={tests} manage={rights.manage} />}
+      <div className={own.more}>
+        {tests.length > 0 && <Tests site={site} zone={name} today={today} tests={tests} manage={rights.manage} />}
+        <Heads site={site} zone={zone.id} name={name} today={today} faults={faults} record={rights.record} />
+      </div>
     </li>
   );
 }
 
-function Tests(props: { site: string; zone: string; tests: TestView[]; manage: boolean }) {
-  const units = useUnits();
+function Measured({ test, today, what }: { test: TestView; today: string; what: string }) {
+  return (
+    <span className="quiet">
+      {what} {dated(test.date, today)}, {methodWords(test.test, test.result)}
+      {test.outdated && <strong className={own.looks}>; {outdatedWords(test.outdated)}</strong>}
+    </span>
+  );
+}
+
+function Tests(props: { site: string; zone: string; today: string; tests: TestView[]; manage: boolean }) {
+  const { tests } = props;
   const standing = useStanding(props.site);
-  // The newest beside the one before: after and before.
-  const shown = props.tests.filter((t) => !t.voided).slice(0, 2);
+  // The newest with cans beside the one before it.
+  const valid = tests.filter((t) => !t.voided);
+  const cans = valid
+    .filter((t) => t.test.method === "cans")
+    .slice(0, 2)
+    .reverse();
+  const [before, after] = cans;
+  const others = tests.filter((t) => !cans.includes(t));
+  const set = (test: number, to: Schemas["Standing"]) => standing.mutate({ test, standing: to });
   return (
     <details>
       <summary>
-        {props.tests.length === 1 ? "The test" : `${props.tests.length} tests; the newest beside the one before`}
+        {before && after
+          ? `Before and after: ${dayMonth(before.date)}, ${dayMonth(after.date)}${others.length > 0 ? `, and ${others.length} more` : ""}`
+          : tests.length === 1
+            ? "The test"
+            : `${tests.length} tests`}
       </summary>
       <Refused error={standing.error} />
+      {before && after && <Difference before={before.result} after={after.result} />}
       <div className={own.pair}>
-        {shown.map((t) => (
-          <figure key={t.id} className={own.test}>
-            <figcaption>
-              <strong>{dayMonth(t.date)}</strong>
-              {t.who ? `, ${t.who}` : ""}: {units.show("rate", t.result.rate_mm_h.value)}
-              {t.result.evenness_du_lq ? `, even ${t.result.evenness_du_lq.value.toFixed(2)}` : ""}
-            </figcaption>
-            <PlanDrawing
-              test={t.test}
-              result={t.result}
-              label={`What the cans of ${props.zone} caught on ${dayMonth(t.date)}`}
-            />
-            <ResultList result={t.result} />
-            {props.manage && (
-              <NativeSelect
-                label="This test"
-                value={t.pinned ? "pinned" : "automatic"}
-                data={[
-                  {
-                    value: "automatic",
-                    label: t.counts ? "counts: it is the newest" : "counts while it is the newest",
-                  },
-                  { value: "pinned", label: "counts, whatever comes after" },
-                  { value: "void", label: "does not count" },
-                ]}
-                onChange={(e) =>
-                  standing.mutate({ test: t.id, standing: e.currentTarget.value as Schemas["Standing"] })
-                }
-              />
-            )}
-          </figure>
+        {cans.map((t) => (
+          <CanFigure key={t.id} {...props} test={t} onStanding={(to) => set(t.id, to)} />
         ))}
       </div>
+      {others.length > 0 && (
+        <ul className={own.lines}>
+          {others.map((t) => (
+            <OtherTest key={t.id} {...props} test={t} onStanding={(to) => set(t.id, to)} />
+          ))}
+        </ul>
+      )}
     </details>
   );
 }
 
-/** What a test says, line by line. */
-export function ResultList({ result }: { result: Schemas["TestResult"] }) {
+/** What changed between two tests: evenness, and minutes for the same soak. */
+function Difference({ before, after }: { before: Schemas["TestResult"]; after: Schemas["TestResult"] }) {
   const units = useUnits();
-  const depth = (mm: number) => units.show("depth", mm);
-  const soak = depth(13);
+  const [from, to] = [before.evenness_du_lq, after.evenness_du_lq];
+  const [longer, shorter] = [before.minutes_for_13_mm, after.minutes_for_13_mm];
   return (
-    <>
-      <p className={own.legend}>Straw: drier than the mean; blue: wetter. Triangles: heads.</p>
-      <ul className={own.lines}>
-        {result.evenness_du_lq && (
-          <li>
-            Evenness {result.evenness_du_lq.value.toFixed(2)} ({result.evenness_du_lq.low.toFixed(2)} to{" "}
-            {result.evenness_du_lq.high.toFixed(2)}){result.cu_pct != null ? `, CU ${Math.round(result.cu_pct)} %` : ""}
-            {result.scheduling_coefficient != null
-              ? `, scheduling coefficient ${result.scheduling_coefficient.toFixed(1)}`
-              : ""}
-          </li>
-        )}
-        <li>
-          Rate {units.figure("rate", result.rate_mm_h.low)} to {units.show("rate", result.rate_mm_h.high)}
-        </li>
-        {result.driest_quarter_of_13_mm != null && result.wettest_of_13_mm != null && (
-          <li>
-            While the average gets {soak}, the driest quarter gets {depth(result.driest_quarter_of_13_mm)} and the
-            wettest can {depth(result.wettest_of_13_mm)}
-          </li>
-        )}
-        {result.minutes_for_13_mm != null && result.minutes_for_13_mm_even != null && (
-          <li>
-            {soak} everywhere takes {Math.round(result.minutes_for_13_mm)} min; even sprinklers would need{" "}
-            {Math.round(result.minutes_for_13_mm_even)} min
-          </li>
-        )}
-        {result.patterns.map((p) => {
-          const { looks, check } = patternWords(p);
-          return (
-            <li key={looks}>
-              <strong>{looks}</strong> {check}
-            </li>
-          );
-        })}
-        {result.doubts.map((d) => (
-          <li key={d.doubt} className="quiet">
-            {doubtWords(d, units)}
-          </li>
-        ))}
-      </ul>
-    </>
+    <p className={own.difference}>
+      {from && to && `Evenness ${from.value.toFixed(2)} → ${to.value.toFixed(2)}. `}
+      {longer != null &&
+        shorter != null &&
+        `${units.show("depth", 13)} everywhere: ${Math.round(longer)} → ${Math.round(shorter)} min. `}
+      {before.week_cost &&
+        after.week_cost &&
+        `Unevenness costs a week ${units.show("volume", before.week_cost.volume_l)} → ${units.show("volume", after.week_cost.volume_l)}.`}
+    </p>
+  );
+}
+
+type OneProps = {
+  site: string;
+  zone: string;
+  today: string;
+  test: TestView;
+  manage: boolean;
+  onStanding: (to: Schemas["Standing"]) => void;
+};
+
+function CanFigure({ site, zone, today, test: t, manage, onStanding }: OneProps) {
+  const units = useUnits();
+  if (t.test.method !== "cans") return null;
+  return (
+    <figure className={own.test}>
+      <figcaption>
+        <strong>{dated(t.date, today)}</strong>
+        {t.who ? `, ${t.who}` : ""}: {units.show("rate", t.result.rate_mm_h.value)}
+        {t.result.evenness_du_lq ? `, even ${t.result.evenness_du_lq.value.toFixed(2)}` : ""}
+      </figcaption>
+      <PlanDrawing
+        test={t.test}
+        result={t.result}
+        numbered
+        label={`What the cans of ${zone} caught on ${dayMonth(t.date)}`}
+      />
+      <ResultList result={t.result} site={site} drawn />
+      {manage && <StandingSelect test={t} onStanding={onStanding} label="This test" />}
+    </figure>
+  );
+}
+
+function OtherTest({ zone, today, test: t, manage, onStanding }: OneProps) {
+  const units = useUnits();
+  return (
+    <li>
+      {dated(t.date, today)}
+      {t.who ? `, ${t.who}` : ""}: {units.show("rate", t.result.rate_mm_h.value)} (
+      {units.figure("rate", t.result.rate_mm_h.low)} to {units.figure("rate", t.result.rate_mm_h.high)}),{" "}
+      {methodWords(t.test, t.result)}
+      {t.voided && "; set aside"}
+      {manage && (
+        <StandingSelect test={t} onStanding={onStanding} label={`Test of ${zone} on ${dated(t.date, today)}`} />
+      )}
+    </li>
+  );
+}
+
+function StandingSelect(props: { test: TestView; label: string; onStanding: (to: Schemas["Standing"]) => void }) {
+  const { test } = props;
+  return (
+    <NativeSelect
+      label={props.label}
+      maw="24rem"
+      value={test.voided ? "void" : test.pinned ? "pinned" : "automatic"}
+      data={[
+        {
+          value: "automatic",
+          label: test.counts && !test.pinned ? "counts: it is the newest" : "counts while it is the newest",
+        },
+        { value: "pinned", label: "counts, whatever comes after" },
+        { value: "void", label: "does not count" },
+      ]}
+      onChange={(e) => props.onStanding(e.currentTarget.value as Schemas["Standing"])}
+    />
   );
 }

@@ -33,9 +33,12 @@ export function useDraft(site: string, zone: number) {
   return [draft, keep] as const;
 }
 
+/** Whether the depth is read off the can, rather than a volume. */
+export const readsDepth = (test: CanTest) => test.container.kind === "straight";
+
 /** What a can said, as it was typed: mL, or a depth in the reader's units. */
 export const readingText = (test: CanTest, reading: number | null | undefined, units: Units) =>
-  reading == null ? "" : test.container.kind === "volume" ? String(reading) : units.toField("depth", reading);
+  reading == null ? "" : readsDepth(test) ? units.toField("depth", reading) : String(reading);
 
 export const readCount = (test: CanTest) => test.cans.filter((c) => c.fate === "read").length;
 
@@ -43,29 +46,4 @@ export const readCount = (test: CanTest) => test.cans.filter((c) => c.fate === "
 export function nextUnread(test: CanTest, after: number): number | undefined {
   const unread = test.cans.filter((c) => c.fate === "unread").map((c) => c.number);
   return unread.find((n) => n > after) ?? unread[0];
-}
-
-/** Cans in even rows over a rectangle, half a gap from its edges; snaking, as one walks. */
-export function layOut(width: number, length: number, columns: number, rows: number): CanTest["cans"] {
-  return Array.from({ length: rows * columns }, (_, i) => {
-    const row = Math.floor(i / columns);
-    const along = i % columns;
-    const column = row % 2 === 0 ? along : columns - 1 - along;
-    const round = (x: number) => Math.round(x * 1000) / 1000;
-    return {
-      number: i + 1,
-      place: { x_m: round(((column + 0.5) * width) / columns), y_m: round(((rows - row - 0.5) * length) / rows) },
-      fate: "unread" as const,
-    };
-  });
-}
-
-/** Heads at the corners, or also midway along the sides. */
-export function headsOf(width: number, length: number, where: string): CanTest["heads"] {
-  const xs = where === "sides" ? [0, width / 2, width] : [0, width];
-  const ys = where === "sides" ? [0, length / 2, length] : [0, length];
-  if (where === "none") return [];
-  return ys.flatMap((y) =>
-    xs.filter((x) => !(x === width / 2 && y === length / 2 && where === "sides")).map((x) => ({ x_m: x, y_m: y })),
-  );
 }

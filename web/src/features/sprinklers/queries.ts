@@ -2,14 +2,31 @@ import { queryOptions, useMutation } from "@tanstack/react-query";
 import { client, type Schemas, unwrap } from "../../api";
 import { useChange } from "../site/useChange";
 
+export type SprinklerTest = Schemas["SprinklerTest"];
 export type CanTest = Schemas["CanTest"];
+export type QuickTest = Schemas["QuickTest"];
 export type TestResult = Schemas["TestResult"];
 export type TestView = Schemas["TestView"];
+export type Layout = Schemas["Layout"];
+export type HeadFault = Schemas["HeadFaultView"];
 
 export const testsQuery = (site: string) =>
   queryOptions({
-    queryKey: ["site", site, "can-tests"],
-    queryFn: () => unwrap(client.GET("/api/v1/sites/{site}/can-tests", { params: { path: { site: Number(site) } } })),
+    queryKey: ["site", site, "sprinkler-tests"],
+    queryFn: () =>
+      unwrap(client.GET("/api/v1/sites/{site}/sprinkler-tests", { params: { path: { site: Number(site) } } })),
+  });
+
+/** A plan of a zone with heads and cans by a pattern; nothing is written. */
+export const layoutQuery = (site: string, wanted: Schemas["Wanted"]) =>
+  queryOptions({
+    queryKey: ["can-layout", site, wanted],
+    queryFn: () =>
+      unwrap(
+        client.POST("/api/v1/sites/{site}/can-layouts", { params: { path: { site: Number(site) } }, body: wanted }),
+      ),
+    retry: false,
+    staleTime: Number.POSITIVE_INFINITY,
   });
 
 const at = (site: string, zone: number) => ({ path: { site: Number(site), zone } });
@@ -17,21 +34,41 @@ const at = (site: string, zone: number) => ({ path: { site: Number(site), zone }
 /** What a test says so far; nothing is written. */
 export const useReckon = (site: string, zone: number) =>
   useMutation({
-    mutationFn: (body: CanTest) =>
-      unwrap(client.POST("/api/v1/sites/{site}/zones/{zone}/can-test-results", { params: at(site, zone), body })),
+    mutationFn: (body: SprinklerTest) =>
+      unwrap(client.POST("/api/v1/sites/{site}/zones/{zone}/sprinkler-test-results", { params: at(site, zone), body })),
   });
 
 export const useAddTest = (site: string, zone: number) =>
   useChange(site, (body: Schemas["DoneTest"]) =>
-    unwrap(client.POST("/api/v1/sites/{site}/zones/{zone}/can-tests", { params: at(site, zone), body })),
+    unwrap(client.POST("/api/v1/sites/{site}/zones/{zone}/sprinkler-tests", { params: at(site, zone), body })),
   );
 
 export const useStanding = (site: string) =>
   useChange(site, ({ test, standing }: { test: number; standing: Schemas["Standing"] }) =>
     unwrap(
-      client.PUT("/api/v1/sites/{site}/can-tests/{test}/standing", {
+      client.PUT("/api/v1/sites/{site}/sprinkler-tests/{test}/standing", {
         params: { path: { site: Number(site), test } },
         body: { standing },
+      }),
+    ),
+  );
+
+export const headFaultsQuery = (site: string) =>
+  queryOptions({
+    queryKey: ["site", site, "head-faults"],
+    queryFn: () => unwrap(client.GET("/api/v1/sites/{site}/head-faults", { params: { path: { site: Number(site) } } })),
+  });
+
+export const useNoteFault = (site: string, zone: number) =>
+  useChange(site, (body: Schemas["NotedFault"]) =>
+    unwrap(client.POST("/api/v1/sites/{site}/zones/{zone}/head-faults", { params: at(site, zone), body })),
+  );
+
+export const useMend = (site: string) =>
+  useChange(site, (fault: number) =>
+    unwrap(
+      client.PUT("/api/v1/sites/{site}/head-faults/{fault}/mended", {
+        params: { path: { site: Number(site), fault } },
       }),
     ),
   );

@@ -1,5 +1,6 @@
 // What a test says, in words.
 import type { Schemas } from "../../api";
+import { dayMonth } from "../../time";
 import type { Units } from "../../units";
 
 export const RATINGS: Record<Schemas["TestRating"], string> = {
@@ -21,6 +22,8 @@ export function doubtWords(doubt: Schemas["Doubt"], units: Units): string {
       return `Wind ${units.show("wind", doubt.wind_m_s)}; a good test has under ${units.show("wind", doubt.limit_m_s)}.`;
     case "unread":
       return `${doubt.cans} can${doubt.cans === 1 ? "" : "s"} without a reading.`;
+    case "idle":
+      return `Head${doubt.heads.length === 1 ? "" : "s"} ${doubt.heads.join(", ")} did not run.`;
     case "wind_not_noted":
       return "The wind was not noted.";
   }
@@ -57,3 +60,32 @@ export function patternWords(p: Schemas["Pattern"]): { looks: string; check: str
       };
   }
 }
+
+export const FAULTS: Record<Schemas["Fault"], string> = {
+  tilted: "tilted",
+  sunk: "sunk",
+  clogged: "clogged",
+  broken: "broken",
+  at_paving: "waters paving",
+  leaking: "leaking",
+  wrong_nozzle: "wrong nozzle",
+};
+
+/** How a test was made. */
+export function methodWords(test: Schemas["SprinklerTest"], result: Schemas["TestResult"]): string {
+  if (test.method === "cans") return `${result.read} cans`;
+  switch (test.way) {
+    case "to_depth":
+      return `quick: ${result.read} can${result.read === 1 ? "" : "s"} and a watch`;
+    case "meter":
+      return "quick: meter over area";
+    case "nozzle":
+      return "quick: nozzle chart and spacing";
+  }
+}
+
+/** Why a test may no longer hold. */
+export const outdatedWords = (o: Schemas["Outdated"]) =>
+  o.outdated === "over_a_year"
+    ? "over a year ago: measure again"
+    : `before a head was mended on ${dayMonth(o.on)}: measure again`;

@@ -1,0 +1,39 @@
+// A can test with one wet thumb: lay out the cans, run the zone, type the readings. Kept on this phone first, sent once.
+import { useQuery } from "@tanstack/react-query";
+import { useParams } from "@tanstack/react-router";
+import { useState } from "react";
+import type { Schemas } from "../../api";
+import { Failed, Loading } from "../shell/States";
+import { zonesQuery } from "../site/queries";
+import { type Draft, forgetDraft, useDraft } from "./draft";
+import { Finished } from "./Finished";
+import { LayOut } from "./LayOut";
+import { ReadCans } from "./ReadCans";
+import { Sending } from "./Sending";
+
+export function CanTestPage() {
+  const { site, zone } = useParams({ from: "/site/$site/sprinklers/$zone" });
+  const id = Number(zone);
+  const zones = useQuery(zonesQuery(site));
+  const [draft, setDraft] = useDraft(site, id);
+  const [done, setDone] = useState<{ draft: Draft; added: Schemas["Added"] }>();
+  if (zones.isPending) return <Loading what="the zone" />;
+  // Without a connection what was known of the zone is enough.
+  if (!zones.data) return <Failed message={zones.error.message} retry={() => zones.refetch()} />;
+  const found = zones.data.find((z) => z.id === id);
+  if (!found) return <Failed message="There is no such zone here." />;
+  const name = found.zone.name;
+  const at = { site, zone: id, name };
+  if (done) {
+    return <Finished {...at} test={done.draft.test} added={done.added} onClose={() => setDraft(undefined)} />;
+  }
+  if (!draft) return <LayOut {...at} area={found.zone.area_m2} onBegin={setDraft} />;
+  if (draft.finished) {
+    const sent = (added: Schemas["Added"]) => {
+      forgetDraft(site, id);
+      setDone({ draft, added });
+    };
+    return <Sending {...at} draft={draft} onSent={sent} onBack={() => setDraft({ ...draft, finished: false })} />;
+  }
+  return <ReadCans key={draft.key} {...at} draft={draft} setDraft={setDraft} />;
+}

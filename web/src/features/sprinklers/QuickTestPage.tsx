@@ -1,0 +1,280 @@
+// A quick test: the rate alone, in a few minutes, by a few cans, by the meter or by the nozzle's chart.
+import { Button, Group, NativeSelect, NumberInput, SegmentedControl, Stack, Text } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
+import { useParams } from "@tanstack/react-router";
+import { type FormEvent, useState } from "react";
+import { ApiFailure, type Schemas } from "../../api";
+import { newKey } from "../../key";
+import { type Quantity, useUnits } from "../../units";
+import { Failed, Loading, Refused } from "../shell/States";
+import { problem } from "../site/fields";
+import { catalogueQuery, zonesQuery } from "../site/queries";
+import { Finished } from "./Finished";
+import { type QuickTest, type SprinklerTest, useAddTest, useReckon } from "./queries";
+import classes from "./Sprinklers.module.css";
+import { Stopwatch } from "./Stopwatch";
+
+type Typed = number | string;
+type Way = QuickTest["way"];
+
+export function QuickTestPage() {
+  const { site, zone } = useParams({ from: "/site/$site/sprinklers/$zone/quick" });
+  const id = Number(zone);
+  const zones = useQuery(zonesQuery(site));
+  const [done, setDone] = useState<Schemas["Added"]>();
+  if (zones.isPending) return <Loading what="the zone" />;
+  if (!zones.data) return <Failed message={zones.error.message} retry={() => zones.refetch()} />;
+  const found = zones.data.find((z) => z.id === id);
+  if (!found) return <Failed message="There is no such zone here." />;
+  const at = { site, zone: id, name: found.zone.name };
+  if (done) return <Finished {...at} added={done} />;
+  return <Quick {...at} area={found.zone.area_m2} onDone={setDone} />;
+}
+
+type Props = { site: string; zone: number; name: string; area: number; onDone: (added: Schemas["Added"]) => void };
+
+function Quick({ site, zone, name, area, onDone }: Props) {
+  const units = useUnits();
+  const catalogue = useQuery(catalogueQuery);
+  const reckon = useReckon(site, zone);
+  const add = useAddTest(site, zone);
+  const [key] = useState(newKey);
+  const [way, setWay] = useState<Way>("to_depth");
+  const [typed, setTyped] = useState<Record<string, Typed>>({
+    mark_mm: units.system === "us" ? 0.5 : 13,
+    area_m2: Number(units.toField("area", area)),
+    arc_degrees: 180,
+  });
+  const [times, setTimes] = useState<Typed[]>([]);
+  const [rows, setRows] = useState("square");
+  const [errors, setErrors] = useState<Record<string, string | undefined>>({});
+
+  const set = (field: string, value: Typed) => {
+    setTyped((t) => ({ ...t, [field]: value }));
+    reckon.reset();
+  };
+  const si = (field: string, quantity?: Quantity) => {
+    const figure = Number(typed[field] ?? "");
+    return quantity ? units.toSi(quantity, figure) : figure;
+  };
+  const pressures = (typed.chart_kpa ?? "") !== "" || (typed.here_kpa ?? "") !== "";
+  const test = (): SprinklerTest => {
+    if (way === "to_depth") {
+      return { method: "quick", way, mark_mm: si("mark_mm", "depth"), minutes: times.map(Number) };
+    }
+    if (way === "meter") {
+      return {
+        method: "quick",
+        way,
+        before_l: si("before_l", "volume"),
+        after_l: si("after_l", "volume"),
+        minutes: si("minutes"),
+        area_m2: si("area_m2", "area"),
+      };
+    }
+    return {
+      method: "quick",
+      way,
+      flow_l_min: si("flow_l_min", "nozzle_flow"),
+      arc_degrees: si("arc_degrees"),
+      head_spacing_m: si("head_spacing_m", "length"),
+      ...(rows === "square" ? { row_spacing_m: si("row_spacing_m", "length") } : {}),
+      ...(pressures
+        ? { pressures: { chart_kpa: si("chart_kpa", "pressure"), here_kpa: si("here_kpa", "pressure") } }
+        : {}),
+    };
+  };
+  /** Each field of a way with its range in the catalogue and its quantity. */
+  const fields: Record<Way, [string, string, Quantity?][]> = {
+    to_depth: [["mark_mm", "mark_mm", "depth"]],
+    meter: [
+      ["before_l", "meter_l", "volume"],
+      ["after_l", "meter_l", "volume"],
+      ["minutes", "minutes"],
+      ["area_m2", "area_m2", "area"],
+    ],
+    nozzle: [
+      ["flow_l_min", "nozzle_flow_l_min", "nozzle_flow"],
+      ["arc_degrees", "arc_degrees"],
+      ["head_spacing_m", "spacing_m", "length"],
+      ...(rows === "square" ? ([["row_spacing_m", "spacing_m", "length"]] as [string, string, Quantity][]) : []),
+      ...(pressures
+        ? ([
+            ["chart_kpa", "pressure_kpa", "pressure"],
+            ["here_kpa", "pressure_kpa", "pressure"],
+          ] as [string, string, Quantity][])
+        : []),
+    ],
+  };
+  const find = (): Record<string, string | undefined> => {
+    const of = (value: Typed, name: string, quantity?: Quantity) =>
+      catalogue.data &&
+      problem(String(value), { name, required: true, ...(quantity ? { quantity } : {}) }, catalogue.data, units);
+    const found = Object.fromEntries(
+      fields[way].map(([field, name, quantity]) => [field, of(typed[field] ?? "", name, quantity)]),
+    );
+    if (way === "to_depth") {
+      times.forEach((t, i) => {
+        found[`minutes[${i}]`] = of(t, "minutes");
+      });
+      if (times.length === 0) found.times = "Time at least one can.";
+    }
+    return found;
+  };
+  const refuse = (error: Error) => {
+    const field = error instanceof ApiFailure ? error.problem?.field?.replace(/^test\./, "") : undefined;
+    if (field) setErrors({ [field === "minutes" && way === "to_depth" ? "times" : field]: error.message });
+  };
+  const ask = (event: FormEvent) => {
+    event.preventDefault();
+    const found = find();
+    setErrors(found);
+    if (Object.values(found).some(Boolean)) return;
+    reckon.mutate(test(), { onError: refuse });
+  };
+  const keep = () => add.mutate({ test: test(), idempotency_key: key }, { onSuccess: onDone, onError: refuse });
+
+  const figure = (field: string, label: string, unit: string) => (
+    <NumberInput
+      label={`${label}, ${unit}`}
+      value={typed[field] ?? ""}
+      error={errors[field]}
+      onChange={(v) => set(field, v)}
+      hideControls
+    />
+  );
+  const change = (next: Typed[]) => {
+    setTimes(next);
+    reckon.reset();
+  };
+  const result = reckon.data?.result;
+  const length = units.label("length");
+  const failed = reckon.error ?? add.error;
+  const unplaced = failed && !(failed instanceof ApiFailure && failed.problem?.field) ? failed : null;
+  return (
+    <main className={classes.narrow}>
+      <h1>{name}: quick test</h1>
+      <Text className="quiet">The rate alone. How evenly it falls, only cans all over the zone tell.</Text>
+      <form onSubmit={ask} noValidate>
+        <Stack gap="sm">
+          <SegmentedControl
+            aria-label="How it is measured"
+            value={way}
+            fullWidth
+            onChange={(w) => {
+              setWay(w as Way);
+              setErrors({});
+              reckon.reset();
+            }}
+            data={[
+              { value: "to_depth", label: "Cans, watch" },
+              { value: "meter", label: "Meter" },
+              { value: "nozzle", label: "Nozzle chart" },
+            ]}
+          />
+          {way === "to_depth" && (
+            <>
+              <Text size="sm">
+                Set a few straight-sided cans about, mark them, run the zone. Take the time as each reaches its mark;
+                wait for the last one.
+              </Text>
+              {figure("mark_mm", "Mark", units.label("depth"))}
+              <Stopwatch
+                start="Start the stopwatch"
+                take="A can reached the mark"
+                goesOn
+                onTime={(m) => change([...times, m])}
+              />
+              {times.length > 0 && (
+                <div className={classes.times}>
+                  {times.map((t, i) => (
+                    <NumberInput
+                      // biome-ignore lint/suspicious/noArrayIndexKey: a can is its place in the list
+                      key={i}
+                      label={`Can ${i + 1}, min`}
+                      value={t}
+                      error={errors[`minutes[${i}]`]}
+                      onChange={(v) => change(times.map((old, j) => (j === i ? v : old)))}
+                      hideControls
+                    />
+                  ))}
+                </div>
+              )}
+              {errors.times && (
+                <Text role="alert" c="clay">
+                  {errors.times}
+                </Text>
+              )}
+              <Group>
+                <Button variant="subtle" size="xs" onClick={() => change([...times, ""])}>
+                  Type a can's time
+                </Button>
+                {times.length > 0 && (
+                  <Button variant="subtle" size="xs" onClick={() => change(times.slice(0, -1))}>
+                    Take the last can away
+                  </Button>
+                )}
+              </Group>
+            </>
+          )}
+          {way === "meter" && (
+            <>
+              <Text size="sm">Nothing else may draw water. Read the meter, run the zone alone, read it again.</Text>
+              <div className={classes.fields}>
+                {figure("before_l", "Meter before", units.label("volume"))}
+                {figure("after_l", "Meter after", units.label("volume"))}
+                {figure("minutes", "Ran", "min")}
+                {figure("area_m2", "Area watered", units.label("area"))}
+              </div>
+            </>
+          )}
+          {way === "nozzle" && (
+            <>
+              <Text size="sm">
+                From the nozzle's chart and a tape: a guess at what a new nozzle does. A few cans know better.
+              </Text>
+              <div className={classes.fields}>
+                {figure("flow_l_min", "Flow of one nozzle", units.label("nozzle_flow"))}
+                {figure("arc_degrees", "Its arc", "°")}
+                {figure("head_spacing_m", "Between heads", length)}
+                <NativeSelect
+                  label="Heads stand in"
+                  value={rows}
+                  data={[
+                    { value: "square", label: "rows side by side" },
+                    { value: "triangle", label: "equal triangles" },
+                  ]}
+                  onChange={(e) => {
+                    setRows(e.currentTarget.value);
+                    reckon.reset();
+                  }}
+                />
+                {rows === "square" && figure("row_spacing_m", "Between rows", length)}
+                {figure("chart_kpa", "Chart's pressure", units.label("pressure"))}
+                {figure("here_kpa", "Pressure here", units.label("pressure"))}
+              </div>
+            </>
+          )}
+          {unplaced && <Refused error={unplaced} />}
+          {result ? (
+            <>
+              <div className={classes.soFar} role="status">
+                <span>
+                  {units.show("rate", result.rate_mm_h.value)}, between {units.figure("rate", result.rate_mm_h.low)} and{" "}
+                  {units.figure("rate", result.rate_mm_h.high)}
+                </span>
+              </div>
+              <Button size="md" loading={add.isPending} onClick={keep}>
+                Keep it, plan with it
+              </Button>
+            </>
+          ) : (
+            <Button type="submit" size="md" loading={reckon.isPending}>
+              Reckon the rate
+            </Button>
+          )}
+        </Stack>
+      </form>
+    </main>
+  );
+}

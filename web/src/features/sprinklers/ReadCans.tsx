@@ -1,0 +1,206 @@
+// The stopwatch, and the readings one after another. What is typed stays with the pad, so that a digit redraws the pad alone.
+import { Button, Group, NativeSelect, Text } from "@mantine/core";
+import { useEffect, useRef, useState } from "react";
+import type { ApiFailure, Schemas } from "../../api";
+import { useUnits } from "../../units";
+import { Refused } from "../shell/States";
+import { type Draft, nextUnread, readCount, readingText, readsDepth } from "./draft";
+import { PlanDrawing } from "./PlanDrawing";
+import { useReckon } from "./queries";
+import classes from "./Sprinklers.module.css";
+import { Stopwatch } from "./Stopwatch";
+import { RATINGS } from "./words";
+
+type Props = {
+  site: string;
+  zone: number;
+  name: string;
+  draft: Draft;
+  setDraft: (draft: Draft | undefined) => void;
+};
+
+export function ReadCans({ site, zone, name, draft, setDraft }: Props) {
+  const units = useUnits();
+  const reckon = useReckon(site, zone);
+  const { test, next } = draft;
+  const read = readCount(test);
+  const result = reckon.data?.result ?? null;
+
+  // What is there so far, once the page opens and after each change.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: asked when the readings change, not when the mutation does
+  useEffect(() => {
+    if (read > 0) reckon.mutate({ ...test, method: "cans" });
+  }, [JSON.stringify(test.cans), test.minutes]);
+
+  const change = (fate: Schemas["Fate"], reading?: number) => {
+    const cans = test.cans.map((c) =>
+      c.number === next ? { number: c.number, place: c.place, fate, ...(reading === undefined ? {} : { reading }) } : c,
+    );
+    const changed = { ...test, cans };
+    setDraft({ ...draft, test: changed, next: nextUnread(changed, next) ?? next });
+  };
+  const pick = (can: number) => setDraft({ ...draft, next: can });
+  // The drawing is made again only when what it shows has changed; a tap still reaches the newest draft.
+  const newest = useRef(draft);
+  newest.current = draft;
+  const [tap] = useState(() => (x: number, y: number) => {
+    const { test } = newest.current;
+    const far = (p: { x_m: number; y_m: number }) => Math.hypot(p.x_m - x, p.y_m - y);
+    const nearest = test.cans.reduce((a, b) => (far(b.place) < far(a.place) ? b : a));
+    setDraft({ ...newest.current, next: nearest.number });
+  });
+
+  const can = test.cans.find((c) => c.number === next);
+  const offline = reckon.error && (reckon.error as ApiFailure).status === 0;
+  const looks = result?.patterns[0];
+  return (
+    <main className={classes.narrow}>
+      <Group justify="space-between" align="baseline">
+        <h1>
+          Can {next} of {test.cans.length}
+        </h1>
+        <span className="quiet">
+          {name}, {test.minutes} min
+        </span>
+      </Group>
+      {read === 0 && (
+        <Stopwatch
+          start={`Start the stopwatch (${test.minutes} min)`}
+          take="It stopped"
+          onTime={(m) => setDraft({ ...draft, test: { ...test, minutes: m } })}
+        />
+      )}
+      <PlanDrawing
+        test={test}
+        result={result}
+        current={next}
+        onTap={tap}
+        tall="30vh"
+        label={`Plan of ${name} with its cans`}
+      />
+      <div className={classes.soFar} role="status">
+        {result ? (
+          <>
+            <span>{units.show("rate", result.rate_mm_h.value)} so far</span>
+            <span>
+              {result.evenness_du_lq
+                ? `even ${result.evenness_du_lq.value.toFixed(2)}${result.rating ? `, ${RATINGS[result.rating]}` : ""}`
+                : "evenness from four cans on"}
+            </span>
+            {looks?.pattern === "dry_side" && <span className={classes.looks}>drier to the {looks.side}</span>}
+            {looks?.pattern === "weak_head" && <span className={classes.looks}>head {looks.head} gives little</span>}
+          </>
+        ) : (
+          <span className="quiet">{offline ? "Not connected: readings are kept here." : "No can read yet."}</span>
+        )}
+      </div>
+      <Pad
+        key={`${next} ${JSON.stringify(can)}`}
+        can={next}
+        known={can?.fate === "read" ? readingText(test, can.reading, units) : ""}
+        test={test}
+        onTake={(value) => change("read", value)}
+      />
+      {reckon.error && !offline && <Refused error={reckon.error} />}
+      <Group justify="space-between">
+        <Button variant="subtle" size="xs" onClick={() => change("skipped")}>
+          Skip this can
+        </Button>
+        <Button variant="subtle" size="xs" onClick={() => change("tipped_over")}>
+          Tipped over
+        </Button>
+        <Button
+          variant={read === test.cans.length ? "filled" : "subtle"}
+          size="xs"
+          disabled={read === 0}
+          onClick={() => setDraft({ ...draft, finished: true })}
+        >
+          Finish with {read}
+        </Button>
+      </Group>
+      <Text className="quiet" size="sm">
+        A reading is mended by tapping its can. {read} of {test.cans.length} saved on this phone; reload only while
+        connected.
+      </Text>
+      <NativeSelect
+        label="Can to read"
+        value={String(next)}
+        data={test.cans.map((c) => ({
+          value: String(c.number),
+          label: `${c.number}: ${c.fate === "read" ? `${readingText(test, c.reading, units)} read` : c.fate.replace("_", " ")}`,
+        }))}
+        onChange={(e) => pick(Number(e.currentTarget.value))}
+      />
+      <Button variant="subtle" size="xs" color="clay" onClick={() => setDraft(undefined)}>
+        Throw this test away
+      </Button>
+    </main>
+  );
+}
+
+type PadProps = {
+  can: number;
+  /** What was read before. */
+  known: string;
+  test: Draft["test"];
+  onTake: (value: number) => void;
+};
+
+function Pad({ can, known, test, onTake }: PadProps) {
+  const units = useUnits();
+  const [typed, setTyped] = useState("");
+  const [wrong, setWrong] = useState<string>();
+  const depth = readsDepth(test);
+  const unit = depth ? units.label("depth") : "mL";
+  const press = (digit: string) => {
+    setWrong(undefined);
+    setTyped((t) => (digit === "." && t.includes(".") ? t : (t + digit).slice(0, 7)));
+  };
+  const take = () => {
+    if (typed === "" || typed === ".") {
+      setWrong(`Type what can ${can} caught; 0 if it is dry.`);
+      return;
+    }
+    const value = depth ? units.toSi("depth", Number(typed)) : Number(typed);
+    const { container } = test;
+    const most = container.kind === "straight" ? container.deep_mm : container.holds_ml;
+    if (value > most) {
+      const limit = depth ? units.show("depth", most) : `${most} mL`;
+      setWrong(`The can holds ${limit}: ${typed} ${unit} cannot be.`);
+      return;
+    }
+    onTake(value);
+  };
+  return (
+    <>
+      <div className={classes.reading}>
+        <output aria-label={`Reading of can ${can}`}>{typed || known}</output>
+        <span className="quiet">{unit}</span>
+      </div>
+      {wrong && (
+        <Text role="alert" c="clay">
+          {wrong}
+        </Text>
+      )}
+      <div className={classes.pad}>
+        {["1", "2", "3", "4", "5", "6", "7", "8", "9"].map((d) => (
+          <Button key={d} variant="default" onClick={() => press(d)}>
+            {d}
+          </Button>
+        ))}
+        <Button variant="default" aria-label="Delete the last digit" onClick={() => setTyped((t) => t.slice(0, -1))}>
+          ⌫
+        </Button>
+        <Button variant="default" onClick={() => press("0")}>
+          0
+        </Button>
+        <Button variant="default" aria-label="Decimal point" onClick={() => press(".")}>
+          .
+        </Button>
+      </div>
+      <Button size="lg" onClick={take}>
+        Next
+      </Button>
+    </>
+  );
+}
