@@ -6,7 +6,8 @@
 //! |---|---|
 //! | what is known of a site | [`site`], [`document`], [`sourced`], [`ranges`] |
 //! | weather: files, gaps, reference ET by day | [`weather_csv`], [`foreign_csv`], [`ghcn`], [`weather`] |
-//! | catch-can tests and files | [`can_test`], [`can_pattern`], [`can_csv`] |
+//! | tests of sprinklers: zone and cans, what they say, files | [`zone_outline`], [`can_layout`], [`can_test`], [`quick_test`], [`sprinkler_test`], [`test_result`], [`can_pattern`], [`depth_map`], [`unevenness`], [`can_csv`] |
+//! | what is wrong with heads | [`head_fault`] |
 //! | a zone's figures with their sources | [`zone_model`] |
 //! | root zone, day by day | [`root_zone`] |
 //! | allowed hours, sunrise | [`calendar`] |

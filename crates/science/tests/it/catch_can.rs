@@ -55,6 +55,34 @@ fn sixteen_cans_worked_by_hand() {
     );
 }
 
+/// A. M. Michael, Irrigation: Theory and Practice, the worked example of Christiansen's coefficient (from memory: the readings, and an
+/// answer of about 90 %): 21 cans between four sprinklers 24 m apart, mm in one hour.
+#[test]
+fn a_textbook_s_worked_audit_comes_out() {
+    let rows: [&[f64]; 5] = [
+        &[8.9, 7.6, 6.6],
+        &[8.1, 7.6, 9.9, 10.2, 8.3],
+        &[8.9, 9.1, 9.1, 9.4, 8.9],
+        &[9.4, 7.9, 9.1, 8.6, 9.1],
+        &[7.9, 6.6, 6.8],
+    ];
+    let cans: Vec<Can> = rows
+        .concat()
+        .into_iter()
+        .map(|depth_mm| Can {
+            depth_mm,
+            place_m: None,
+        })
+        .collect();
+    let found = audit(&cans, 60.0).unwrap();
+    assert_eq!(found.n, 21);
+    assert!((found.mean_mm - 178.0 / 21.0).abs() < 1e-9);
+    assert!((found.precipitation_rate_mm_h - 8.476).abs() < 0.001);
+    assert!((found.cu_pct.unwrap() - 90.0).abs() < 0.5, "{found:?}");
+    // By hand, 21/4 = 5.25 cans: 6.6 + 6.6 + 6.8 + 7.6 + 7.6 + 0.25 · 7.9 = 37.175; over 5.25 · 8.476.
+    assert!((found.du_lq.unwrap() - 37.175 / 5.25 / (178.0 / 21.0)).abs() < 1e-9);
+}
+
 #[test]
 fn a_can_that_is_partly_in_the_quarter_counts_by_that_part() {
     // Six cans: one and a half. (2 + 0.5 · 4) / 1.5 = 8/3; mean 7.
@@ -173,19 +201,21 @@ fn run_time_multipliers_are_the_table_s() {
     }
 }
 
-/// An L of four by four cans without its upper right quarter. Within the outline every place gets 10 mm; what the surface guesses
-/// beyond it is nobody's lawn.
+/// One can in the corner is dry. Where the zone ends before that corner, what the surface says there is nobody's lawn.
 #[test]
 fn places_outside_of_the_outline_do_not_count() {
-    let mut cans = grid(&[10.0; 16], 4);
-    cans.retain(|c| !matches!(c.place_m, Some((x, y)) if x > 3.0 && y > 3.0));
-    // A dry can at the inner corner of the missing quarter would make the missing quarter dry.
-    let dry = cans.iter_mut().find(|c| c.place_m == Some((2.0, 2.0)));
-    dry.unwrap().depth_mm = 2.0;
-    let whole = scheduling_coefficient(&cans).unwrap();
-    let ell = |x: f64, y: f64| !(x > 2.5 && y > 2.5);
-    let within = science::catch_can::scheduling_coefficient(&cans, &ell).unwrap();
-    assert!(within <= whole + 1e-9, "{within} {whole}");
+    let mut depths = vec![10.0; 25];
+    depths[24] = 0.0;
+    let cans = grid(&depths, 5);
+    let within = |inside: &dyn Fn(f64, f64) -> bool| {
+        science::catch_can::scheduling_coefficient(&cans, inside).unwrap()
+    };
+    let mean = 9.6 / 10.0;
+    let whole = within(&|_, _| true);
+    assert!(whole > 1.2 * mean, "{whole}");
+    let short = within(&|x, y| !(x > 5.8 && y > 5.8));
+    // All places that count get 10 mm; the mean of the cans is 9.6.
+    assert!((short / mean - 1.0).abs() < 0.02, "{short}");
     let nowhere = science::catch_can::scheduling_coefficient(&cans, &|_, _| false);
     assert_eq!(nowhere, None);
 }

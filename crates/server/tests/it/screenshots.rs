@@ -35,6 +35,7 @@ const VIEWS: [(&str, &str, &str, &str); 8] = [
 async fn pictures_of_each_view() {
     let shown = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs/screenshots");
     let Ok(folder) = std::env::var("FRESH_MEADOW_SCREENSHOTS") else {
+        assert!(shown.join("can-test-phone.png").exists());
         for (name, _, _, sizes) in VIEWS {
             for size in ["desk", "phone"]
                 .into_iter()
@@ -78,13 +79,29 @@ async fn pictures_of_each_view() {
                 }
                 if name == "sprinklers" && size == "desk" {
                     let tests = page
-                        .find("//summary[contains(., 'tests; the newest')]")
+                        .find("//summary[contains(., 'Before and after')]")
                         .await;
                     tests.click().await.unwrap();
-                    page.see("Straw: drier than the mean").await;
+                    page.see("Straw and hatched: drier than the mean").await;
                 }
                 let png = page.client.screenshot().await.unwrap();
                 std::fs::write(format!("{folder}/{name}-{size}.png"), png).unwrap();
+            }
+            if size == "phone" {
+                page.open("/site/1/sprinklers/3").await;
+                page.press("Begin").await;
+                for reading in ["42", "38", "51", "47", "29", "33", "60", "55", "36", "41"] {
+                    for digit in reading.chars() {
+                        page.press(&digit.to_string()).await;
+                    }
+                    page.press("Next").await;
+                }
+                page.press("4").await;
+                page.see("Can 11 of 16").await;
+                page.see("mm/h so far").await;
+                let png = page.client.screenshot().await.unwrap();
+                std::fs::write(format!("{folder}/can-test-{size}.png"), png).unwrap();
+                page.press("Throw this test away").await;
             }
             page.open("/site/1/morning").await;
             page.press("Why, Playing field").await;

@@ -7,6 +7,8 @@ import { useUnits } from "../../units";
 import { find, LEAST_SHOWN_PCT, warnings } from "../reasons/words";
 import { Ran } from "../runs/Ran";
 import { feedQuery } from "../site/queries";
+import { headFaultsQuery } from "../sprinklers/queries";
+import { FAULTS } from "../sprinklers/words";
 import classes from "./Today.module.css";
 
 type Props = { plan: WeekPlan; site: string; now: string };
@@ -25,6 +27,7 @@ function Needs({ plan, site, now }: { plan: WeekPlan; site: string; now: string 
   const units = useUnits();
   const feed = useQuery(feedQuery(site));
   const silent = feed.data?.climate && feed.data.failures > 0 ? feed.data : undefined;
+  const faults = useQuery(headFaultsQuery(site));
   const items: { key: string; what: string; detail: string }[] = [];
   const filled = find(plan.notes, "weather_filled");
   for (const zone of plan.zones) {
@@ -45,6 +48,13 @@ function Needs({ plan, site, now }: { plan: WeekPlan; site: string; now: string 
     }
     const said = warnings(zone, plan.today, units);
     if (said.length > 0) items.push({ key: zone.zone, what: zone.name, detail: said.join(" ") });
+  }
+  for (const f of faults.data ?? []) {
+    if (f.mended_on || !f.due_on || f.due_on > plan.today) continue;
+    const name = plan.zones.find((z) => z.zone === String(f.zone))?.name;
+    if (!name) continue;
+    const due = f.due_on === plan.today ? "due today" : `due ${whenDay(f.due_on, plan.today)}, overdue`;
+    items.push({ key: `fault-${f.id}`, what: `${name}, head ${f.head}`, detail: `${FAULTS[f.fault]}, ${due}.` });
   }
   return (
     <section>

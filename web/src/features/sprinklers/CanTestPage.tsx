@@ -8,6 +8,7 @@ import { zonesQuery } from "../site/queries";
 import { type Draft, forgetDraft, useDraft } from "./draft";
 import { Finished } from "./Finished";
 import { LayOut } from "./LayOut";
+import { testsQuery } from "./queries";
 import { ReadCans } from "./ReadCans";
 import { Sending } from "./Sending";
 
@@ -15,6 +16,7 @@ export function CanTestPage() {
   const { site, zone } = useParams({ from: "/site/$site/sprinklers/$zone" });
   const id = Number(zone);
   const zones = useQuery(zonesQuery(site));
+  const tests = useQuery(testsQuery(site));
   const [draft, setDraft] = useDraft(site, id);
   const [done, setDone] = useState<{ draft: Draft; added: Schemas["Added"] }>();
   if (zones.isPending) return <Loading what="the zone" />;
@@ -27,7 +29,10 @@ export function CanTestPage() {
   if (done) {
     return <Finished {...at} test={done.draft.test} added={done.added} onClose={() => setDraft(undefined)} />;
   }
-  if (!draft) return <LayOut {...at} area={found.zone.area_m2} onBegin={setDraft} />;
+  if (!draft) {
+    if (tests.isLoading) return <Loading what="earlier tests" />;
+    return <LayOut {...at} area={found.zone.area_m2} tests={tests.data ?? []} onBegin={setDraft} />;
+  }
   if (draft.finished) {
     const sent = (added: Schemas["Added"]) => {
       forgetDraft(site, id);

@@ -5,7 +5,7 @@ import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-quer
 import { type FormEvent, useState } from "react";
 import { ApiFailure, type Schemas } from "../../api";
 import { newKey } from "../../key";
-import { dayMonth } from "../../time";
+import { dayMonth, sentenceCase } from "../../time";
 import { type Quantity, useUnits } from "../../units";
 import { Refused } from "../shell/States";
 import { problem } from "../site/fields";
@@ -13,10 +13,18 @@ import { catalogueQuery } from "../site/queries";
 import type { Draft } from "./draft";
 import { PlanDrawing } from "./PlanDrawing";
 import { PlanEditor } from "./PlanEditor";
-import { type CanTest, type Layout, layoutQuery, testsQuery, useReckon } from "./queries";
+import { type CanTest, type Layout, layoutQuery, type TestView, useReckon } from "./queries";
 import classes from "./Sprinklers.module.css";
 
-type Props = { site: string; zone: number; name: string; area: number; onBegin: (draft: Draft) => void };
+type Props = {
+  site: string;
+  zone: number;
+  name: string;
+  area: number;
+  /** Tests of the site so far, newest first. */
+  tests: TestView[];
+  onBegin: (draft: Draft) => void;
+};
 type Typed = number | string;
 
 const SHAPES = [
@@ -28,6 +36,7 @@ const SHAPES = [
 ];
 type ShapeName = Schemas["Shape"]["shape"];
 type Heads = Schemas["HeadPattern"];
+type Container = Schemas["Container"];
 
 /** Fields of each shape besides a polygon's sides: name in the API, label. */
 const FIELDS: Record<Exclude<ShapeName, "polygon">, [string, string][]> = {
@@ -48,13 +57,12 @@ const FIELDS: Record<Exclude<ShapeName, "polygon">, [string, string][]> = {
   circle: [["diameter_m", "Diameter"]],
 };
 
-export function LayOut({ site, zone, name, area, onBegin }: Props) {
+export function LayOut({ site, zone, name, area, tests, onBegin }: Props) {
   const units = useUnits();
   const queries = useQueryClient();
   const catalogue = useQuery(catalogueQuery);
-  const tests = useQuery(testsQuery(site));
   const reckon = useReckon(site, zone);
-  const earlier = tests.data?.find((t) => t.zone === zone && t.test.method === "cans" && !t.voided);
+  const earlier = tests.find((t) => t.zone === zone && t.test.method === "cans" && !t.voided);
   const before = earlier?.test.method === "cans" ? earlier.test : undefined;
   const [again, setAgain] = useState(true);
   const [shape, setShape] = useState<ShapeName>("rectangle");
@@ -73,11 +81,20 @@ export function LayOut({ site, zone, name, area, onBegin }: Props) {
   const [heads, setHeads] = useState<Heads>("corners");
   const [edited, setEdited] = useState<Layout>();
   const [ran, setRan] = useState<string[]>();
-  const [container, setContainer] = useState("area");
-  const [throat, setThroat] = useState<Typed>(Number(units.figure("throat", 100)));
-  const [mouth, setMouth] = useState<Typed>(Number(units.figure("depth", 113)));
-  const [holds, setHolds] = useState<Typed>(250);
-  const [deep, setDeep] = useState<Typed>(Number(units.figure("depth", 100)));
+  // The cans of the last test, of whichever zone, are most likely the cans of this one.
+  const last = tests.map((t) => t.test).find((t) => t.method === "cans")?.container;
+  const [container, setContainer] = useState<Container["kind"]>(last?.kind ?? "volume");
+  const known = (quantity: Quantity, si: number) => Number(units.toField(quantity, si));
+  const [throat, setThroat] = useState<Typed>(
+    last?.kind === "volume" ? known("throat", last.throat_cm2) : Number(units.figure("throat", 100)),
+  );
+  const [mouth, setMouth] = useState<Typed>(
+    last?.kind === "round" ? known("depth", last.mouth_mm) : Number(units.figure("depth", 113)),
+  );
+  const [holds, setHolds] = useState<Typed>(last && last.kind !== "straight" ? last.holds_ml : 250);
+  const [deep, setDeep] = useState<Typed>(
+    last?.kind === "straight" ? known("depth", last.deep_mm) : Number(units.figure("depth", 100)),
+  );
   const [minutes, setMinutes] = useState<Typed>(15);
   const [wind, setWind] = useState("");
   const [pressure, setPressure] = useState<Typed>("");
@@ -142,7 +159,7 @@ export function LayOut({ site, zone, name, area, onBegin }: Props) {
     const found: Record<string, string | undefined> = {
       minutes: range(minutes, "minutes"),
       pressure_kpa: range(pressure, "pressure_kpa", "pressure", false),
-      "container.throat_cm2": container === "area" ? range(throat, "throat_cm2", "throat") : undefined,
+      "container.throat_cm2": container === "volume" ? range(throat, "throat_cm2", "throat") : undefined,
       "container.mouth_mm": container === "round" ? range(mouth, "mouth_mm", "depth") : undefined,
       "container.holds_ml": container === "straight" ? undefined : range(holds, "holds_ml"),
       "container.deep_mm": container === "straight" ? range(deep, "deep_mm", "depth") : undefined,
@@ -167,7 +184,7 @@ export function LayOut({ site, zone, name, area, onBegin }: Props) {
   const refuse = (error: unknown) => {
     const field = error instanceof ApiFailure ? error.problem?.field : undefined;
     if (error instanceof ApiFailure && field && (field in find() || field.startsWith("shape."))) {
-      setErrors({ [field]: error.message });
+      setErrors({ [field]: sentenceCase(error.message) });
     } else setRefused(error as Error);
   };
 
@@ -228,12 +245,12 @@ export function LayOut({ site, zone, name, area, onBegin }: Props) {
   const drawnError = !reuse && drawn.error ? drawn.error : null;
 
   return (
-    <main className={classes.narrow}>
+    <main className={classes.broad}>
       <h1>{name}: test with cans</h1>
       <Text className="quiet">
         Set out cans in even rows, run the zone alone, read each can. The more cans the surer: 24 are a good test.
       </Text>
-      <form onSubmit={submit} noValidate>
+      <form onSubmit={submit} noValidate className={classes.layOut}>
         <Stack gap="sm">
           {before && earlier && (
             <NativeSelect
@@ -308,14 +325,16 @@ export function LayOut({ site, zone, name, area, onBegin }: Props) {
             </>
           )}
           {drawnError && <Refused error={drawnError} />}
+        </Stack>
+        <div className={classes.plan}>
           {layout && (
-            <>
+            <Stack gap="sm">
               <PlanEditor layout={layout} zoneArea={reuse ? undefined : area} onChange={setEdited} name={name}>
                 {(tap) => (
                   <PlanDrawing
                     test={{ ...layout, container: { kind: "straight", deep_mm: 100 } }}
                     label={`Plan of ${name}: ${layout.cans.length} cans, ${layout.heads.length} heads`}
-                    tall="34vh"
+                    tall="46vh"
                     numbered
                     {...(tap ? { onTap: tap } : {})}
                   />
@@ -346,21 +365,24 @@ export function LayOut({ site, zone, name, area, onBegin }: Props) {
                   </Chip.Group>
                 </details>
               )}
-            </>
+            </Stack>
           )}
+        </div>
+        <Stack gap="sm">
           <SegmentedControl
             aria-label="What catches the water"
             value={container}
-            onChange={setContainer}
+            onChange={(kind) => setContainer(kind as Container["kind"])}
             fullWidth
             data={[
-              { value: "area", label: "mL, mouth's area" },
+              { value: "volume", label: "mL, mouth's area" },
               { value: "round", label: "mL, round" },
               { value: "straight", label: "Straight sides" },
             ]}
           />
           <div className={classes.fields}>
-            {container === "area" && figure("Mouth", throat, setThroat, "container.throat_cm2", units.label("throat"))}
+            {container === "volume" &&
+              figure("Mouth", throat, setThroat, "container.throat_cm2", units.label("throat"))}
             {container === "round" &&
               figure("Mouth across", mouth, setMouth, "container.mouth_mm", units.label("depth"))}
             {container !== "straight" && figure("Holds, mL", holds, setHolds, "container.holds_ml")}

@@ -5,12 +5,13 @@ import { useParams } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import { ApiFailure, type Schemas } from "../../api";
 import { newKey } from "../../key";
+import { dayMonth, sentenceCase } from "../../time";
 import { type Quantity, useUnits } from "../../units";
 import { Failed, Loading, Refused } from "../shell/States";
 import { problem } from "../site/fields";
 import { catalogueQuery, zonesQuery } from "../site/queries";
 import { Finished } from "./Finished";
-import { type QuickTest, type SprinklerTest, useAddTest, useReckon } from "./queries";
+import { type QuickTest, type SprinklerTest, testsQuery, useAddTest, useReckon } from "./queries";
 import classes from "./Sprinklers.module.css";
 import { Stopwatch } from "./Stopwatch";
 
@@ -36,6 +37,7 @@ type Props = { site: string; zone: number; name: string; area: number; onDone: (
 function Quick({ site, zone, name, area, onDone }: Props) {
   const units = useUnits();
   const catalogue = useQuery(catalogueQuery);
+  const tests = useQuery(testsQuery(site));
   const reckon = useReckon(site, zone);
   const add = useAddTest(site, zone);
   const [key] = useState(newKey);
@@ -123,7 +125,8 @@ function Quick({ site, zone, name, area, onDone }: Props) {
   };
   const refuse = (error: Error) => {
     const field = error instanceof ApiFailure ? error.problem?.field?.replace(/^test\./, "") : undefined;
-    if (field) setErrors({ [field === "minutes" && way === "to_depth" ? "times" : field]: error.message });
+    if (field)
+      setErrors({ [field === "minutes" && way === "to_depth" ? "times" : field]: sentenceCase(error.message) });
   };
   const ask = (event: FormEvent) => {
     event.preventDefault();
@@ -148,6 +151,12 @@ function Quick({ site, zone, name, area, onDone }: Props) {
     reckon.reset();
   };
   const result = reckon.data?.result;
+  const known = tests.data?.find((t) => t.zone === zone && t.counts)?.result.rate_mm_h;
+  const width = (r: { low: number; high: number; value: number }) => (r.high - r.low) / r.value;
+  const surer =
+    result && known && width(known) < width(result.rate_mm_h)
+      ? tests.data?.find((t) => t.zone === zone && t.counts && !t.outdated)
+      : undefined;
   const length = units.label("length");
   const failed = reckon.error ?? add.error;
   const unplaced = failed && !(failed instanceof ApiFailure && failed.problem?.field) ? failed : null;
@@ -220,6 +229,7 @@ function Quick({ site, zone, name, area, onDone }: Props) {
           {way === "meter" && (
             <>
               <Text size="sm">Nothing else may draw water. Read the meter, run the zone alone, read it again.</Text>
+              <Stopwatch start="Start the stopwatch" take="It stopped" onTime={(m) => set("minutes", m)} />
               <div className={classes.fields}>
                 {figure("before_l", "Meter before", units.label("volume"))}
                 {figure("after_l", "Meter after", units.label("volume"))}
@@ -264,6 +274,13 @@ function Quick({ site, zone, name, area, onDone }: Props) {
                   {units.figure("rate", result.rate_mm_h.high)}
                 </span>
               </div>
+              {surer && (
+                <Text size="sm">
+                  The test of {dayMonth(surer.date)} is surer: {units.figure("rate", surer.result.rate_mm_h.low)} to{" "}
+                  {units.show("rate", surer.result.rate_mm_h.high)}. Kept, this one counts for the rate because it is
+                  newer.
+                </Text>
+              )}
               <Button size="md" loading={add.isPending} onClick={keep}>
                 Keep it, plan with it
               </Button>

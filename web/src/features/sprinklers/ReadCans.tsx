@@ -54,86 +54,90 @@ export function ReadCans({ site, zone, name, draft, setDraft }: Props) {
   const offline = reckon.error && (reckon.error as ApiFailure).status === 0;
   const looks = result?.patterns[0];
   return (
-    <main className={classes.narrow}>
-      <Group justify="space-between" align="baseline">
-        <h1>
-          Can {next} of {test.cans.length}
-        </h1>
-        <span className="quiet">
-          {name}, {test.minutes} min
-        </span>
-      </Group>
-      {read === 0 && (
-        <Stopwatch
-          start={`Start the stopwatch (${test.minutes} min)`}
-          take="It stopped"
-          onTime={(m) => setDraft({ ...draft, test: { ...test, minutes: m } })}
-        />
-      )}
-      <PlanDrawing
-        test={test}
-        result={result}
-        current={next}
-        onTap={tap}
-        tall="30vh"
-        label={`Plan of ${name} with its cans`}
-      />
-      <div className={classes.soFar} role="status">
-        {result ? (
-          <>
-            <span>{units.show("rate", result.rate_mm_h.value)} so far</span>
-            <span>
-              {result.evenness_du_lq
-                ? `even ${result.evenness_du_lq.value.toFixed(2)}${result.rating ? `, ${RATINGS[result.rating]}` : ""}`
-                : "evenness from four cans on"}
-            </span>
-            {looks?.pattern === "dry_side" && <span className={classes.looks}>drier to the {looks.side}</span>}
-            {looks?.pattern === "weak_head" && <span className={classes.looks}>head {looks.head} gives little</span>}
-          </>
-        ) : (
-          <span className="quiet">{offline ? "Not connected: readings are kept here." : "No can read yet."}</span>
+    <main className={classes.readCans}>
+      <div className={classes.seen}>
+        <Group justify="space-between" align="baseline">
+          <h1>
+            Can {next} of {test.cans.length}
+          </h1>
+          <span className="quiet">
+            {name}, {test.minutes} min
+          </span>
+        </Group>
+        {read === 0 && (
+          <Stopwatch
+            start={`Start the stopwatch (${test.minutes} min)`}
+            take="It stopped"
+            onTime={(m) => setDraft({ ...draft, test: { ...test, minutes: m } })}
+          />
         )}
+        <PlanDrawing
+          test={test}
+          result={result}
+          current={next}
+          onTap={tap}
+          tall="var(--plan-height)"
+          label={`Plan of ${name} with its cans`}
+        />
+        <div className={classes.soFar} role="status">
+          {result ? (
+            <>
+              <span>{units.show("rate", result.rate_mm_h.value)} so far</span>
+              <span>
+                {result.evenness_du_lq
+                  ? `even ${result.evenness_du_lq.value.toFixed(2)}${result.rating ? `, ${RATINGS[result.rating]}` : ""}`
+                  : "evenness from four cans on"}
+              </span>
+              {looks?.pattern === "dry_side" && <span className={classes.looks}>drier to the {looks.side}</span>}
+              {looks?.pattern === "weak_head" && <span className={classes.looks}>head {looks.head} gives little</span>}
+            </>
+          ) : (
+            <span className="quiet">{offline ? "Not connected: readings are kept here." : "No can read yet."}</span>
+          )}
+        </div>
       </div>
-      <Pad
-        key={`${next} ${JSON.stringify(can)}`}
-        can={next}
-        known={can?.fate === "read" ? readingText(test, can.reading, units) : ""}
-        test={test}
-        onTake={(value) => change("read", value)}
-      />
-      {reckon.error && !offline && <Refused error={reckon.error} />}
-      <Group justify="space-between">
-        <Button variant="subtle" size="xs" onClick={() => change("skipped")}>
-          Skip this can
+      <div className={classes.seen}>
+        <Pad
+          key={`${next} ${JSON.stringify(can)}`}
+          can={next}
+          known={can?.fate === "read" ? readingText(test, can.reading, units) : ""}
+          test={test}
+          onTake={(value) => change("read", value)}
+        />
+        {reckon.error && !offline && <Refused error={reckon.error} />}
+        <Group justify="space-between">
+          <Button variant="subtle" size="xs" onClick={() => change("skipped")}>
+            Skip this can
+          </Button>
+          <Button variant="subtle" size="xs" onClick={() => change("tipped_over")}>
+            Tipped over
+          </Button>
+          <Button
+            variant={read === test.cans.length ? "filled" : "subtle"}
+            size="xs"
+            disabled={read === 0}
+            onClick={() => setDraft({ ...draft, finished: true })}
+          >
+            Finish with {read}
+          </Button>
+        </Group>
+        <Text className="quiet" size="sm">
+          A reading is mended by tapping its can. {read} of {test.cans.length} saved on this phone; reload only while
+          connected.
+        </Text>
+        <NativeSelect
+          label="Can to read"
+          value={String(next)}
+          data={test.cans.map((c) => ({
+            value: String(c.number),
+            label: `${c.number}: ${c.fate === "read" ? `${readingText(test, c.reading, units)} read` : c.fate.replace("_", " ")}`,
+          }))}
+          onChange={(e) => pick(Number(e.currentTarget.value))}
+        />
+        <Button variant="subtle" size="xs" color="clay" onClick={() => setDraft(undefined)}>
+          Throw this test away
         </Button>
-        <Button variant="subtle" size="xs" onClick={() => change("tipped_over")}>
-          Tipped over
-        </Button>
-        <Button
-          variant={read === test.cans.length ? "filled" : "subtle"}
-          size="xs"
-          disabled={read === 0}
-          onClick={() => setDraft({ ...draft, finished: true })}
-        >
-          Finish with {read}
-        </Button>
-      </Group>
-      <Text className="quiet" size="sm">
-        A reading is mended by tapping its can. {read} of {test.cans.length} saved on this phone; reload only while
-        connected.
-      </Text>
-      <NativeSelect
-        label="Can to read"
-        value={String(next)}
-        data={test.cans.map((c) => ({
-          value: String(c.number),
-          label: `${c.number}: ${c.fate === "read" ? `${readingText(test, c.reading, units)} read` : c.fate.replace("_", " ")}`,
-        }))}
-        onChange={(e) => pick(Number(e.currentTarget.value))}
-      />
-      <Button variant="subtle" size="xs" color="clay" onClick={() => setDraft(undefined)}>
-        Throw this test away
-      </Button>
+      </div>
     </main>
   );
 }
@@ -171,6 +175,21 @@ function Pad({ can, known, test, onTake }: PadProps) {
     }
     onTake(value);
   };
+  // On a desk digits are typed; buttons and lists keep their own keys.
+  const keys = useRef<(event: KeyboardEvent) => void>(() => {});
+  keys.current = (event) => {
+    const on = event.target instanceof Element ? event.target.closest("button, select, input, a, summary") : null;
+    if (event.ctrlKey || event.metaKey || event.altKey || (on && on.tagName !== "BUTTON")) return;
+    if (/^[0-9.]$/.test(event.key)) press(event.key);
+    else if (event.key === ",") press(".");
+    else if (event.key === "Backspace") setTyped((t) => t.slice(0, -1));
+    else if (event.key === "Enter" && !on) take();
+  };
+  useEffect(() => {
+    const listen = (event: KeyboardEvent) => keys.current(event);
+    window.addEventListener("keydown", listen);
+    return () => window.removeEventListener("keydown", listen);
+  }, []);
   return (
     <>
       <div className={classes.reading}>
