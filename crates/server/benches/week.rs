@@ -48,7 +48,11 @@ async fn measure(database_url: String) -> Result<(), Failure> {
         work_every_s: 0.0,
     };
     std::thread::spawn(move || {
-        actix_web::rt::System::new().block_on(serve::run(settings, listener))
+        actix_web::rt::System::new().block_on(serve::run(
+            settings,
+            listener,
+            std::future::pending(),
+        ))
     });
 
     let client = reqwest::Client::builder().cookie_store(true).build()?;

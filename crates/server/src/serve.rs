@@ -49,11 +49,31 @@ pub fn log_to_stderr() {
         .try_init();
 }
 
-/// Connects, migrates and serves until the process is told to stop.
+/// Ends when the process is told to stop, by Ctrl-C or by a service manager.
+///
+/// # Errors
+/// The system does not let us listen for signals.
+pub fn told_to_stop() -> std::io::Result<impl Future<Output = ()> + Send + 'static> {
+    use tokio::signal::unix::{SignalKind, signal};
+    let mut interrupt = signal(SignalKind::interrupt())?;
+    let mut terminate = signal(SignalKind::terminate())?;
+    Ok(async move {
+        tokio::select! {
+            _ = interrupt.recv() => {}
+            _ = terminate.recv() => {}
+        }
+    })
+}
+
+/// Connects, migrates and serves until `shutdown` ends; then lets what it is at finish, two seconds at most, and disconnects.
 ///
 /// # Errors
 /// [`Error`].
-pub async fn run(settings: Settings, listener: TcpListener) -> Result<(), Error> {
+pub async fn run(
+    settings: Settings,
+    listener: TcpListener,
+    shutdown: impl Future<Output = ()> + Send + 'static,
+) -> Result<(), Error> {
     let pool = db::connect(&settings.database_url, settings.database_connections).await?;
     db::migrate(&pool).await?;
     let address = listener.local_addr()?;
@@ -61,10 +81,9 @@ pub async fn run(settings: Settings, listener: TcpListener) -> Result<(), Error>
         return Err(Error::DemoOnOpenAddress);
     }
     tracing::info!(%address, "serving");
-    if settings.work_every_s > 0.0 {
-        // Ends with the process; what it was at rolls back.
-        tokio::spawn(rounds::work(pool.clone(), settings.clone()));
-    }
+    let worker = (settings.work_every_s > 0.0)
+        .then(|| tokio::spawn(rounds::work(pool.clone(), settings.clone())));
+    let connections = pool.clone();
     let pool = Data::new(pool);
     let settings = Data::new(settings);
     HttpServer::new(move || {
@@ -86,9 +105,15 @@ pub async fn run(settings: Settings, listener: TcpListener) -> Result<(), Error>
     })
     .workers(2)
     .shutdown_timeout(2)
+    .shutdown_signal(shutdown)
     .listen(listener)?
     .run()
     .await?;
+    if let Some(worker) = worker {
+        // What it is at rolls back.
+        worker.abort();
+    }
+    connections.close().await;
     Ok(())
 }
 

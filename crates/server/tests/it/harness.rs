@@ -15,6 +15,7 @@ use reqwest::header::{HeaderMap, HeaderValue, IF_MATCH, ORIGIN};
 use reqwest::{Client, Method, RequestBuilder, Response, StatusCode};
 use serde_json::Value;
 use sqlx::PgPool;
+use tokio::sync::oneshot;
 use xtask::postgres::Cluster;
 
 const TEMPLATE: &str = "template_fresh_meadow";
@@ -75,6 +76,8 @@ pub struct App {
     pub address: SocketAddr,
     pub pool: PgPool,
     pub database_url: String,
+    /// Dropped, it stops the server, whose connections others need. `None`: another holds it.
+    pub _running: Option<oneshot::Sender<()>>,
 }
 
 pub fn settings(database_url: &str) -> Settings {
@@ -121,9 +124,13 @@ impl App {
         let address = listener.local_addr().unwrap();
         let mut served = settings(&database_url);
         change(&mut served);
+        let (running, stopped) = oneshot::channel();
         std::thread::spawn(move || {
+            let stopped = async move {
+                let _ = stopped.await;
+            };
             actix_web::rt::System::new()
-                .block_on(serve::run(served, listener))
+                .block_on(serve::run(served, listener, stopped))
                 .unwrap();
         });
         let pool = db::connect(&database_url, 2).await.unwrap();
@@ -131,6 +138,7 @@ impl App {
             address,
             pool,
             database_url,
+            _running: Some(running),
         }
     }
 
@@ -258,6 +266,7 @@ impl Process {
             address,
             pool: app.pool.clone(),
             database_url: app.database_url.clone(),
+            _running: None,
         };
         Self { child, app }
     }

@@ -35,15 +35,26 @@ async fn scan(screen: Screen, name: &'static str) {
         page.press("Close the working").await;
         page.gone("//button[@aria-label='Close the working']").await;
         page.press("Sprinklers").await;
-        page.find("//summary[contains(., 'tests; the newest')]")
+        page.find("//summary[contains(., 'Before and after')]")
             .await
             .click()
             .await
             .unwrap();
-        page.see("Straw: drier than the mean").await;
+        page.see("Straw and hatched: drier than the mean").await;
         // The library lawn's test is fourteen months old.
         page.see("over a year ago: measure again").await;
         page.is_accessible("Sprinklers").await;
+        page.press("Test East bank").await;
+        page.see("16 cans, 4 heads").await;
+        page.is_accessible("cans laid out").await;
+        page.press("Begin").await;
+        page.see("Can 1 of 16").await;
+        page.is_accessible("cans to be read").await;
+        page.press("Throw this test away").await;
+        page.press("Sprinklers").await;
+        page.press("Quick test of East bank").await;
+        page.see("The rate alone.").await;
+        page.is_accessible("a quick test").await;
         page.press("Site").await;
         page.see("Orchard walk").await;
         page.is_accessible("Site, zones").await;

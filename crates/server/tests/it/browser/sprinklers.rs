@@ -157,6 +157,7 @@ async fn readings_typed_offline_survive_a_reload_and_are_kept_once() {
         address,
         pool: app.pool.clone(),
         database_url: app.database_url.clone(),
+        _running: None,
     };
     let pool = app.pool.clone();
     with_page(&through, Screen::Phone, "offline", |page| async move {
@@ -230,7 +231,7 @@ async fn an_l_is_laid_out_by_its_sides_and_changed_by_tap() {
         page.fill("Missing corner's width, m", "9").await;
         page.fill("Missing corner's length, m", "4").await;
         page.press("Begin").await;
-        page.see("the missing corner is not smaller than the zone")
+        page.see("The missing corner is not smaller than the zone")
             .await;
         page.fill("Missing corner's width, m", "4").await;
         page.see("12 cans, 6 heads; 48 m² drawn").await;
@@ -301,7 +302,7 @@ async fn a_quick_test_in_us_units_changes_the_plan() {
         page.fill("Meter after, gal", "900").await;
         page.fill("Ran, min", "10").await;
         page.press("Reckon the rate").await;
-        page.see("the meter after is not above the meter before")
+        page.see("The meter after is not above the meter before")
             .await;
         page.pick("Nozzle chart").await;
         page.fill("Flow of one nozzle, gpm", "0.92").await;

@@ -14,6 +14,7 @@ async fn walk(screen: Screen, name: &'static str) {
             address: origin,
             pool,
             database_url,
+            _running: None,
         };
         // A wrong password.
         page.open("/").await;
