@@ -494,6 +494,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/sprinkler-tests/{test}/cans.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The cans of a test as `fresh-meadow audit` reads them (docs/formats/cans.md). */
+        get: operations["export_cans"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/sprinkler-tests/{test}/standing": {
         parameters: {
             query?: never;
@@ -739,7 +756,8 @@ export interface components {
         AccountId: number;
         /** @description What a test says, and what it changes in the plan. */
         Added: {
-            changes: components["schemas"]["Change"][];
+            /** @description `null` where the test was kept before: what it changed was answered then. */
+            changes?: components["schemas"]["Change"][] | null;
             result: components["schemas"]["TestResult"];
         };
         /** @description What a person says of a run. */
@@ -796,6 +814,8 @@ export interface components {
             soils: components["schemas"]["SoilEntry"][];
             /** @description Sprinkler kinds. */
             sprinklers: components["schemas"]["SprinklerEntry"][];
+            /** @description Figures of weather files. */
+            weather_figures: components["schemas"]["FigureEntry"][];
         };
         /** @description One zone on one day. */
         Cell: {
@@ -1260,6 +1280,13 @@ export interface components {
          * @enum {string}
          */
         Figure: "tmin" | "tmax" | "rh_min" | "rh_max" | "dewpoint" | "vapour_pressure" | "solar" | "sunshine" | "wind" | "rain" | "rain_probability";
+        /** @description A figure of weather files with the units that it may have. */
+        FigureEntry: {
+            /** @description Key. */
+            key: components["schemas"]["Figure"];
+            /** @description Units, the most usual first. */
+            units: components["schemas"]["Unit"][];
+        };
         /** @description How past forecasts and holds turned out. */
         ForecastRecord: {
             forecasts: components["schemas"]["Verification"];
@@ -1659,6 +1686,54 @@ export interface components {
              * @description Its depth, share of the mean.
              */
             share: number;
+        } | {
+            /** @enum {string} */
+            pattern: "dry_edge";
+            /**
+             * Format: double
+             * @description Mean of the cans along it, share of the mean of all.
+             */
+            share: number;
+            /** @description Which edge of the plan. */
+            side: components["schemas"]["Side"];
+        } | {
+            /** @description Left or right on the plan. */
+            across: components["schemas"]["Side"];
+            /** @enum {string} */
+            pattern: "dry_corner";
+            /**
+             * Format: double
+             * @description Mean of its cans, share of the mean of all.
+             */
+            share: number;
+            /** @description Top or bottom of it. */
+            up: components["schemas"]["Side"];
+        } | {
+            /** @enum {string} */
+            pattern: "low_pressure";
+            /**
+             * Format: double
+             * @description Measured, kPa.
+             */
+            pressure_kpa: number;
+            /**
+             * Format: double
+             * @description What they are made for, kPa.
+             */
+            usual_kpa: number;
+        } | {
+            /** @enum {string} */
+            pattern: "high_pressure";
+            /**
+             * Format: double
+             * @description Measured, kPa.
+             */
+            pressure_kpa: number;
+            /**
+             * Format: double
+             * @description What they are made for, kPa.
+             */
+            usual_kpa: number;
         };
         /** @description Members, and the invitations where the reader is an owner. */
         People: {
@@ -4334,6 +4409,38 @@ export interface operations {
                 };
             };
             /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_cans: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                test: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The cans */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description No such test with cans */
             404: {
                 headers: {
                     [name: string]: unknown;

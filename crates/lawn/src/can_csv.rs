@@ -3,6 +3,8 @@
 use science::catch_can::{Can, depth_mm};
 use thiserror::Error;
 
+use crate::can_test::CanTest;
+
 /// Why a file cannot be audited.
 #[derive(Debug, Clone, PartialEq, Error)]
 pub enum Error {
@@ -117,4 +119,23 @@ pub fn read(text: &str, throat_cm2: Option<f64>) -> Result<Vec<Can>, Error> {
         return Err(Error::NoCans);
     }
     Ok(cans)
+}
+
+/// Writes a test's cans with their depths, so that [`read`] finds the same; cans that were not read have an empty cell.
+#[must_use]
+pub fn write(test: &CanTest) -> String {
+    let read = test.read();
+    let rows = test.cans.iter().map(|can| {
+        let depth = read
+            .iter()
+            .find(|(other, _)| other.number == can.number)
+            .map_or(String::new(), |(_, caught)| caught.depth_mm.to_string());
+        format!(
+            "{},{},{},{depth}\n",
+            can.number, can.place.x_m, can.place.y_m
+        )
+    });
+    std::iter::once("can,x_m,y_m,depth_mm\n".to_owned())
+        .chain(rows)
+        .collect()
 }

@@ -1,10 +1,11 @@
 //! What the catch of a test looks like: candidates with their evidence, for a person to check.
 
 use science::catch_can::Can;
+use science::sprinkler::Kind;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::can_test::TestCan;
+use crate::can_test::{CanTest, TestCan};
 use crate::zone_outline::Point;
 
 /// What the pattern may be; a candidate with its evidence.
@@ -42,6 +43,36 @@ pub enum Pattern {
         /// Its depth, share of the mean.
         share: f64,
     },
+    /// One edge is dry, the rest of its half is not: heads of that edge turned away, set back, or off.
+    DryEdge {
+        /// Which edge of the plan.
+        side: Side,
+        /// Mean of the cans along it, share of the mean of all.
+        share: f64,
+    },
+    /// One corner is dry, and no head is known there: one is missing, clogged or turned away.
+    DryCorner {
+        /// Left or right on the plan.
+        across: Side,
+        /// Top or bottom of it.
+        up: Side,
+        /// Mean of its cans, share of the mean of all.
+        share: f64,
+    },
+    /// Less pressure than such sprinklers are made for: big drops, a short throw.
+    LowPressure {
+        /// Measured, kPa.
+        pressure_kpa: f64,
+        /// What they are made for, kPa.
+        usual_kpa: f64,
+    },
+    /// More pressure than such sprinklers are made for: mist, drift.
+    HighPressure {
+        /// Measured, kPa.
+        pressure_kpa: f64,
+        /// What they are made for, kPa.
+        usual_kpa: f64,
+    },
 }
 
 /// A side of the plan.
@@ -55,81 +86,220 @@ pub enum Side {
     Bottom,
 }
 
-/// Candidates with their evidence, the strongest first, from the cans read and the heads. Thresholds are common practice, no source.
+impl Side {
+    const ALL: [Self; 4] = [Self::Left, Self::Right, Self::Bottom, Self::Top];
+}
+
+/// Fewest cans that show a pattern.
+const LEAST_CANS: usize = 8;
+
+/// Candidates with their evidence from the cans read, the heads and the pressure. What was measured at the heads comes first, since it is
+/// to be put right first; then the strongest. Thresholds are common practice, no source.
 #[must_use]
-pub fn patterns(heads: &[Point], read: &[(&TestCan, Can)], mean_mm: f64) -> Vec<Pattern> {
-    if read.len() < 8 || mean_mm <= 0.0 {
-        return Vec::new();
+pub fn patterns(test: &CanTest, kind: Kind) -> Vec<Pattern> {
+    let mut found: Vec<Pattern> = test
+        .pressure_kpa
+        .and_then(|pressure| of_pressure(pressure, kind.defaults().pressure_kpa))
+        .into_iter()
+        .collect();
+    let catch = Catch::of(test);
+    if catch.len() >= LEAST_CANS {
+        let mut ranked = catch.by_heads(&test.heads);
+        let weak_head = ranked
+            .iter()
+            .any(|(_, p)| matches!(p, Pattern::WeakHead { .. }));
+        ranked.extend(catch.by_sides());
+        if !weak_head {
+            ranked.extend(catch.dry_corner());
+        }
+        ranked.extend(catch.wet_spot());
+        ranked.sort_by(|a, b| b.0.total_cmp(&a.0));
+        found.extend(ranked.into_iter().map(|(_, pattern)| pattern));
     }
-    let share = |can: &Can| can.depth_mm / mean_mm;
-    let mean = |cans: &[&(&TestCan, Can)]| {
-        cans.iter().map(|(_, c)| share(c)).sum::<f64>() / f64::from(count(cans.len().max(1)))
-    };
-    let mut found: Vec<(f64, Pattern)> = Vec::new();
-    if !heads.is_empty() {
-        let nearest = |can: &TestCan| {
+    found
+}
+
+fn of_pressure(pressure_kpa: f64, usual_kpa: f64) -> Option<Pattern> {
+    match pressure_kpa / usual_kpa {
+        share if share < 0.8 => Some(Pattern::LowPressure {
+            pressure_kpa,
+            usual_kpa,
+        }),
+        share if share > 1.25 => Some(Pattern::HighPressure {
+            pressure_kpa,
+            usual_kpa,
+        }),
+        _ => None,
+    }
+}
+
+/// A can with what it caught.
+#[derive(Clone, Copy)]
+struct Caught {
+    number: u16,
+    place: Point,
+    /// Share of the mean.
+    share: f64,
+}
+
+/// The cans read.
+struct Catch {
+    cans: Vec<Caught>,
+    /// Their middle.
+    middle: Point,
+    /// Left, bottom, right and top of the zone, m.
+    bounds: [f64; 4],
+}
+
+/// How strongly it shows, with what it may be.
+type Ranked = (f64, Pattern);
+
+fn mean(cans: &[Caught]) -> f64 {
+    cans.iter().map(|c| c.share).sum::<f64>() / f64::from(count(cans.len().max(1)))
+}
+
+impl Catch {
+    fn of(test: &CanTest) -> Self {
+        let read = test.read();
+        let n = f64::from(count(read.len().max(1)));
+        let mean_mm = read.iter().map(|(_, c)| c.depth_mm).sum::<f64>() / n;
+        let average = |f: fn(&Point) -> f64| read.iter().map(|(t, _)| f(&t.place)).sum::<f64>() / n;
+        let middle = Point {
+            x_m: average(|p| p.x_m),
+            y_m: average(|p| p.y_m),
+        };
+        let caught = |(t, c): &(&TestCan, Can)| Caught {
+            number: t.number,
+            place: t.place,
+            share: c.depth_mm / mean_mm,
+        };
+        let cans = if mean_mm > 0.0 {
+            read.iter().map(caught).collect()
+        } else {
+            Vec::new()
+        };
+        Self {
+            cans,
+            middle,
+            bounds: test.outline().bounds(),
+        }
+    }
+
+    const fn len(&self) -> usize {
+        self.cans.len()
+    }
+
+    fn those(&self, which: impl Fn(&Caught) -> bool) -> Vec<Caught> {
+        self.cans.iter().filter(|c| which(c)).copied().collect()
+    }
+
+    /// By the distance to the nearest head, and by which head that is.
+    fn by_heads(&self, heads: &[Point]) -> Vec<Ranked> {
+        if heads.is_empty() {
+            return Vec::new();
+        }
+        let nearest = |can: &Caught| {
             heads
                 .iter()
                 .enumerate()
-                .map(|(i, h)| {
-                    let d = (h.x_m - can.place.x_m).hypot(h.y_m - can.place.y_m);
-                    (i, d)
-                })
+                .map(|(i, h)| (i, (h.x_m - can.place.x_m).hypot(h.y_m - can.place.y_m)))
                 .fold((0, f64::INFINITY), |a, b| if b.1 < a.1 { b } else { a })
         };
-        let pairs: Vec<(f64, f64)> = read.iter().map(|(t, c)| (nearest(t).1, share(c))).collect();
+        let pairs: Vec<(f64, f64)> = self.cans.iter().map(|c| (nearest(c).1, c.share)).collect();
         let correlation = correlation(&pairs);
+        let mut found = Vec::new();
         if correlation >= 0.5 {
             found.push((correlation, Pattern::DryNextToHeads { correlation }));
         } else if correlation <= -0.5 {
             found.push((-correlation, Pattern::DryMidway { correlation }));
         }
         for head in 0..heads.len() {
-            let near: Vec<_> = read.iter().filter(|(t, _)| nearest(t).0 == head).collect();
+            let near = self.those(|c| nearest(c).0 == head);
             let share = mean(&near);
             if near.len() >= 2 && share <= 0.7 {
-                let number = u16::try_from(head + 1).unwrap_or(u16::MAX);
-                found.push((
-                    1.3 - share,
-                    Pattern::WeakHead {
-                        head: number,
-                        share,
-                    },
-                ));
+                let head = u16::try_from(head + 1).unwrap_or(u16::MAX);
+                found.push((1.3 - share, Pattern::WeakHead { head, share }));
             }
         }
+        found
     }
-    let middle = |f: fn(&Point) -> f64| {
-        let sum: f64 = read.iter().map(|(t, _)| f(&t.place)).sum();
-        sum / f64::from(count(read.len()))
-    };
-    let (x, y) = (middle(|p| p.x_m), middle(|p| p.y_m));
-    for (side, is) in [
-        (
-            Side::Left,
-            Box::new(move |p: &Point| p.x_m < x) as Box<dyn Fn(&Point) -> bool>,
-        ),
-        (Side::Right, Box::new(move |p: &Point| p.x_m > x)),
-        (Side::Bottom, Box::new(move |p: &Point| p.y_m < y)),
-        (Side::Top, Box::new(move |p: &Point| p.y_m > y)),
-    ] {
-        let (here, there): (Vec<_>, Vec<_>) = read.iter().partition(|(t, _)| is(&t.place));
-        let share = mean(&here) / mean(&there).max(1e-9);
-        if here.len() >= 3 && share <= 0.75 {
-            found.push((1.0 - share, Pattern::DrySide { side, share }));
+
+    /// How far a can lies from a side of the zone, share of the zone's width that way.
+    fn off_side(&self, can: &Caught, side: Side) -> f64 {
+        let [left, bottom, right, top] = self.bounds;
+        let (x, y) = (can.place.x_m, can.place.y_m);
+        match side {
+            Side::Left => (x - left) / (right - left),
+            Side::Right => (right - x) / (right - left),
+            Side::Bottom => (y - bottom) / (top - bottom),
+            Side::Top => (top - y) / (top - bottom),
         }
     }
-    if let Some((can, share)) = read
-        .iter()
-        .map(|(t, c)| (t.number, share(c)))
-        .max_by(|a, b| a.1.total_cmp(&b.1))
-        .filter(|(_, share)| *share >= 1.7)
-    {
-        found.push((share - 1.0, Pattern::WetSpot { can, share }));
+
+    /// Whether a can lies on a side of the cans' middle.
+    fn is_on(&self, can: &Caught, side: Side) -> bool {
+        match side {
+            Side::Left => can.place.x_m < self.middle.x_m,
+            Side::Right => can.place.x_m > self.middle.x_m,
+            Side::Bottom => can.place.y_m < self.middle.y_m,
+            Side::Top => can.place.y_m > self.middle.y_m,
+        }
     }
-    found.sort_by(|a, b| b.0.total_cmp(&a.0));
-    found.into_iter().map(|(_, pattern)| pattern).collect()
+
+    /// A dry edge, or a dry half: the edge where the rest of its half gets its share.
+    fn by_sides(&self) -> Vec<Ranked> {
+        let mut found = Vec::new();
+        for side in Side::ALL {
+            let edge = self.those(|c| self.off_side(c, side) < EDGE);
+            let inner = self.those(|c| self.is_on(c, side) && self.off_side(c, side) >= EDGE);
+            let share = mean(&edge);
+            if edge.len() >= 3 && inner.len() >= 2 && share <= 0.7 && mean(&inner) >= 0.9 {
+                found.push((1.0 - share, Pattern::DryEdge { side, share }));
+                continue;
+            }
+            let here = self.those(|c| self.is_on(c, side));
+            let there = self.those(|c| !self.is_on(c, side));
+            let share = mean(&here) / mean(&there).max(1e-9);
+            if here.len() >= 3 && share <= 0.75 {
+                found.push((1.0 - share, Pattern::DrySide { side, share }));
+            }
+        }
+        found
+    }
+
+    /// The driest corner, where it stands out.
+    fn dry_corner(&self) -> Option<Ranked> {
+        let corners = [Side::Left, Side::Right]
+            .into_iter()
+            .flat_map(|across| [(across, Side::Bottom), (across, Side::Top)]);
+        corners
+            .filter_map(|(across, up)| {
+                let cans = self.those(|c| {
+                    self.off_side(c, across) < CORNER && self.off_side(c, up) < CORNER
+                });
+                let share = mean(&cans);
+                let pattern = Pattern::DryCorner { across, up, share };
+                (cans.len() >= 2 && share <= 0.6).then_some((1.2 - share, pattern))
+            })
+            .max_by(|a, b| a.0.total_cmp(&b.0))
+    }
+
+    fn wet_spot(&self) -> Option<Ranked> {
+        let wettest = self
+            .cans
+            .iter()
+            .max_by(|a, b| a.share.total_cmp(&b.share))?;
+        let pattern = Pattern::WetSpot {
+            can: wettest.number,
+            share: wettest.share,
+        };
+        (wettest.share >= 1.7).then_some((wettest.share - 1.0, pattern))
+    }
 }
+
+/// What counts as an edge and as a corner, share of the zone's width.
+const EDGE: f64 = 0.2;
+const CORNER: f64 = 0.4;
 
 fn count(n: usize) -> u32 {
     u32::try_from(n).unwrap_or(u32::MAX)

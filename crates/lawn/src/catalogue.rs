@@ -6,6 +6,7 @@ use science::turf::{Grass, Season};
 use serde::Serialize;
 use utoipa::ToSchema;
 
+use crate::foreign_csv::{Figure, Unit};
 use crate::ranges::{self, Range};
 
 /// A grass of the catalogue.
@@ -53,6 +54,15 @@ pub struct SprinklerEntry {
     pub by_hand: bool,
 }
 
+/// A figure of weather files with the units that it may have.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct FigureEntry {
+    /// Key.
+    pub key: Figure,
+    /// Units, the most usual first.
+    pub units: &'static [Unit],
+}
+
 /// Everything that forms offer.
 #[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
 pub struct Catalogue {
@@ -62,6 +72,8 @@ pub struct Catalogue {
     pub soils: Vec<SoilEntry>,
     /// Sprinkler kinds.
     pub sprinklers: Vec<SprinklerEntry>,
+    /// Figures of weather files.
+    pub weather_figures: Vec<FigureEntry>,
     /// Ranges of every figure.
     pub ranges: Vec<Range>,
 }
@@ -105,6 +117,10 @@ pub fn catalogue() -> Catalogue {
                     by_hand: matches!(key, Kind::Portable),
                 }
             })
+            .collect(),
+        weather_figures: Figure::ALL
+            .into_iter()
+            .map(|(key, _, units)| FigureEntry { key, units })
             .collect(),
         ranges: ranges::ALL.to_vec(),
     }

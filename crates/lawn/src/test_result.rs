@@ -233,7 +233,7 @@ pub fn of_cans(test: &CanTest, tested: &Tested) -> Option<TestResult> {
             .map(|du| 60.0 * SOAK_MM / rate * run_time_multiplier(du)),
         week_cost: tested.week.and_then(|week| week.cost(rate, audit.du_lq?)),
         doubts,
-        patterns: patterns(&test.heads, &read, audit.mean_mm),
+        patterns: patterns(test, tested.kind),
         contours: if wet && samples.len() >= 3 {
             contours(&samples, &outline)
         } else {

@@ -5,7 +5,7 @@
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::units::MM_PER_INCH;
+use crate::units::{KPA_PER_PSI, MM_PER_INCH};
 
 /// What waters a zone.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, ToSchema)]
@@ -36,6 +36,8 @@ pub struct Defaults {
     pub evenness: [f64; 3],
     /// Share of the water lost to spray and drift at dawn, 0 to 0.4.
     pub spray_loss: [f64; 3],
+    /// Pressure at the head that it is made for, kPa.
+    pub pressure_kpa: f64,
     /// Wind above which it should not run, m/s; `None`: wind does not touch it.
     pub wind_limit_m_s: Option<f64>,
     /// Least useful pass, min: 2 for sprays, about one full turn for what rotates.
@@ -56,61 +58,69 @@ impl Kind {
     /// Usual figures of this kind.
     #[must_use]
     pub fn defaults(self) -> Defaults {
-        let (name, rate_in_h, evenness, spray_loss, wind_limit_m_s, least_pass_min) = match self {
-            Self::FixedSpray => (
-                "Fixed spray",
-                [1.3, 1.6, 2.0],
-                [0.40, 0.55, 0.75],
-                [0.04, 0.08, 0.15],
-                Some(4.0),
-                2.0,
-            ),
-            Self::Rotor => (
-                "Rotor",
-                [0.3, 0.45, 0.8],
-                [0.50, 0.65, 0.80],
-                [0.03, 0.05, 0.10],
-                Some(5.0),
-                3.0,
-            ),
-            Self::MultiStream => (
-                "Multi-stream nozzle",
-                [0.35, 0.45, 0.6],
-                [0.60, 0.70, 0.85],
-                [0.03, 0.05, 0.08],
-                Some(5.0),
-                3.0,
-            ),
-            Self::Impact => (
-                "Impact",
-                [0.3, 0.5, 0.8],
-                [0.50, 0.65, 0.80],
-                [0.03, 0.06, 0.12],
-                Some(5.0),
-                3.0,
-            ),
-            Self::Portable => (
-                "Portable on a hose",
-                [0.3, 0.5, 1.0],
-                [0.35, 0.50, 0.70],
-                [0.05, 0.10, 0.20],
-                Some(4.0),
-                5.0,
-            ),
-            Self::Drip => (
-                "Drip line",
-                [0.2, 0.6, 1.0],
-                [0.75, 0.85, 0.95],
-                [0.0, 0.0, 0.0],
-                None,
-                5.0,
-            ),
-        };
+        let (name, rate_in_h, evenness, spray_loss, psi, wind_limit_m_s, least_pass_min) =
+            match self {
+                Self::FixedSpray => (
+                    "Fixed spray",
+                    [1.3, 1.6, 2.0],
+                    [0.40, 0.55, 0.75],
+                    [0.04, 0.08, 0.15],
+                    30.0,
+                    Some(4.0),
+                    2.0,
+                ),
+                Self::Rotor => (
+                    "Rotor",
+                    [0.3, 0.45, 0.8],
+                    [0.50, 0.65, 0.80],
+                    [0.03, 0.05, 0.10],
+                    45.0,
+                    Some(5.0),
+                    3.0,
+                ),
+                Self::MultiStream => (
+                    "Multi-stream nozzle",
+                    [0.35, 0.45, 0.6],
+                    [0.60, 0.70, 0.85],
+                    [0.03, 0.05, 0.08],
+                    40.0,
+                    Some(5.0),
+                    3.0,
+                ),
+                Self::Impact => (
+                    "Impact",
+                    [0.3, 0.5, 0.8],
+                    [0.50, 0.65, 0.80],
+                    [0.03, 0.06, 0.12],
+                    50.0,
+                    Some(5.0),
+                    3.0,
+                ),
+                Self::Portable => (
+                    "Portable on a hose",
+                    [0.3, 0.5, 1.0],
+                    [0.35, 0.50, 0.70],
+                    [0.05, 0.10, 0.20],
+                    40.0,
+                    Some(4.0),
+                    5.0,
+                ),
+                Self::Drip => (
+                    "Drip line",
+                    [0.2, 0.6, 1.0],
+                    [0.75, 0.85, 0.95],
+                    [0.0, 0.0, 0.0],
+                    25.0,
+                    None,
+                    5.0,
+                ),
+            };
         Defaults {
             name,
             rate_mm_h: rate_in_h.map(|x: f64| x * MM_PER_INCH),
             evenness,
             spray_loss,
+            pressure_kpa: psi * KPA_PER_PSI,
             wind_limit_m_s,
             least_pass_min,
         }

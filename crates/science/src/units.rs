@@ -12,6 +12,8 @@ pub const L_PER_GALLON: f64 = 231.0 * 16.387_064 / 1000.0;
 pub const M2_PER_FT2: f64 = M_PER_FOOT * M_PER_FOOT;
 /// Metres per second in a mile per hour (exact).
 pub const MS_PER_MPH: f64 = 0.447_04;
+/// Kilopascals to a pound-force on a square inch: 0.453 592 37 kg · 9.806 65 m/s² on 25.4 mm squared.
+pub const KPA_PER_PSI: f64 = 0.453_592_37 * 9.806_65 / (MM_PER_INCH * MM_PER_INCH) * 1000.0;
 /// Megajoules per square metre that evaporate a millimetre of water: the latent heat of FAO-56, 2.45 MJ/kg.
 pub const MJ_M2_PER_MM: f64 = 2.45;
 

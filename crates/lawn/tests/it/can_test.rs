@@ -242,6 +242,74 @@ fn patterns_are_found_by_their_evidence() {
 }
 
 #[test]
+fn edges_corners_and_pressure_are_named() {
+    let edge = result(&test(|_, y| if y > 5.0 { 20.0 } else { 45.0 }));
+    assert!(
+        edge.patterns.iter().any(|p| matches!(p, Pattern::DryEdge { side: Side::Top, share } if (share - 20.0 / 38.75).abs() < 1e-9)),
+        "{:?}",
+        edge.patterns
+    );
+    assert!(
+        !edge.patterns.iter().any(|p| matches!(
+            p,
+            Pattern::DrySide {
+                side: Side::Top,
+                ..
+            }
+        )),
+        "said once: {:?}",
+        edge.patterns
+    );
+    let mut corner = test(|x, y| if x > 4.0 && y < 3.0 { 12.0 } else { 45.0 });
+    let with_heads = result(&corner);
+    assert!(matches!(
+        with_heads.patterns[0],
+        Pattern::WeakHead { head: 2, .. }
+    ));
+    corner.heads.clear();
+    let found = result(&corner);
+    assert!(
+        matches!(
+            found.patterns[0],
+            Pattern::DryCorner {
+                across: Side::Right,
+                up: Side::Bottom,
+                ..
+            }
+        ),
+        "{:?}",
+        found.patterns
+    );
+    // Sprays are made for 30 psi, 207 kPa.
+    for (pressure, right) in [(120.0, "low"), (200.0, ""), (240.0, ""), (300.0, "high")] {
+        let mut at = test(|_, _| 40.0);
+        at.pressure_kpa = Some(pressure);
+        let said = match result(&at).patterns.first() {
+            Some(Pattern::LowPressure { .. }) => "low",
+            Some(Pattern::HighPressure { .. }) => "high",
+            _ => "",
+        };
+        assert_eq!(said, right, "{pressure}");
+    }
+}
+
+#[test]
+fn the_file_of_a_test_audits_to_the_same_figures() {
+    let mut t = test(|x, y| 30.0 + x * y);
+    t.cans[3].fate = Fate::TippedOver;
+    let cans = lawn::can_csv::read(&lawn::can_csv::write(&t), None).unwrap();
+    let audit = science::catch_can::audit(&cans, t.minutes).unwrap();
+    let found = result(&t);
+    assert_eq!(audit.n, 15);
+    assert!((audit.precipitation_rate_mm_h - found.rate_mm_h.value.mm_h()).abs() < 1e-9);
+    assert!((audit.du_lq.unwrap() - found.evenness_du_lq.unwrap().value).abs() < 1e-12);
+    assert!(
+        (audit.scheduling_coefficient.unwrap() - found.scheduling_coefficient.unwrap()).abs()
+            < 1e-9
+    );
+}
+
+#[test]
 fn a_test_reads_back_as_it_was_written() {
     let t = test(|x, y| x + y);
     let json = serde_json::to_string(&t).unwrap();

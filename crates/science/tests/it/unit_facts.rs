@@ -34,6 +34,12 @@ fn a_gallon_a_minute_on_a_square_foot_is_96_25_inches_an_hour() {
     );
 }
 
+/// NIST Special Publication 811, B.8.
+#[test]
+fn a_pound_on_a_square_inch_is_6_894_757_kilopascals() {
+    near(science::units::KPA_PER_PSI, 6.894_757, 1e-6);
+}
+
 #[test]
 fn an_inch_on_a_thousand_square_feet_is_623_gallons() {
     near(

@@ -73,6 +73,7 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(feed::fetch)
             .service(clock::step)
             .service(sprinkler_tests::list)
+            .service(sprinkler_tests::export_cans)
             .service(sprinkler_tests::lay_out)
             .service(sprinkler_tests::reckon)
             .service(sprinkler_tests::add)

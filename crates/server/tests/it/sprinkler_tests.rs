@@ -194,6 +194,26 @@ async fn add(api: &Api, site: &str, test: Value, key: &str) -> Value {
 }
 
 #[tokio::test]
+async fn the_cans_of_a_test_go_out_as_the_audit_reads_them() {
+    let (_app, api, site) = App::with_dry_zone().await;
+    add(&api, &site, can_test(), "phone-0001").await;
+    let tests = api.json(&format!("{site}/sprinkler-tests")).await;
+    let path = format!("{site}/sprinkler-tests/{}/cans.csv", tests[0]["id"]);
+    let url = format!("{}{path}", api.base);
+    let text = api.client.get(url).send().await.unwrap();
+    let text = text.text().await.unwrap();
+    assert!(
+        text.starts_with("can,x_m,y_m,depth_mm\n1,1,0.75,4.2\n"),
+        "{text}"
+    );
+    let cans = lawn::can_csv::read(&text, None).unwrap();
+    assert_eq!(cans.len(), 16);
+    let gone = format!("{}{site}/sprinkler-tests/99/cans.csv", api.base);
+    let answer = api.client.get(gone).send().await.unwrap();
+    assert_eq!(answer.status(), StatusCode::NOT_FOUND);
+}
+
+#[tokio::test]
 async fn a_quick_test_tells_the_rate_and_leaves_the_evenness_to_the_cans() {
     let (_app, api, site) = App::with_dry_zone().await;
     add(&api, &site, can_test(), "phone-0001").await;

@@ -1,7 +1,9 @@
 // Which column of a foreign file is what, in which unit. Remembered for files of the same heading once one is imported.
 import { Button, Group, NativeSelect, Stack, Text } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import type { Schemas } from "../../api";
+import { catalogueQuery } from "./queries";
 import classes from "./SitePage.module.css";
 
 type Mapping = Schemas["Mapping"];
@@ -34,21 +36,19 @@ const UNITS: Record<Unit, string> = {
   inch: "in",
 };
 
-const TEMPERATURES: Unit[] = ["celsius", "fahrenheit", "tenths_celsius"];
-
-const FIGURES: { figure: Figure; name: string; units: Unit[] }[] = [
-  { figure: "tmin", name: "Least temperature", units: TEMPERATURES },
-  { figure: "tmax", name: "Greatest temperature", units: TEMPERATURES },
-  { figure: "rain", name: "Rain", units: ["mm", "inch", "tenths_mm"] },
-  { figure: "wind", name: "Mean wind", units: ["m_s", "km_h", "mph", "knots"] },
-  { figure: "rh_min", name: "Least humidity", units: ["percent"] },
-  { figure: "rh_max", name: "Greatest humidity", units: ["percent"] },
-  { figure: "dewpoint", name: "Dew point", units: TEMPERATURES },
-  { figure: "vapour_pressure", name: "Vapour pressure", units: ["kpa", "hpa"] },
-  { figure: "solar", name: "Solar radiation", units: ["mj_m2", "w_m2"] },
-  { figure: "sunshine", name: "Sunshine", units: ["hours"] },
-  { figure: "rain_probability", name: "Chance of rain", units: ["percent"] },
-];
+const FIGURES: Record<Figure, string> = {
+  tmin: "Least temperature",
+  tmax: "Greatest temperature",
+  rain: "Rain",
+  wind: "Mean wind",
+  rh_min: "Least humidity",
+  rh_max: "Greatest humidity",
+  dewpoint: "Dew point",
+  vapour_pressure: "Vapour pressure",
+  solar: "Solar radiation",
+  sunshine: "Sunshine",
+  rain_probability: "Chance of rain",
+};
 
 type Props = {
   heading: Schemas["Heading"];
@@ -58,6 +58,7 @@ type Props = {
 };
 
 export function MapColumns({ heading, start, remembered, onChosen }: Props) {
+  const catalogue = useQuery(catalogueQuery);
   const [mapping, setMapping] = useState(start);
   const options = heading.columns.map((column, i) => ({
     value: column,
@@ -96,7 +97,8 @@ export function MapColumns({ heading, start, remembered, onChosen }: Props) {
             onChange={(e) => setMapping({ ...mapping, date_form: e.currentTarget.value as Schemas["DateForm"] })}
           />
         </div>
-        {FIGURES.map(({ figure, name, units }) => {
+        {catalogue.data?.weather_figures.map(({ key: figure, units }) => {
+          const name = FIGURES[figure];
           const used = of(figure);
           const unit = used?.unit ?? units[0] ?? "mm";
           return (

@@ -26,7 +26,9 @@ export function Finished({ name, site, zone, test, added, onClose }: Props) {
   const units = useUnits();
   const today = useQuery(siteQuery(site)).data?.today;
   const { result } = added;
-  const changes = [...added.changes].sort((a, b) => Number(b.zone === String(zone)) - Number(a.zone === String(zone)));
+  const changes = [...(added.changes ?? [])].sort(
+    (a, b) => Number(b.zone === String(zone)) - Number(a.zone === String(zone)),
+  );
   return (
     <main className={classes.narrow}>
       <h1>
@@ -38,7 +40,7 @@ export function Finished({ name, site, zone, test, added, onClose }: Props) {
       <ResultList result={result} site={site} drawn={test !== undefined} />
       <h2>What it changes</h2>
       {changes.length === 0 || !today ? (
-        <Text>Nothing in this week's plan.</Text>
+        <Text>{added.changes ? "Nothing in this week's plan." : "It was kept before; the plan has it already."}</Text>
       ) : (
         <ul className={classes.lines}>
           {changes.map((c) => (

@@ -57,7 +57,7 @@ export function ResultList({ result, site, drawn }: Props) {
           </li>
         )}
         {result.patterns.map((p) => {
-          const { looks, check } = patternWords(p);
+          const { looks, check } = patternWords(p, units);
           return (
             <li key={looks}>
               <strong>{looks}</strong> {check}

@@ -1,5 +1,5 @@
 // What the sprinklers put down: each zone with what was measured, and the way to measure it.
-import { Button, NativeSelect, Text } from "@mantine/core";
+import { Anchor, Button, NativeSelect, Text } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import type { Schemas, ZoneView } from "../../api";
@@ -233,6 +233,9 @@ function CanFigure({ site, zone, today, test: t, manage, onStanding }: OneProps)
         label={`What the cans of ${zone} caught on ${dayMonth(t.date)}`}
       />
       <ResultList result={t.result} site={site} drawn />
+      <Anchor href={`/api/v1/sites/${site}/sprinkler-tests/${t.id}/cans.csv`} download="cans.csv">
+        Its cans, cans.csv
+      </Anchor>
       {manage && <StandingSelect test={t} onStanding={onStanding} label="This test" />}
     </figure>
   );

@@ -30,7 +30,7 @@ export function doubtWords(doubt: Schemas["Doubt"], units: Units): string {
 }
 
 /** What the pattern looks like, with its evidence; what to check first; what to do. */
-export function patternWords(p: Schemas["Pattern"]): { looks: string; check: string } {
+export function patternWords(p: Schemas["Pattern"], units: Units): { looks: string; check: string } {
   const pct = (share: number) => `${Math.round(share * 100)} %`;
   switch (p.pattern) {
     case "dry_next_to_heads":
@@ -52,6 +52,27 @@ export function patternWords(p: Schemas["Pattern"]): { looks: string; check: str
       return {
         looks: `Drier to the ${p.side} (${pct(p.share)} of the other side).`,
         check: "Wind during the test? Else pressure lost along the line, or mixed nozzles.",
+      };
+    case "dry_edge":
+      return {
+        looks: `Dry along the ${p.side} edge (${pct(p.share)} of the mean).`,
+        check: "Do that edge's heads run, stand upright, throw inward? Else they are set back too far.",
+      };
+    case "dry_corner":
+      return {
+        looks: `Dry in the ${p.up} ${p.across} corner (${pct(p.share)} of the mean).`,
+        check: "A head there is missing, clogged, or turned away.",
+      };
+    case "low_pressure":
+      return {
+        looks: `Low pressure: ${units.show("pressure", p.pressure_kpa)}; such sprinklers are made for ${units.show("pressure", p.usual_kpa)}.`,
+        check:
+          "Big drops and a short throw. A valve not fully open, a clogged filter, a leak, or too many heads at once; first this, then the rest.",
+      };
+    case "high_pressure":
+      return {
+        looks: `High pressure: ${units.show("pressure", p.pressure_kpa)}; such sprinklers are made for ${units.show("pressure", p.usual_kpa)}.`,
+        check: "Mist that drifts. A regulator, or heads that regulate; first this, then the rest.",
       };
     case "wet_spot":
       return {

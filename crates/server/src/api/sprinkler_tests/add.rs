@@ -30,7 +30,8 @@ pub(in crate::api) struct DoneTest {
 #[derive(Debug, Serialize, ToSchema)]
 pub(in crate::api) struct Added {
     result: TestResult,
-    changes: Vec<Change>,
+    /// `null` where the test was kept before: what it changed was answered then.
+    changes: Option<Vec<Change>>,
 }
 
 /// Keeps a test and replans with what it says. Sent again with the same key it changes nothing.
@@ -80,7 +81,7 @@ pub(in crate::api) async fn add(
     if sprinkler_tests::add(&mut *tx, &new).await?.is_none() {
         return Ok(HttpResponse::Ok().json(Added {
             result,
-            changes: Vec::new(),
+            changes: None,
         }));
     }
     let zone = zone.zone.name;
@@ -99,5 +100,8 @@ pub(in crate::api) async fn add(
         (Some(before), Some(after)) => changes(before, after),
         _ => Vec::new(),
     };
-    Ok(HttpResponse::Created().json(Added { result, changes }))
+    Ok(HttpResponse::Created().json(Added {
+        result,
+        changes: Some(changes),
+    }))
 }

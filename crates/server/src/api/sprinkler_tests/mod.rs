@@ -17,12 +17,14 @@ use crate::db::zones::ZoneRow;
 use crate::db::{SiteId, ZoneId, plans};
 
 mod add;
+mod cans;
 mod lay_out;
 mod list;
 mod reckon;
 mod standing;
 
 pub(super) use add::*;
+pub(super) use cans::*;
 pub(super) use lay_out::*;
 pub(super) use list::*;
 pub(super) use reckon::*;

@@ -199,6 +199,8 @@ async fn readings_typed_offline_survive_a_reload_and_are_kept_once() {
         line.send(Line::Open).unwrap();
         page.client.refresh().await.unwrap();
         page.see("Front: 16.0 mm/h, even 0.74").await;
+        page.see("It was kept before; the plan has it already.")
+            .await;
         page
     })
     .await;

@@ -1,0 +1,31 @@
+use actix_web::http::header::CONTENT_DISPOSITION;
+use actix_web::web::{Data, Path};
+use actix_web::{HttpResponse, get};
+use lawn::can_csv;
+use lawn::sprinkler_test::SprinklerTest;
+use sqlx::PgPool;
+
+use crate::api::access::{Access, Read};
+use crate::api::error::{ApiError, Problem};
+use crate::db::sprinkler_tests;
+
+/// The cans of a test as `fresh-meadow audit` reads them (docs/formats/cans.md).
+#[utoipa::path(tag = "sprinklers", operation_id = "export_cans", params(("site" = i64, Path), ("test" = i64, Path)), responses(
+    (status = 200, description = "The cans", body = String, content_type = "text/csv"),
+    (status = 404, description = "No such test with cans", body = Problem)))]
+#[get("/sites/{site}/sprinkler-tests/{test}/cans.csv")]
+pub(in crate::api) async fn export_cans(
+    access: Access<Read>,
+    path: Path<(String, i64)>,
+    pool: Data<PgPool>,
+) -> Result<HttpResponse, ApiError> {
+    let tests = sprinkler_tests::of_site(pool.as_ref(), access.site).await?;
+    let found = tests.into_iter().find(|t| t.id == path.1);
+    let Some(SprinklerTest::Cans(test)) = found.map(|t| t.test) else {
+        return Err(ApiError::NotFound("test with cans"));
+    };
+    Ok(HttpResponse::Ok()
+        .content_type("text/csv; charset=utf-8")
+        .insert_header((CONTENT_DISPOSITION, "attachment; filename=\"cans.csv\""))
+        .body(can_csv::write(&test)))
+}
