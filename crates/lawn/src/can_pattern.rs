@@ -274,9 +274,8 @@ impl Catch {
             .flat_map(|across| [(across, Side::Bottom), (across, Side::Top)]);
         corners
             .filter_map(|(across, up)| {
-                let cans = self.those(|c| {
-                    self.off_side(c, across) < CORNER && self.off_side(c, up) < CORNER
-                });
+                let cans = self
+                    .those(|c| self.off_side(c, across) < CORNER && self.off_side(c, up) < CORNER);
                 let share = mean(&cans);
                 let pattern = Pattern::DryCorner { across, up, share };
                 (cans.len() >= 2 && share <= 0.6).then_some((1.2 - share, pattern))

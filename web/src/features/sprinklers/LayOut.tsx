@@ -2,7 +2,7 @@
 import { Button, Chip, Group, NativeSelect, NumberInput, SegmentedControl, Stack, Text } from "@mantine/core";
 import { useDebouncedValue } from "@mantine/hooks";
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
-import { type FormEvent, useState } from "react";
+import { type FormEvent, useRef, useState } from "react";
 import { ApiFailure, type Schemas } from "../../api";
 import { newKey } from "../../key";
 import { dayMonth, sentenceCase } from "../../time";
@@ -125,6 +125,10 @@ export function LayOut({ site, zone, name, area, tests, onBegin }: Props) {
   const drawn = useQuery({ ...layoutQuery(site, asked), enabled: !reuse, placeholderData: keepPreviousData });
   const layout: Layout | undefined =
     edited ?? (reuse ? { ...emptied(before), area_m2: 0 } : drawn.error ? undefined : drawn.data);
+  // While measures do not meet, the last plan that did stays, faded: nothing jumps away from under a thumb.
+  const drawnLast = useRef<Layout>(undefined);
+  if (layout) drawnLast.current = layout;
+  const shown = layout ?? drawnLast.current;
 
   /** A new measure makes the plan anew. */
   const remake = () => {
@@ -224,12 +228,14 @@ export function LayOut({ site, zone, name, area, tests, onBegin }: Props) {
     }
   };
 
+  const previewError = !reuse && drawn.error ? drawn.error : null;
+  const previewField = previewError instanceof ApiFailure ? previewError.problem?.field : undefined;
   const figure = (label: string, value: Typed, set: (v: Typed) => void, field: string, unit?: string) => (
     <NumberInput
       key={field}
       label={unit ? `${label}, ${unit}` : label}
       value={value}
-      error={errors[field]}
+      error={errors[field] ?? (field === previewField ? sentenceCase(previewError?.message ?? "") : undefined)}
       onChange={(v) => {
         if (field.startsWith("shape.") || field === "columns" || field === "rows") remake();
         set(v);
@@ -242,7 +248,6 @@ export function LayOut({ site, zone, name, area, tests, onBegin }: Props) {
     figure(label, measures[key] ?? "", (v) => setMeasures((m) => ({ ...m, [key]: v })), `shape.${key}`, length);
   const nth = (list: Typed[], set: (l: Typed[]) => void, i: number) => (v: Typed) =>
     set(list.map((old, j) => (j === i ? v : old)));
-  const drawnError = !reuse && drawn.error ? drawn.error : null;
 
   return (
     <main className={classes.broad}>
@@ -324,39 +329,41 @@ export function LayOut({ site, zone, name, area, tests, onBegin }: Props) {
               />
             </>
           )}
-          {drawnError && <Refused error={drawnError} />}
+          {previewError && !previewField && <Refused error={previewError} />}
         </Stack>
         <div className={classes.plan}>
-          {layout && (
+          {shown && (
             <Stack gap="sm">
-              <PlanEditor layout={layout} zoneArea={reuse ? undefined : area} onChange={setEdited} name={name}>
+              <PlanEditor layout={shown} zoneArea={reuse ? undefined : area} onChange={setEdited} name={name}>
                 {(tap) => (
-                  <PlanDrawing
-                    test={{ ...layout, container: { kind: "straight", deep_mm: 100 } }}
-                    label={`Plan of ${name}: ${layout.cans.length} cans, ${layout.heads.length} heads`}
-                    tall="46vh"
-                    numbered
-                    {...(tap ? { onTap: tap } : {})}
-                  />
+                  <div style={{ opacity: layout ? 1 : 0.4 }}>
+                    <PlanDrawing
+                      test={{ ...shown, container: { kind: "straight", deep_mm: 100 } }}
+                      label={`Plan of ${name}: ${shown.cans.length} cans, ${shown.heads.length} heads`}
+                      tall="46vh"
+                      numbered
+                      {...(tap && layout ? { onTap: tap } : {})}
+                    />
+                  </div>
                 )}
               </PlanEditor>
-              {layout.heads.length > 1 && (
+              {shown.heads.length > 1 && (
                 <details>
                   <summary>
-                    {ran && ran.length < layout.heads.length
-                      ? `${ran.length} of ${layout.heads.length} heads ran`
-                      : `All ${layout.heads.length} heads ran`}
+                    {ran && ran.length < shown.heads.length
+                      ? `${ran.length} of ${shown.heads.length} heads ran`
+                      : `All ${shown.heads.length} heads ran`}
                   </summary>
                   <Text size="sm" className="quiet">
                     Heads that ran:
                   </Text>
                   <Chip.Group
                     multiple
-                    value={ran ?? layout.heads.map((_, i) => String(i + 1))}
+                    value={ran ?? shown.heads.map((_, i) => String(i + 1))}
                     onChange={(chosen) => setRan(chosen)}
                   >
                     <Group gap="xs">
-                      {layout.heads.map((h, i) => (
+                      {shown.heads.map((h, i) => (
                         <Chip key={`${h.x_m} ${h.y_m}`} value={String(i + 1)}>
                           {i + 1}
                         </Chip>
