@@ -59,10 +59,7 @@ impl Wanted {
     pub fn layout(&self) -> Result<Layout, Invalid> {
         for (field, n) in [("columns", self.columns), ("rows", self.rows)] {
             if !(1..=MOST).contains(&n) {
-                return Err(Invalid {
-                    field: field.to_owned(),
-                    message: format!("{n} is not from 1 to {MOST}"),
-                });
+                return Err(Invalid::new(field, format!("{n} is not from 1 to {MOST}")));
             }
         }
         let outline = self.shape.outline().map_err(|error| Invalid {
@@ -71,10 +68,10 @@ impl Wanted {
         })?;
         let cans = self.cans(&outline);
         if cans.is_empty() {
-            return Err(Invalid {
-                field: "columns".to_owned(),
-                message: "no can of such rows falls within the outline".to_owned(),
-            });
+            return Err(Invalid::new(
+                "columns",
+                "no can of such rows falls within the outline",
+            ));
         }
         Ok(Layout {
             corners: outline.corners(),

@@ -4,7 +4,7 @@ use science::catch_can::{Can, depth_mm};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::ranges::{self, Range};
+use crate::ranges;
 use crate::site::Invalid;
 use crate::zone_outline::{Outline, Point};
 
@@ -51,18 +51,20 @@ impl Container {
     fn holds(&self) -> Result<(f64, &'static str), Invalid> {
         match self {
             Self::Straight { deep_mm } => {
-                check("container.deep_mm", ranges::CAN_DEPTH, *deep_mm)?;
+                Invalid::unless_within("container.deep_mm", ranges::CAN_DEPTH, *deep_mm)?;
                 return Ok((*deep_mm, "mm"));
             }
             Self::Volume { throat_cm2, .. } => {
-                check("container.throat_cm2", ranges::THROAT, *throat_cm2)?;
+                Invalid::unless_within("container.throat_cm2", ranges::THROAT, *throat_cm2)?;
             }
-            Self::Round { mouth_mm, .. } => check("container.mouth_mm", ranges::MOUTH, *mouth_mm)?,
+            Self::Round { mouth_mm, .. } => {
+                Invalid::unless_within("container.mouth_mm", ranges::MOUTH, *mouth_mm)?;
+            }
         }
         let (Self::Volume { holds_ml, .. } | Self::Round { holds_ml, .. }) = self else {
             return Ok((f64::INFINITY, "mL"));
         };
-        check("container.holds_ml", ranges::CAN_VOLUME, *holds_ml)?;
+        Invalid::unless_within("container.holds_ml", ranges::CAN_VOLUME, *holds_ml)?;
         Ok((*holds_ml, "mL"))
     }
 }
@@ -127,40 +129,26 @@ const OUTSIDE_M: f64 = 0.5;
 /// Most cans and heads of a test.
 const MOST: usize = 400;
 
-fn invalid(field: impl Into<String>, message: impl Into<String>) -> Invalid {
-    Invalid {
-        field: field.into(),
-        message: message.into(),
-    }
-}
-
-fn check(field: impl Into<String>, range: Range, value: f64) -> Result<(), Invalid> {
-    range
-        .check(value)
-        .map(|_| ())
-        .map_err(|error| invalid(field, error.to_string()))
-}
-
 impl CanTest {
     /// Checks every figure.
     ///
     /// # Errors
     /// The first field that does not hold, such as `cans[3].reading`.
     pub fn validate(&self) -> Result<(), Invalid> {
-        check("minutes", ranges::TEST_MINUTES, self.minutes)?;
+        Invalid::unless_within("minutes", ranges::TEST_MINUTES, self.minutes)?;
         if let Some(wind) = self.wind_m_s {
-            check("wind_m_s", ranges::WIND, wind)?;
+            Invalid::unless_within("wind_m_s", ranges::WIND, wind)?;
         }
         if let Some(pressure) = self.pressure_kpa {
-            check("pressure_kpa", ranges::PRESSURE, pressure)?;
+            Invalid::unless_within("pressure_kpa", ranges::PRESSURE, pressure)?;
         }
         let (holds, unit) = self.container.holds()?;
         self.validate_plan()?;
         let outline = self.outline();
         for (i, can) in self.cans.iter().enumerate() {
             let at = |field: &str| format!("cans[{i}].{field}");
-            check(at("place"), ranges::PLAN, can.place.x_m)?;
-            check(at("place"), ranges::PLAN, can.place.y_m)?;
+            Invalid::unless_within(at("place"), ranges::PLAN, can.place.x_m)?;
+            Invalid::unless_within(at("place"), ranges::PLAN, can.place.y_m)?;
             if let Some(other) = self.cans[..i]
                 .iter()
                 .find(|c| c.number == can.number || c.place == can.place)
@@ -170,23 +158,29 @@ impl CanTest {
                 } else {
                     format!("can {} stands where can {} does", can.number, other.number)
                 };
-                return Err(invalid(at("place"), message));
+                return Err(Invalid::new(at("place"), message));
             }
             if !outline.contains(&can.place) && outline.edge_m(&can.place) > OUTSIDE_M {
                 let message = format!("can {} stands outside of the zone", can.number);
-                return Err(invalid(at("place"), message));
+                return Err(Invalid::new(at("place"), message));
             }
             match (can.fate, can.reading) {
                 (Fate::Read, None) => {
-                    return Err(invalid(at("reading"), "a can that was read has a reading"));
+                    return Err(Invalid::new(
+                        at("reading"),
+                        "a can that was read has a reading",
+                    ));
                 }
                 (Fate::Read, Some(value)) if !value.is_finite() || value < 0.0 => {
-                    return Err(invalid(at("reading"), format!("{value} {unit} is below 0")));
+                    return Err(Invalid::new(
+                        at("reading"),
+                        format!("{value} {unit} is below 0"),
+                    ));
                 }
                 (Fate::Read, Some(value)) if value > holds => {
                     let message =
                         format!("{value} {unit} is more than the can holds, {holds} {unit}");
-                    return Err(invalid(at("reading"), message));
+                    return Err(Invalid::new(at("reading"), message));
                 }
                 _ => {}
             }
@@ -196,10 +190,10 @@ impl CanTest {
 
     fn validate_plan(&self) -> Result<(), Invalid> {
         if self.corners.len() < 3 || self.corners.len() > MOST {
-            return Err(invalid("corners", "a plan has at least three corners"));
+            return Err(Invalid::new("corners", "a plan has at least three corners"));
         }
         if self.cans.is_empty() || self.cans.len() > MOST || self.heads.len() > MOST {
-            return Err(invalid("cans", format!("a test has 1 to {MOST} cans")));
+            return Err(Invalid::new("cans", format!("a test has 1 to {MOST} cans")));
         }
         let places = self
             .corners
@@ -207,11 +201,11 @@ impl CanTest {
             .map(|p| ("corners", p))
             .chain(self.heads.iter().map(|p| ("heads", p)));
         for (what, place) in places {
-            check(what, ranges::PLAN, place.x_m)?;
-            check(what, ranges::PLAN, place.y_m)?;
+            Invalid::unless_within(what, ranges::PLAN, place.x_m)?;
+            Invalid::unless_within(what, ranges::PLAN, place.y_m)?;
         }
         if !self.outline().is_simple() {
-            return Err(invalid("corners", "the sides of the plan cross"));
+            return Err(Invalid::new("corners", "the sides of the plan cross"));
         }
         let heads = self.heads.len();
         if let Some(idle) = self
@@ -219,13 +213,16 @@ impl CanTest {
             .iter()
             .find(|n| **n == 0 || usize::from(**n) > heads)
         {
-            return Err(invalid(
+            return Err(Invalid::new(
                 "idle_heads",
                 format!("there is no head {idle} on the plan"),
             ));
         }
         if heads > 0 && self.idle_heads.len() >= heads {
-            return Err(invalid("idle_heads", "no head ran: nothing was measured"));
+            return Err(Invalid::new(
+                "idle_heads",
+                "no head ran: nothing was measured",
+            ));
         }
         Ok(())
     }

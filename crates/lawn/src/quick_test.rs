@@ -8,7 +8,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::quantity::Rate;
-use crate::ranges::{self, Range};
+use crate::ranges;
 use crate::site::Invalid;
 use crate::sourced::{Source, Sourced};
 
@@ -78,20 +78,6 @@ const fn cans_off(cans: usize) -> f64 {
     }
 }
 
-fn check(field: &str, range: Range, value: f64) -> Result<(), Invalid> {
-    range.check(value).map(|_| ()).map_err(|error| Invalid {
-        field: field.to_owned(),
-        message: error.to_string(),
-    })
-}
-
-fn invalid(field: &str, message: impl Into<String>) -> Invalid {
-    Invalid {
-        field: field.to_owned(),
-        message: message.into(),
-    }
-}
-
 fn float(n: usize) -> f64 {
     f64::from(u32::try_from(n).unwrap_or(u32::MAX))
 }
@@ -104,15 +90,15 @@ impl QuickTest {
     pub fn validate(&self) -> Result<(), Invalid> {
         let last = match self {
             Self::ToDepth { mark_mm, minutes } => {
-                check("mark_mm", ranges::MARK, *mark_mm)?;
+                Invalid::unless_within("mark_mm", ranges::MARK, *mark_mm)?;
                 if minutes.is_empty() || minutes.len() > MOST_CANS {
-                    return Err(invalid(
+                    return Err(Invalid::new(
                         "minutes",
                         format!("a quick test has 1 to {MOST_CANS} cans"),
                     ));
                 }
                 for (i, m) in minutes.iter().enumerate() {
-                    check(&format!("minutes[{i}]"), ranges::TEST_MINUTES, *m)?;
+                    Invalid::unless_within(format!("minutes[{i}]"), ranges::TEST_MINUTES, *m)?;
                 }
                 "minutes"
             }
@@ -122,12 +108,12 @@ impl QuickTest {
                 minutes,
                 area_m2,
             } => {
-                check("before_l", ranges::METER, *before_l)?;
-                check("after_l", ranges::METER, *after_l)?;
-                check("minutes", ranges::TEST_MINUTES, *minutes)?;
-                check("area_m2", ranges::AREA, *area_m2)?;
+                Invalid::unless_within("before_l", ranges::METER, *before_l)?;
+                Invalid::unless_within("after_l", ranges::METER, *after_l)?;
+                Invalid::unless_within("minutes", ranges::TEST_MINUTES, *minutes)?;
+                Invalid::unless_within("area_m2", ranges::AREA, *area_m2)?;
                 if after_l <= before_l {
-                    return Err(invalid(
+                    return Err(Invalid::new(
                         "after_l",
                         "the meter after is not above the meter before",
                     ));
@@ -141,15 +127,15 @@ impl QuickTest {
                 row_spacing_m,
                 pressures,
             } => {
-                check("flow_l_min", ranges::NOZZLE_FLOW, *flow_l_min)?;
-                check("arc_degrees", ranges::ARC, *arc_degrees)?;
-                check("head_spacing_m", ranges::SPACING, *head_spacing_m)?;
+                Invalid::unless_within("flow_l_min", ranges::NOZZLE_FLOW, *flow_l_min)?;
+                Invalid::unless_within("arc_degrees", ranges::ARC, *arc_degrees)?;
+                Invalid::unless_within("head_spacing_m", ranges::SPACING, *head_spacing_m)?;
                 if let Some(rows) = row_spacing_m {
-                    check("row_spacing_m", ranges::SPACING, *rows)?;
+                    Invalid::unless_within("row_spacing_m", ranges::SPACING, *rows)?;
                 }
                 if let Some(p) = pressures {
-                    check("pressures.chart_kpa", ranges::PRESSURE, p.chart_kpa)?;
-                    check("pressures.here_kpa", ranges::PRESSURE, p.here_kpa)?;
+                    Invalid::unless_within("pressures.chart_kpa", ranges::PRESSURE, p.chart_kpa)?;
+                    Invalid::unless_within("pressures.here_kpa", ranges::PRESSURE, p.here_kpa)?;
                 }
                 "flow_l_min"
             }
@@ -158,7 +144,7 @@ impl QuickTest {
             .check(self.rate_mm_h())
             .map(|_| ())
             .map_err(|_| {
-                invalid(
+                Invalid::new(
                     last,
                     "these figures cannot be: no sprinkler has such a rate",
                 )

@@ -27,11 +27,24 @@ pub struct Invalid {
 }
 
 impl Invalid {
-    fn new(field: impl Into<String>, message: impl Into<String>) -> Self {
+    /// What is wrong with a field.
+    #[must_use]
+    pub fn new(field: impl Into<String>, message: impl Into<String>) -> Self {
         Self {
             field: field.into(),
             message: message.into(),
         }
+    }
+
+    /// Whether a field's figure lies within its range.
+    ///
+    /// # Errors
+    /// The field with the value, the unit and the limit.
+    pub fn unless_within(field: impl Into<String>, range: Range, value: f64) -> Result<(), Self> {
+        range
+            .check(value)
+            .map(|_| ())
+            .map_err(|error| Self::new(field, error.to_string()))
     }
 }
 
@@ -534,10 +547,7 @@ fn text(field: &str, value: &str) -> Result<(), Invalid> {
 }
 
 fn number(path: &str, range: Range, value: f64) -> Result<(), Invalid> {
-    range
-        .check(value)
-        .map(|_| ())
-        .map_err(|error| Invalid::new(format!("{path}{}", range.name), error.to_string()))
+    Invalid::unless_within(format!("{path}{}", range.name), range, value)
 }
 
 fn sourced<T>(

@@ -4,7 +4,7 @@ use geo::{Area, Centroid, Contains, Coord, Distance, Euclidean, LineString, Poly
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::ranges::{self, Range};
+use crate::ranges;
 use crate::site::Invalid;
 
 /// A place on the plan of the zone, m from its lower left corner.
@@ -66,20 +66,6 @@ const ROUND: u32 = 48;
 /// Most sides of a polygon.
 const MOST_SIDES: usize = 24;
 
-fn check(field: &str, range: Range, value: f64) -> Result<(), Invalid> {
-    range.check(value).map(|_| ()).map_err(|error| Invalid {
-        field: field.to_owned(),
-        message: error.to_string(),
-    })
-}
-
-fn invalid(field: impl Into<String>, message: impl Into<String>) -> Invalid {
-    Invalid {
-        field: field.into(),
-        message: message.into(),
-    }
-}
-
 /// To the millimetre.
 fn round(x: f64) -> f64 {
     (x * 1000.0).round() / 1000.0
@@ -95,8 +81,8 @@ impl Shape {
         let rectangle = |w: f64, l: f64| vec![(0.0, 0.0), (w, 0.0), (w, l), (0.0, l)];
         let corners = match self {
             Self::Rectangle { width_m, length_m } | Self::Strip { length_m, width_m } => {
-                check("width_m", ranges::SIDE, *width_m)?;
-                check("length_m", ranges::SIDE, *length_m)?;
+                Invalid::unless_within("width_m", ranges::SIDE, *width_m)?;
+                Invalid::unless_within("length_m", ranges::SIDE, *length_m)?;
                 let lies = matches!(self, Self::Strip { .. });
                 if lies {
                     rectangle(*length_m, *width_m)
@@ -110,15 +96,15 @@ impl Shape {
                 notch_width_m,
                 notch_length_m,
             } => {
-                check("width_m", ranges::SIDE, *width_m)?;
-                check("length_m", ranges::SIDE, *length_m)?;
+                Invalid::unless_within("width_m", ranges::SIDE, *width_m)?;
+                Invalid::unless_within("length_m", ranges::SIDE, *length_m)?;
                 for (field, notch, whole) in [
                     ("notch_width_m", *notch_width_m, *width_m),
                     ("notch_length_m", *notch_length_m, *length_m),
                 ] {
-                    check(field, ranges::SIDE, notch)?;
+                    Invalid::unless_within(field, ranges::SIDE, notch)?;
                     if notch >= whole {
-                        return Err(invalid(
+                        return Err(Invalid::new(
                             field,
                             "the missing corner is not smaller than the zone",
                         ));
@@ -135,7 +121,7 @@ impl Shape {
                 ]
             }
             Self::Circle { diameter_m } => {
-                check("diameter_m", ranges::SIDE, *diameter_m)?;
+                Invalid::unless_within("diameter_m", ranges::SIDE, *diameter_m)?;
                 let r = diameter_m / 2.0;
                 (0..ROUND)
                     .map(|i| {
@@ -164,7 +150,7 @@ fn fan(sides: &[f64], diagonals: &[f64]) -> Result<Vec<(f64, f64)>, Invalid> {
     let n = sides.len();
     if !(3..=MOST_SIDES).contains(&n) {
         let message = format!("{n} sides: a polygon here has 3 to {MOST_SIDES}");
-        return Err(invalid("sides_m", message));
+        return Err(Invalid::new("sides_m", message));
     }
     if diagonals.len() != n - 3 {
         let message = format!(
@@ -172,13 +158,13 @@ fn fan(sides: &[f64], diagonals: &[f64]) -> Result<Vec<(f64, f64)>, Invalid> {
             n - 3,
             diagonals.len()
         );
-        return Err(invalid("diagonals_m", message));
+        return Err(Invalid::new("diagonals_m", message));
     }
     for (i, side) in sides.iter().enumerate() {
-        check(&format!("sides_m[{i}]"), ranges::SIDE, *side)?;
+        Invalid::unless_within(format!("sides_m[{i}]"), ranges::SIDE, *side)?;
     }
     for (i, diagonal) in diagonals.iter().enumerate() {
-        check(&format!("diagonals_m[{i}]"), ranges::SIDE, *diagonal)?;
+        Invalid::unless_within(format!("diagonals_m[{i}]"), ranges::SIDE, *diagonal)?;
     }
     // Distances of the second corner, the third and so on from the first.
     let rays: Vec<f64> = std::iter::once(sides[0])
@@ -201,13 +187,13 @@ fn fan(sides: &[f64], diagonals: &[f64]) -> Result<Vec<(f64, f64)>, Invalid> {
                 i + 2,
                 i + 3
             );
-            return Err(invalid(field, message));
+            return Err(Invalid::new(field, message));
         }
         angle += cosine.acos();
         corners.push((b * angle.cos(), b * angle.sin()));
     }
     if angle >= std::f64::consts::TAU {
-        return Err(invalid(
+        return Err(Invalid::new(
             "diagonals_m",
             "the sides go round the first corner more than once",
         ));

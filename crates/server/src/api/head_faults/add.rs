@@ -38,12 +38,7 @@ const MOST_HEADS: u16 = 400;
 const LONGEST_NOTE: usize = 200;
 
 fn check(new: &NotedFault, today: Date) -> Result<(), Invalid> {
-    let invalid = |field: &str, message: String| {
-        Err(Invalid {
-            field: field.to_owned(),
-            message,
-        })
-    };
+    let invalid = |field: &str, message: String| Err(Invalid::new(field, message));
     if !(1..=MOST_HEADS).contains(&new.head) {
         return invalid("head", format!("heads are numbered from 1 to {MOST_HEADS}"));
     }

@@ -46,12 +46,8 @@ pub(in crate::api) async fn add(
     pool: Data<PgPool>,
     Body(done): Body<DoneTest>,
 ) -> Result<HttpResponse, ApiError> {
-    let invalid = |field: &str, message: &str| Invalid {
-        field: field.to_owned(),
-        message: message.to_owned(),
-    };
     if !(8..=80).contains(&done.idempotency_key.chars().count()) {
-        return Err(invalid("idempotency_key", "8 to 80 characters").into());
+        return Err(Invalid::new("idempotency_key", "8 to 80 characters").into());
     }
     done.test.validate().map_err(|error| Invalid {
         field: format!("test.{}", error.field),
@@ -69,7 +65,7 @@ pub(in crate::api) async fn add(
     let result = done
         .test
         .result(&tested)
-        .ok_or_else(|| invalid("test.cans", "no can was read"))?;
+        .ok_or_else(|| Invalid::new("test.cans", "no can was read"))?;
     let new = NewTest {
         zone: zone_id,
         account: access.account,
