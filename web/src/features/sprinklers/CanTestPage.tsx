@@ -38,7 +38,9 @@ export function CanTestPage() {
       forgetDraft(site, id);
       setDone({ draft, added });
     };
-    return <Sending {...at} draft={draft} onSent={sent} onBack={() => setDraft({ ...draft, finished: false })} />;
+    return (
+      <Sending {...at} draft={draft} onSent={sent} onBack={() => setDraft({ ...draft, finished: false, sent: true })} />
+    );
   }
-  return <ReadCans key={draft.key} {...at} draft={draft} setDraft={setDraft} />;
+  return <ReadCans {...at} draft={draft} setDraft={setDraft} />;
 }

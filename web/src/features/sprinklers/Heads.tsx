@@ -3,7 +3,7 @@ import { Button, NativeSelect, NumberInput, TextInput } from "@mantine/core";
 import { type FormEvent, useState } from "react";
 import { ApiFailure, type Schemas } from "../../api";
 import { newKey } from "../../key";
-import { dayMonth } from "../../time";
+import { dayMonth, sentenceCase } from "../../time";
 import { Refused } from "../shell/States";
 import { type HeadFault, useMend, useNoteFault } from "./queries";
 import own from "./Sprinklers.module.css";
@@ -91,7 +91,7 @@ function NoteFault({ site, zone, name }: { site: string; zone: number; name: str
   const [words, setWords] = useState("");
   const [missing, setMissing] = useState<string>();
   const refused = note.error instanceof ApiFailure ? note.error : undefined;
-  const at = (field: string) => (refused?.problem?.field === field ? refused.message : undefined);
+  const at = (field: string) => (refused?.problem?.field === field ? sentenceCase(refused.message) : undefined);
   const submit = (event: FormEvent) => {
     event.preventDefault();
     if (head === "") {

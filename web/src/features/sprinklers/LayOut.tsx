@@ -13,7 +13,7 @@ import { catalogueQuery } from "../site/queries";
 import type { Draft } from "./draft";
 import { PlanDrawing } from "./PlanDrawing";
 import { PlanEditor } from "./PlanEditor";
-import { type CanTest, type Layout, layoutQuery, type TestView, useReckon } from "./queries";
+import { type CanTest, type Layout, layoutQuery, type TestView, useReckon, withCans } from "./queries";
 import classes from "./Sprinklers.module.css";
 
 type Props = {
@@ -218,7 +218,7 @@ export function LayOut({ site, zone, name, area, tests, onBegin }: Props) {
         cans: plan.cans,
       };
       // The server says now what does not hold, not after sixteen readings. Without a connection the test begins all the same.
-      await reckon.mutateAsync({ ...test, method: "cans" }).catch((error) => {
+      await reckon.mutateAsync(withCans(test)).catch((error) => {
         if (error instanceof ApiFailure && error.status === 0) return;
         throw error;
       });
@@ -230,6 +230,8 @@ export function LayOut({ site, zone, name, area, tests, onBegin }: Props) {
 
   const previewError = !reuse && drawn.error ? drawn.error : null;
   const previewField = previewError instanceof ApiFailure ? previewError.problem?.field : undefined;
+  /** Whether what was refused is a can, a head or a corner of the plan: then it is said there. */
+  const onPlan = refused instanceof ApiFailure && /^(cans|heads|corners|idle_heads)/.test(refused.problem?.field ?? "");
   const figure = (label: string, value: Typed, set: (v: Typed) => void, field: string, unit?: string) => (
     <NumberInput
       key={field}
@@ -347,6 +349,7 @@ export function LayOut({ site, zone, name, area, tests, onBegin }: Props) {
                   </div>
                 )}
               </PlanEditor>
+              {onPlan && <Refused error={refused} />}
               {shown.heads.length > 1 && (
                 <details>
                   <summary>
@@ -410,7 +413,7 @@ export function LayOut({ site, zone, name, area, tests, onBegin }: Props) {
             />
             {figure("Pressure (if read)", pressure, setPressure, "pressure_kpa", units.label("pressure"))}
           </div>
-          {refused && <Refused error={refused} />}
+          {!onPlan && <Refused error={refused} />}
           <Button type="submit" size="md" loading={reckon.isPending}>
             Begin
           </Button>

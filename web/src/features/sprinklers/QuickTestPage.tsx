@@ -40,7 +40,7 @@ function Quick({ site, zone, name, area, onDone }: Props) {
   const tests = useQuery(testsQuery(site));
   const reckon = useReckon(site, zone);
   const add = useAddTest(site, zone);
-  const [key] = useState(newKey);
+  const [key, setKey] = useState(newKey);
   const [way, setWay] = useState<Way>("to_depth");
   const [typed, setTyped] = useState<Record<string, Typed>>({
     mark_mm: units.system === "us" ? 0.5 : 13,
@@ -51,9 +51,17 @@ function Quick({ site, zone, name, area, onDone }: Props) {
   const [rows, setRows] = useState("square");
   const [errors, setErrors] = useState<Record<string, string | undefined>>({});
 
+  /** What was sent may have arrived: with other figures it is a test of its own. */
+  const changed = () => {
+    reckon.reset();
+    if (add.isError) {
+      setKey(newKey());
+      add.reset();
+    }
+  };
   const set = (field: string, value: Typed) => {
     setTyped((t) => ({ ...t, [field]: value }));
-    reckon.reset();
+    changed();
   };
   const si = (field: string, quantity?: Quantity) => {
     const figure = Number(typed[field] ?? "");
@@ -148,7 +156,7 @@ function Quick({ site, zone, name, area, onDone }: Props) {
   );
   const change = (next: Typed[]) => {
     setTimes(next);
-    reckon.reset();
+    changed();
   };
   const result = reckon.data?.result;
   const known = tests.data?.find((t) => t.zone === zone && t.counts)?.result.rate_mm_h;
@@ -173,7 +181,7 @@ function Quick({ site, zone, name, area, onDone }: Props) {
             onChange={(w) => {
               setWay(w as Way);
               setErrors({});
-              reckon.reset();
+              changed();
             }}
             data={[
               { value: "to_depth", label: "Cans, watch" },
@@ -256,7 +264,7 @@ function Quick({ site, zone, name, area, onDone }: Props) {
                   ]}
                   onChange={(e) => {
                     setRows(e.currentTarget.value);
-                    reckon.reset();
+                    changed();
                   }}
                 />
                 {rows === "square" && figure("row_spacing_m", "Between rows", length)}

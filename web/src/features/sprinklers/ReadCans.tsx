@@ -2,11 +2,12 @@
 import { Button, Group, NativeSelect, Text } from "@mantine/core";
 import { useEffect, useRef, useState } from "react";
 import type { ApiFailure, Schemas } from "../../api";
+import { newKey } from "../../key";
 import { useUnits } from "../../units";
 import { Refused } from "../shell/States";
 import { type Draft, nextUnread, readCount, readingText, readsDepth } from "./draft";
 import { PlanDrawing } from "./PlanDrawing";
-import { useReckon } from "./queries";
+import { useReckon, withCans } from "./queries";
 import classes from "./Sprinklers.module.css";
 import { Stopwatch } from "./Stopwatch";
 import { RATINGS } from "./words";
@@ -29,7 +30,7 @@ export function ReadCans({ site, zone, name, draft, setDraft }: Props) {
   // What is there so far, once the page opens and after each change.
   // biome-ignore lint/correctness/useExhaustiveDependencies: asked when the readings change, not when the mutation does
   useEffect(() => {
-    if (read > 0) reckon.mutate({ ...test, method: "cans" });
+    if (read > 0) reckon.mutate(withCans(test));
   }, [JSON.stringify(test.cans), test.minutes]);
 
   const change = (fate: Schemas["Fate"], reading?: number) => {
@@ -37,7 +38,8 @@ export function ReadCans({ site, zone, name, draft, setDraft }: Props) {
       c.number === next ? { number: c.number, place: c.place, fate, ...(reading === undefined ? {} : { reading }) } : c,
     );
     const changed = { ...test, cans };
-    setDraft({ ...draft, test: changed, next: nextUnread(changed, next) ?? next });
+    const own = draft.sent ? { key: newKey(), sent: false } : {};
+    setDraft({ ...draft, ...own, test: changed, next: nextUnread(changed, next) ?? next });
   };
   const pick = (can: number) => setDraft({ ...draft, next: can });
   // The drawing is made again only when what it shows has changed; a tap still reaches the newest draft.

@@ -4,7 +4,7 @@ import { useEffect } from "react";
 import type { ApiFailure, Schemas } from "../../api";
 import { Refused } from "../shell/States";
 import { type Draft, readCount } from "./draft";
-import { useAddTest } from "./queries";
+import { useAddTest, withCans } from "./queries";
 import classes from "./Sprinklers.module.css";
 
 type Props = {
@@ -20,7 +20,7 @@ export function Sending({ site, zone, name, draft, onSent, onBack }: Props) {
   const add = useAddTest(site, zone);
   const { test, key } = draft;
   const send = () =>
-    add.mutate({ test: { ...test, method: "cans" }, idempotency_key: key }, { onSuccess: (added) => onSent(added) });
+    add.mutate({ test: withCans(test), idempotency_key: key }, { onSuccess: (added) => onSent(added) });
   // biome-ignore lint/correctness/useExhaustiveDependencies: sent when it is finished and whenever the connection returns
   useEffect(() => {
     send();

@@ -11,6 +11,8 @@ export type Draft = {
   next: number;
   /** Done, and to be sent. */
   finished: boolean;
+  /** It was sent, and may have arrived: what is changed from now on is a test of its own. */
+  sent?: boolean;
 };
 
 const name = (site: string, zone: number) => `fresh-meadow-can-test-${site}-${zone}`;

@@ -4,6 +4,8 @@ import { useChange } from "../site/useChange";
 
 export type SprinklerTest = Schemas["SprinklerTest"];
 export type CanTest = Schemas["CanTest"];
+/** A test with cans as the server takes it. */
+export const withCans = (test: CanTest): SprinklerTest => ({ ...test, method: "cans" });
 export type QuickTest = Schemas["QuickTest"];
 export type TestResult = Schemas["TestResult"];
 export type TestView = Schemas["TestView"];
