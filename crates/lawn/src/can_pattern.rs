@@ -6,6 +6,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::can_test::{CanTest, TestCan};
+use crate::quantity::count;
 use crate::zone_outline::Point;
 
 /// What the pattern may be; a candidate with its evidence.
@@ -299,10 +300,6 @@ impl Catch {
 /// What counts as an edge and as a corner, share of the zone's width.
 const EDGE: f64 = 0.2;
 const CORNER: f64 = 0.4;
-
-fn count(n: usize) -> u32 {
-    u32::try_from(n).unwrap_or(u32::MAX)
-}
 
 /// Pearson's correlation; 0 where one side does not vary.
 fn correlation(pairs: &[(f64, f64)]) -> f64 {

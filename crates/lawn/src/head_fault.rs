@@ -22,16 +22,3 @@ pub enum Fault {
     /// A nozzle of another rate or arc than the others.
     WrongNozzle,
 }
-
-impl Fault {
-    /// All of them.
-    pub const ALL: [Self; 7] = [
-        Self::Tilted,
-        Self::Sunk,
-        Self::Clogged,
-        Self::Broken,
-        Self::AtPaving,
-        Self::Leaking,
-        Self::WrongNozzle,
-    ];
-}

@@ -284,6 +284,11 @@ impl Mul<RunTime> for Rate {
     }
 }
 
+/// How many things there are, for sums and for people; lists here are short.
+pub(crate) fn count(n: usize) -> u32 {
+    u32::try_from(n).unwrap_or(u32::MAX)
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

@@ -7,7 +7,7 @@ use science::sprinkler::{
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::quantity::Rate;
+use crate::quantity::{Rate, count};
 use crate::ranges;
 use crate::site::Invalid;
 use crate::sourced::{Source, Sourced};
@@ -76,10 +76,6 @@ const fn cans_off(cans: usize) -> f64 {
         3..=5 => 0.20,
         _ => 0.15,
     }
-}
-
-fn float(n: usize) -> f64 {
-    f64::from(u32::try_from(n).unwrap_or(u32::MAX))
 }
 
 impl QuickTest {
@@ -156,7 +152,7 @@ impl QuickTest {
         match self {
             Self::ToDepth { mark_mm, minutes } => {
                 let rates = minutes.iter().map(|m| mark_mm * 60.0 / m);
-                rates.sum::<f64>() / float(minutes.len().max(1))
+                rates.sum::<f64>() / f64::from(count(minutes.len().max(1)))
             }
             Self::Meter {
                 before_l,
@@ -184,7 +180,7 @@ impl QuickTest {
     fn off(&self) -> f64 {
         match self {
             Self::ToDepth { mark_mm, minutes } => {
-                let (n, mean) = (float(minutes.len()), self.rate_mm_h());
+                let (n, mean) = (f64::from(count(minutes.len())), self.rate_mm_h());
                 let apart: f64 = minutes
                     .iter()
                     .map(|m| (mark_mm * 60.0 / m - mean).powi(2))

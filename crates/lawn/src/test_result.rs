@@ -5,7 +5,6 @@
 
 use jiff::civil::Date;
 use science::catch_can::{self, Audit, Can, Rating};
-use science::natural_neighbour::Sample;
 use science::sprinkler::{Kind, run_time_multiplier};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -13,7 +12,7 @@ use utoipa::ToSchema;
 use crate::can_pattern::{Pattern, patterns};
 use crate::can_test::CanTest;
 use crate::depth_map::{Contour, contours};
-use crate::quantity::Rate;
+use crate::quantity::{Rate, count};
 use crate::quick_test::QuickTest;
 use crate::ranges;
 use crate::sourced::{Source, Sourced};
@@ -162,10 +161,6 @@ const DOUBT_WIDENS: f64 = 1.3;
 /// Half an inch, the trade's usual soak, mm.
 const SOAK_MM: f64 = 13.0;
 
-fn count(n: usize) -> u32 {
-    u32::try_from(n).unwrap_or(u32::MAX)
-}
-
 /// What cans say; `None` before any is read.
 #[must_use]
 pub fn of_cans(test: &CanTest, tested: &Tested) -> Option<TestResult> {
@@ -207,17 +202,10 @@ pub fn of_cans(test: &CanTest, tested: &Tested) -> Option<TestResult> {
     let rotates = !matches!(tested.kind, Kind::FixedSpray | Kind::Drip);
     let wettest = cans.iter().map(|c| c.depth_mm).fold(0.0, f64::max);
     let wet = audit.mean_mm > 0.0;
-    let samples: Vec<Sample> = cans
-        .iter()
-        .filter_map(|can| {
-            let (x_m, y_m) = can.place_m?;
-            Some(Sample {
-                x_m,
-                y_m,
-                value: can.depth_mm / audit.mean_mm,
-            })
-        })
-        .collect();
+    let mut samples = catch_can::samples(&cans);
+    for sample in &mut samples {
+        sample.value /= audit.mean_mm;
+    }
     Some(TestResult {
         read: count(cans.len()),
         mean_mm: Some(audit.mean_mm),

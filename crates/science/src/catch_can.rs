@@ -3,7 +3,7 @@
 //! Low-quarter distribution uniformity and scheduling coefficient by the Irrigation Association's audit guidelines (from memory),
 //! coefficient of uniformity by Christiansen (1942).
 
-use crate::natural_neighbour::{Grid, Sample};
+use crate::natural_neighbour::{Grid, Sample, float};
 
 /// A can: its depth, and where it stood if that is known.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -46,10 +46,6 @@ pub fn depth_mm(volume_ml: f64, throat_cm2: f64) -> f64 {
     10.0 * volume_ml / throat_cm2
 }
 
-fn float(n: usize) -> f64 {
-    f64::from(u32::try_from(n).unwrap_or(u32::MAX))
-}
-
 /// Mean of the driest quarter over the mean of all: Σ of the n/4 least, a can that is only partly in the quarter by that part.
 ///
 /// `None` with fewer than [`LEAST_CANS`] or a mean of 0.
@@ -90,14 +86,10 @@ pub fn christiansen_pct(depths_mm: &[f64]) -> Option<f64> {
 /// Whether a place, m, belongs to the zone.
 pub type Inside<'a> = &'a dyn Fn(f64, f64) -> bool;
 
-/// Mean of all cans over the mean of the driest contiguous 5 % of the area, a square moved over the grid between the cans. Only places
-/// that `inside` holds for count; a square counts where at least half of it does.
-///
-/// `None` unless at least three cans that span an area say where they stood, or with a mean of 0; infinite where the driest place is dry.
+/// Depths, mm, of the cans that say where they stood.
 #[must_use]
-pub fn scheduling_coefficient(cans: &[Can], inside: Inside) -> Option<f64> {
-    let samples: Vec<Sample> = cans
-        .iter()
+pub fn samples(cans: &[Can]) -> Vec<Sample> {
+    cans.iter()
         .filter_map(|can| {
             let (x_m, y_m) = can.place_m?;
             Some(Sample {
@@ -106,7 +98,16 @@ pub fn scheduling_coefficient(cans: &[Can], inside: Inside) -> Option<f64> {
                 value: can.depth_mm,
             })
         })
-        .collect();
+        .collect()
+}
+
+/// Mean of all cans over the mean of the driest contiguous 5 % of the area, a square moved over the grid between the cans. Only places
+/// that `inside` holds for count; a square counts where at least half of it does.
+///
+/// `None` unless at least three cans that span an area say where they stood, or with a mean of 0; infinite where the driest place is dry.
+#[must_use]
+pub fn scheduling_coefficient(cans: &[Can], inside: Inside) -> Option<f64> {
+    let samples = samples(cans);
     if samples.len() < 3 || samples.len() < cans.len() {
         return None;
     }

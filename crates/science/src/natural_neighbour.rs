@@ -32,7 +32,7 @@ pub struct Grid {
 }
 
 /// A whole number of cells as a float; grids are small.
-fn float(n: usize) -> f64 {
+pub(crate) fn float(n: usize) -> f64 {
     f64::from(u32::try_from(n).unwrap_or(u32::MAX))
 }
 

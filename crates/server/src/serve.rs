@@ -49,20 +49,20 @@ pub fn log_to_stderr() {
         .try_init();
 }
 
-/// Ends when the process is told to stop, by Ctrl-C or by a service manager.
-///
-/// # Errors
-/// The system does not let us listen for signals.
-pub fn told_to_stop() -> std::io::Result<impl Future<Output = ()> + Send + 'static> {
+/// Ends when the process is told to stop, by Ctrl-C or by a service manager. Until it is first waited for, those end the process at once.
+pub async fn told_to_stop() {
     use tokio::signal::unix::{SignalKind, signal};
-    let mut interrupt = signal(SignalKind::interrupt())?;
-    let mut terminate = signal(SignalKind::terminate())?;
-    Ok(async move {
-        tokio::select! {
-            _ = interrupt.recv() => {}
-            _ = terminate.recv() => {}
-        }
-    })
+    let (Ok(mut interrupt), Ok(mut terminate)) = (
+        signal(SignalKind::interrupt()),
+        signal(SignalKind::terminate()),
+    ) else {
+        tracing::error!("signals cannot be waited for: they end the process at once");
+        return std::future::pending().await;
+    };
+    tokio::select! {
+        _ = interrupt.recv() => {}
+        _ = terminate.recv() => {}
+    }
 }
 
 /// Connects, migrates and serves until `shutdown` ends; then lets what it is at finish, two seconds at most, and disconnects.

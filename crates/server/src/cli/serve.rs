@@ -34,8 +34,7 @@ pub(crate) fn run(a: &Arguments) -> Result<String, Failure> {
     runtime()?.block_on(async {
         let listener = std::net::TcpListener::bind(settings.listen)
             .map_err(|e| Failure(format!("cannot listen on {}: {e}", settings.listen)))?;
-        let stop = crate::serve::told_to_stop()?;
-        crate::serve::run(settings, listener, stop)
+        crate::serve::run(settings, listener, crate::serve::told_to_stop())
             .await
             .map_err(Failure::from)
     })?;

@@ -1,4 +1,5 @@
-//! The demo's tests of sprinklers and walks along the heads: one zone before and after a repair, an old one, one whose readings show a broken head. Made up, with scatter.
+//! The demo's tests of sprinklers and walks along the heads: one zone before and after a repair, an old test, one whose readings show a
+//! broken head. Made up, with scatter.
 
 use jiff::civil::Date;
 use lawn::can_test::{CanTest, Container, Fate, TestCan};

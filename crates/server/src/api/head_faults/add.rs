@@ -49,8 +49,8 @@ fn check(new: &NotedFault, today: Date) -> Result<(), Invalid> {
     {
         return invalid("note", format!("at most {LONGEST_NOTE} characters"));
     }
-    if let Some(due) = new.due_on.filter(|due| *due < today) {
-        return invalid("due_on", format!("{due} is past"));
+    if new.due_on.is_some_and(|due| due < today) {
+        return invalid("due_on", "this day is past".to_owned());
     }
     if !(8..=80).contains(&new.idempotency_key.chars().count()) {
         return invalid("idempotency_key", "8 to 80 characters".to_owned());
