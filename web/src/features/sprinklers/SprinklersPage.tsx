@@ -145,9 +145,14 @@ function Measured({ test, today, what }: { test: TestView; today: string; what: 
   return (
     <span className="quiet">
       {what} {dated(test.date, today)}, {methodWords(test.test, test.result)}
-      {test.outdated && <strong className={own.looks}>; {outdatedWords(test.outdated)}</strong>}
+      <Outdated test={test} />
     </span>
   );
+}
+
+/** Why a test may no longer hold, if there is a reason. */
+function Outdated({ test }: { test: TestView }) {
+  return test.outdated ? <strong className={own.looks}>; {outdatedWords(test.outdated)}</strong> : null;
 }
 
 function Tests(props: { site: string; zone: string; today: string; tests: TestView[]; manage: boolean }) {
@@ -225,6 +230,7 @@ function CanFigure({ site, zone, today, test: t, manage, onStanding }: OneProps)
         <strong>{dated(t.date, today)}</strong>
         {t.who ? `, ${t.who}` : ""}: {units.show("rate", t.result.rate_mm_h.value)}
         {t.result.evenness_du_lq ? `, even ${t.result.evenness_du_lq.value.toFixed(2)}` : ""}
+        <Outdated test={t} />
       </figcaption>
       <PlanDrawing
         test={t.test}
@@ -250,6 +256,7 @@ function OtherTest({ zone, today, test: t, manage, onStanding }: OneProps) {
       {units.figure("rate", t.result.rate_mm_h.low)} to {units.figure("rate", t.result.rate_mm_h.high)}),{" "}
       {methodWords(t.test, t.result)}
       {t.voided && "; set aside"}
+      <Outdated test={t} />
       {manage && (
         <StandingSelect test={t} onStanding={onStanding} label={`Test of ${zone} on ${dated(t.date, today)}`} />
       )}

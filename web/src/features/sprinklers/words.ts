@@ -109,4 +109,4 @@ export function methodWords(test: Schemas["SprinklerTest"], result: Schemas["Tes
 export const outdatedWords = (o: Schemas["Outdated"]) =>
   o.outdated === "over_a_year"
     ? "over a year ago: measure again"
-    : `before a head was mended on ${dayMonth(o.on)}: measure again`;
+    : `from before a head was mended on ${dayMonth(o.on)}`;
