@@ -3,7 +3,7 @@ import { Anchor, Button, NativeSelect, Text } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import type { Schemas, ZoneView } from "../../api";
-import { dayMonth } from "../../time";
+import { dayMonth, sentenceCase } from "../../time";
 import { useUnits } from "../../units";
 import { useRights } from "../session/rights";
 import { Empty, Failed, Loading, Refused } from "../shell/States";
@@ -230,7 +230,6 @@ function CanFigure({ site, zone, today, test: t, manage, onStanding }: OneProps)
         <strong>{dated(t.date, today)}</strong>
         {t.who ? `, ${t.who}` : ""}: {units.show("rate", t.result.rate_mm_h.value)}
         {t.result.evenness_du_lq ? `, even ${t.result.evenness_du_lq.value.toFixed(2)}` : ""}
-        <Outdated test={t} />
       </figcaption>
       <PlanDrawing
         test={t.test}
@@ -238,8 +237,9 @@ function CanFigure({ site, zone, today, test: t, manage, onStanding }: OneProps)
         numbered
         label={`What the cans of ${zone} caught on ${dayMonth(t.date)}`}
       />
+      {t.outdated && <strong className={own.looks}>{sentenceCase(outdatedWords(t.outdated))}</strong>}
       <ResultList result={t.result} site={site} drawn />
-      <Anchor href={`/api/v1/sites/${site}/sprinkler-tests/${t.id}/cans.csv`} download="cans.csv">
+      <Anchor underline="always" href={`/api/v1/sites/${site}/sprinkler-tests/${t.id}/cans.csv`} download="cans.csv">
         Its cans, cans.csv
       </Anchor>
       {manage && <StandingSelect test={t} onStanding={onStanding} label="This test" />}

@@ -430,10 +430,11 @@ async fn before_and_after_stand_side_by_side_and_a_mended_head_makes_tests_old()
         page.see("18 June: head 1 mended (clogged: grit), Hazel Fern").await;
         page.see("Heads: nothing to mend").await;
         // The newest is of the same day, the one before is older than the mending.
-        page.find("//figcaption[contains(., '10 June') and contains(., 'from before a head was mended on 18 June')]")
+        page.find("//figure[contains(., '10 June') and contains(., 'From before a head was mended on 18 June')]")
             .await;
-        page.gone("//figcaption[contains(., 'Hazel Fern: 16.0') and contains(., 'mended')]")
+        page.gone("//figure[contains(., 'Hazel Fern: 16.0') and contains(., 'mended')]")
             .await;
+        page.is_accessible("a test that is old").await;
         page.choose("This test", "counts, whatever comes after").await;
         page.see("measured 10 June, 16 cans").await;
         page
