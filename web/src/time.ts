@@ -62,6 +62,10 @@ export function ago(instant: string, now: string): string {
 
 export const sentenceCase = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
 
+/** `Thu 18 June, 04:10`. */
+export const moment = (instant: string, timeZone: string) =>
+  `${longDay(localDate(instant, timeZone))}, ${clock(instant, timeZone)}`;
+
 /** The civil date of an instant in a time zone, `2026-06-18`. */
 export const localDate = (instant: string, timeZone: string) =>
   new Intl.DateTimeFormat("en-CA", { timeZone }).format(new Date(instant));

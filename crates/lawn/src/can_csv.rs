@@ -4,6 +4,10 @@ use science::catch_can::{Can, depth_mm};
 use thiserror::Error;
 
 use crate::can_test::CanTest;
+use crate::text;
+
+/// Most cans of a file.
+const MOST_CANS: usize = 2000;
 
 /// Why a file cannot be audited.
 #[derive(Debug, Clone, PartialEq, Error)]
@@ -27,6 +31,12 @@ pub enum Error {
     /// No can was read.
     #[error("holds no can with a reading")]
     NoCans,
+    /// A character that is no text.
+    #[error("line {0}: {1}")]
+    Control(u64, String),
+    /// More cans than a lawn has.
+    #[error("line {0}: more than {MOST_CANS} cans")]
+    TooMany(u64),
     /// A line that is not text in columns.
     #[error("line {0}: cannot be read as text in columns")]
     Unreadable(u64),
@@ -37,6 +47,9 @@ pub enum Error {
 /// # Errors
 /// [`Error`], the first that does not hold.
 pub fn read(text: &str, throat_cm2: Option<f64>) -> Result<Vec<Can>, Error> {
+    if let Some((line, control)) = text::control_in_file(text) {
+        return Err(Error::Control(line, text::refusal(control)));
+    }
     let mut reader = csv::ReaderBuilder::new()
         .flexible(true)
         .trim(csv::Trim::All)
@@ -80,6 +93,9 @@ pub fn read(text: &str, throat_cm2: Option<f64>) -> Result<Vec<Can>, Error> {
         }
         if names.iter().any(|n| n == name) {
             return Err(wrong("can", format!("\"{name}\" stands twice")));
+        }
+        if names.len() >= MOST_CANS {
+            return Err(Error::TooMany(line));
         }
         names.push(name.to_owned());
         let number = |i: usize, column: &'static str| {

@@ -4,6 +4,7 @@ use serde_json::Value;
 use thiserror::Error;
 
 use crate::site::{Invalid, SiteDocument};
+use crate::text::check_json;
 
 /// The name of the format.
 pub const FORMAT: &str = "fresh-meadow-site";
@@ -41,6 +42,7 @@ pub fn read(text: &str) -> Result<SiteDocument, Error> {
     let text = text.trim_start_matches('\u{feff}');
     // The header first: a document of another version may hold keys that this one does not know.
     let header: Value = serde_json::from_str(text).map_err(|e| malformed(&e))?;
+    check_json("", &header)?;
     match header.get("format").and_then(Value::as_str) {
         Some(FORMAT) => {}
         Some(other) => {

@@ -6,7 +6,7 @@ use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::weather_csv::{self, File};
+use crate::weather_csv::{self, CellError, File};
 
 /// How a file writes its dates.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
@@ -198,18 +198,28 @@ fn reader(text: &str) -> csv::Reader<&[u8]> {
 }
 
 /// The heading of a file; `None` where there is none.
-#[must_use]
-pub fn heading(text: &str) -> Option<Heading> {
+///
+/// # Errors
+/// A heading with more or longer columns than weather files have.
+pub fn heading(text: &str) -> Result<Option<Heading>, CellError> {
     let text = text.trim_start_matches('\u{feff}');
     let mut reader = reader(text);
-    let columns: Vec<String> = reader.headers().ok()?.iter().map(str::to_owned).collect();
+    let Ok(headers) = reader.headers().cloned() else {
+        return Ok(None);
+    };
+    let mut limits = File::default();
+    if !limits.is_text(text) || !limits.fits(1, &headers) {
+        return limits.errors.pop().map_or(Ok(None), Err);
+    }
+    let columns: Vec<String> = headers.iter().map(str::to_owned).collect();
     let example = reader.records().next().and_then(Result::ok);
-    (columns.len() > 1).then(|| Heading {
+    let example = example.filter(|record| limits.fits(2, record));
+    Ok((columns.len() > 1).then(|| Heading {
         columns,
         example: example
             .map(|r| r.iter().map(str::to_owned).collect())
             .unwrap_or_default(),
-    })
+    }))
 }
 
 /// A first guess for a person to mend: the date by its looks, figures by words in their headings.
@@ -352,6 +362,9 @@ pub fn read(text: &str, mapping: &Mapping) -> File {
         Err(_) => return weather_csv::read(text),
     };
     let mut file = File::default();
+    if !file.is_text(text) || !file.fits(1, &headers) {
+        return file;
+    }
     let at = |name: &str| headers.iter().position(|h| h == name);
     let Some(date_at) = at(&mapping.date_column) else {
         file.error(1, &mapping.date_column, "no such column in the file");
@@ -394,9 +407,18 @@ pub fn read(text: &str, mapping: &Mapping) -> File {
         let Ok(record) = record else {
             let line = reader_line(&record);
             file.error(line, "", "the line cannot be read as text in columns");
+            if file.is_hopeless() {
+                break;
+            }
             continue;
         };
         if record.iter().all(str::is_empty) {
+            continue;
+        }
+        if file.is_hopeless() {
+            break;
+        }
+        if !file.fits(record.position().map_or(0, csv::Position::line), &record) {
             continue;
         }
         let cell = |at: usize| record.get(at).unwrap_or_default();

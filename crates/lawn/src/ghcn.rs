@@ -10,7 +10,7 @@ use jiff::civil::Date;
 
 use crate::ranges::{self, Range};
 use crate::weather::WeatherDay;
-use crate::weather_csv::{File, MOST_ROWS, Row};
+use crate::weather_csv::{File, MOST_COLUMNS, MOST_ROWS, Row, told};
 
 /// An element that is read: its range, and where it goes.
 type Element = (&'static str, Range, fn(&mut WeatherDay, f64));
@@ -44,6 +44,9 @@ pub fn read(text: &str) -> File {
     let mut file = File::default();
     let mut days: BTreeMap<Date, Row> = BTreeMap::new();
     let mut station: Option<String> = None;
+    if !file.is_text(text) {
+        return file;
+    }
     let mut reader = csv::ReaderBuilder::new()
         .has_headers(false)
         .flexible(true)
@@ -52,9 +55,18 @@ pub fn read(text: &str) -> File {
     for record in reader.records() {
         let Ok(record) = record else {
             file.error(0, "", "a line cannot be read as text in columns");
+            if file.is_hopeless() {
+                break;
+            }
             continue;
         };
         let line = record.position().map_or(0, csv::Position::line);
+        if file.is_hopeless() {
+            break;
+        }
+        if !file.fits(line, &record) {
+            continue;
+        }
         let cell = |at: usize| record.get(at).unwrap_or_default();
         match &station {
             None => station = Some(cell(0).to_owned()),
@@ -72,7 +84,7 @@ pub fn read(text: &str) -> File {
             Some(_) => {}
         }
         let Some((name, range, set)) = ELEMENTS.iter().find(|(name, ..)| *name == cell(2)) else {
-            if !file.ignored.iter().any(|i| i == cell(2)) {
+            if file.ignored.len() < MOST_COLUMNS && !file.ignored.iter().any(|i| i == cell(2)) {
                 file.ignored.push(cell(2).to_owned());
             }
             continue;
@@ -100,7 +112,7 @@ pub fn read(text: &str) -> File {
                 ..WeatherDay::default()
             },
         });
-        match range.check(tenths / 10.0) {
+        match range.check(told(tenths / 10.0)) {
             Ok(value) => set(&mut row.day, value),
             Err(error) => file.error(line, name, &error.to_string()),
         }
@@ -112,15 +124,16 @@ pub fn read(text: &str) -> File {
             &format!("more than {MOST_ROWS} days; split the file"),
         );
     }
-    for row in days.values() {
-        if let (Some(low), Some(high)) = (row.day.tmin_c, row.day.tmax_c)
-            && low > high
-        {
-            let message =
-                format!("the day's least temperature {low} °C is above its greatest, {high} °C");
-            file.error(row.line, "TMIN", &message);
+    for (_, row) in days {
+        match (row.day.tmin_c, row.day.tmax_c) {
+            (Some(low), Some(high)) if low > high => {
+                let message = format!(
+                    "the day's least temperature {low} °C is above its greatest, {high} °C"
+                );
+                file.error(row.line, "TMIN", &message);
+            }
+            _ => file.rows.push(row),
         }
     }
-    file.rows = days.into_values().collect();
     file
 }

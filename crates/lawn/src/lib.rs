@@ -4,7 +4,7 @@
 //!
 //! | step | module |
 //! |---|---|
-//! | what is known of a site | [`site`], [`document`], [`sourced`], [`ranges`] |
+//! | what is known of a site | [`site`], [`document`], [`sourced`], [`ranges`], [`days`], [`text`] |
 //! | weather: files, gaps, reference ET by day | [`weather_csv`], [`foreign_csv`], [`ghcn`], [`weather`] |
 //! | tests of sprinklers: zone and cans, what they say, files | [`zone_outline`], [`can_layout`], [`can_test`], [`quick_test`], [`sprinkler_test`], [`test_result`], [`can_pattern`], [`depth_map`], [`unevenness`], [`can_csv`] |
 //! | what is wrong with heads | [`head_fault`] |
@@ -31,6 +31,7 @@ pub mod can_pattern;
 pub mod can_test;
 pub mod catalogue;
 pub mod changes;
+pub mod days;
 pub mod decision;
 pub mod depth_map;
 pub mod document;
@@ -54,6 +55,7 @@ pub mod skip;
 pub mod sourced;
 pub mod sprinkler_test;
 pub mod test_result;
+pub mod text;
 pub mod timetable;
 pub mod unevenness;
 pub mod verification;

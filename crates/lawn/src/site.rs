@@ -12,9 +12,11 @@ use serde::{Deserialize, Serialize};
 use thiserror::Error;
 use utoipa::ToSchema;
 
+use crate::days;
 use crate::quantity::{Area, Depth, Rate};
 use crate::ranges::{self, Range};
-use crate::sourced::Sourced;
+use crate::sourced::{Source, Sourced};
+use crate::text::{check_name, trimmed};
 
 /// A field that does not hold, with what is wrong and how to mend it.
 #[derive(Debug, Clone, PartialEq, Eq, Error)]
@@ -48,11 +50,17 @@ impl Invalid {
     }
 }
 
+/// Most zones of a site: with more, a replan takes longer than people wait; none that we know of has as many on one supply.
+pub const MOST_ZONES: usize = 200;
+/// Most windows of a site: several a day for each weekday.
+const MOST_WINDOWS: usize = 50;
+
 /// The place and the currency.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Site {
     /// Name for people.
+    #[serde(deserialize_with = "trimmed")]
     pub name: String,
     /// IANA time zone, such as `Europe/Vienna`.
     pub time_zone: String,
@@ -236,9 +244,10 @@ pub enum DepletionRule {
 #[serde(deny_unknown_fields)]
 pub struct Zone {
     /// Identifier, unique within the site.
-    #[serde(default)]
+    #[serde(default, deserialize_with = "trimmed")]
     pub id: String,
     /// Name for people.
+    #[serde(deserialize_with = "trimmed")]
     pub name: String,
     /// What grows there.
     pub grass: Grass,
@@ -342,7 +351,7 @@ impl Zone {
     /// The first field that does not hold.
     pub fn validate(&self, path: &str) -> Result<(), Invalid> {
         let at = |field: &str| format!("{path}{field}");
-        text(&at("name"), &self.name)?;
+        check_name(&at("name"), &self.name)?;
         number(path, ranges::SLOPE, self.slope_pct)?;
         number(path, ranges::AREA, self.area_m2.m2())?;
         number(path, ranges::PRIORITY, f64::from(self.priority))?;
@@ -389,6 +398,14 @@ impl Zone {
             self.soak_minutes.as_ref(),
             |x| *x,
         )?;
+        for (field, day) in [
+            ("active_from", self.active_from),
+            ("active_to", self.active_to),
+        ] {
+            if let Some(day) = day {
+                days::check(&at(field), day, days::LAST)?;
+            }
+        }
         if let (Some(from), Some(to)) = (self.active_from, self.active_to)
             && to < from
         {
@@ -444,7 +461,7 @@ impl Site {
     /// # Errors
     /// The first field that does not hold.
     pub fn validate(&self) -> Result<(), Invalid> {
-        text("site.name", &self.name)?;
+        check_name("site.name", &self.name)?;
         self.zone()?;
         for (range, value) in [
             (ranges::LATITUDE, Some(self.latitude)),
@@ -478,10 +495,19 @@ impl SiteDocument {
         self.site.validate()?;
         validate_windows(&self.windows)?;
         validate_supply(&self.supply)?;
+        if self.zones.len() > MOST_ZONES {
+            return Err(Invalid::new(
+                "zones",
+                format!(
+                    "a site has at most {MOST_ZONES} zones, not {}; make a second site",
+                    self.zones.len()
+                ),
+            ));
+        }
         let mut ids = BTreeSet::new();
         for (i, zone) in self.zones.iter().enumerate() {
             let path = format!("zones[{i}].");
-            text(&format!("{path}id"), &zone.id)?;
+            check_name(&format!("{path}id"), &zone.id)?;
             if !ids.insert(zone.id.as_str()) {
                 return Err(Invalid::new(
                     format!("{path}id"),
@@ -499,6 +525,12 @@ impl SiteDocument {
 /// # Errors
 /// The first field that does not hold.
 pub fn validate_windows(windows: &[Window]) -> Result<(), Invalid> {
+    if windows.len() > MOST_WINDOWS {
+        return Err(Invalid::new(
+            "windows",
+            format!("at most {MOST_WINDOWS} windows, not {}", windows.len()),
+        ));
+    }
     for (i, window) in windows.iter().enumerate() {
         if window.days.is_empty() {
             return Err(Invalid::new(
@@ -535,17 +567,6 @@ pub fn validate_supply(supply: &Supply) -> Result<(), Invalid> {
     Ok(())
 }
 
-fn text(field: &str, value: &str) -> Result<(), Invalid> {
-    match value.trim().chars().count() {
-        0 => Err(Invalid::new(field, "must not be empty")),
-        1..=120 => Ok(()),
-        n => Err(Invalid::new(
-            field,
-            format!("has {n} characters; at most 120 are allowed"),
-        )),
-    }
-}
-
 fn number(path: &str, range: Range, value: f64) -> Result<(), Invalid> {
     Invalid::unless_within(format!("{path}{}", range.name), range, value)
 }
@@ -557,6 +578,15 @@ fn sourced<T>(
     figure: impl Fn(&T) -> f64,
 ) -> Result<(), Invalid> {
     let Some(sourced) = value else { return Ok(()) };
+    let field = format!("{path}{}", range.name);
+    match &sourced.source {
+        Source::Measured { test, date } => {
+            check_name(&format!("{field}.source.test"), test)?;
+            days::check(&format!("{field}.source.date"), *date, days::LAST)?;
+        }
+        Source::Handbook { table } => check_name(&format!("{field}.source.table"), table)?,
+        Source::Assumed => {}
+    }
     let [low, value, high] = [&sourced.low, &sourced.value, &sourced.high].map(figure);
     for x in [value, low, high] {
         number(path, range, x)?;

@@ -9,11 +9,20 @@ use jiff::civil::Date;
 use serde::Serialize;
 use utoipa::ToSchema;
 
+use crate::days;
 use crate::ranges::{self, Range};
+use crate::text;
 use crate::weather::WeatherDay;
 
 /// Most rows that a file may have.
 pub const MOST_ROWS: usize = 50_000;
+
+/// Most lines that are said not to hold; what follows is not read.
+pub const MOST_ERRORS: usize = 1000;
+/// Most columns of a file.
+pub const MOST_COLUMNS: usize = 200;
+/// Longest cell or heading, characters.
+pub const LONGEST_CELL: usize = 200;
 
 /// A row that holds.
 #[derive(Debug, Clone, PartialEq)]
@@ -70,6 +79,11 @@ struct Column {
 
 fn same(x: f64) -> f64 {
     x
+}
+
+/// A figure as an instrument tells it: what is next to nothing is nothing.
+pub(crate) fn told(x: f64) -> f64 {
+    if x.abs() < 1e-9 { 0.0 } else { x }
 }
 
 const COLUMNS: &[Column] = &[
@@ -163,6 +177,9 @@ struct Found {
 pub fn read(text: &str) -> File {
     let text = text.trim_start_matches('\u{feff}');
     let mut file = File::default();
+    if !file.is_text(text) {
+        return file;
+    }
     let mut reader = csv::ReaderBuilder::new()
         .flexible(true)
         .trim(csv::Trim::All)
@@ -174,10 +191,16 @@ pub fn read(text: &str) -> File {
             return file;
         }
     };
+    if !file.fits(1, &headers) {
+        return file;
+    }
     let Some((date_index, found)) = columns(&headers, &mut file) else {
         return file;
     };
     for record in reader.records() {
+        if file.is_hopeless() {
+            break;
+        }
         let record = match record {
             Ok(record) => record,
             Err(error) => {
@@ -188,6 +211,9 @@ pub fn read(text: &str) -> File {
         };
         let line = record.position().map_or(0, csv::Position::line);
         if record.iter().all(str::is_empty) {
+            continue;
+        }
+        if !file.fits(line, &record) {
             continue;
         }
         if file.rows.len() >= MOST_ROWS {
@@ -293,7 +319,7 @@ fn day(
             file.error(line, &f.header, &format!("\"{cell}\" is not a number"));
             continue;
         };
-        let value = (f.convert)(typed);
+        let value = told((f.convert)(typed));
         match f.column.range.check(value) {
             Ok(value) => (f.column.set)(&mut day, value),
             Err(error) => file.error(line, &f.header, &error.to_string()),
@@ -327,9 +353,59 @@ impl File {
     pub(crate) fn error(&mut self, line: u64, column: &str, message: &str) {
         self.errors.push(CellError {
             line,
-            column: column.to_owned(),
-            message: message.to_owned(),
+            column: text::cleaned(column),
+            message: text::cleaned(message),
         });
+    }
+
+    /// Whether a text holds no control character; one that does is refused whole.
+    pub(crate) fn is_text(&mut self, text: &str) -> bool {
+        let control = text::control_in_file(text);
+        if let Some((line, control)) = control {
+            self.error(line, "", &text::refusal(control));
+        }
+        control.is_none()
+    }
+
+    /// Whether a line has no more columns, and none longer, than weather files have.
+    pub(crate) fn fits(&mut self, line: u64, record: &csv::StringRecord) -> bool {
+        let problem = if record.len() > MOST_COLUMNS {
+            Some(format!(
+                "has {} columns; at most {MOST_COLUMNS} are read",
+                record.len()
+            ))
+        } else {
+            record
+                .iter()
+                .position(|cell| cell.len() > LONGEST_CELL && cell.chars().count() > LONGEST_CELL)
+                .map(|at| format!("cell {} is longer than {LONGEST_CELL} characters", at + 1))
+        };
+        if let Some(problem) = &problem {
+            self.error(line, "", problem);
+        }
+        problem.is_none()
+    }
+
+    /// Whether so many lines do not hold that the rest is not worth reading.
+    pub(crate) fn is_hopeless(&self) -> bool {
+        self.errors.len() >= MOST_ERRORS
+    }
+
+    /// An error for each row dated before a first day or after a last one.
+    #[must_use]
+    pub fn outside(&self, last: Date) -> Vec<CellError> {
+        self.rows
+            .iter()
+            .filter_map(|row| {
+                let error = days::check("date", row.day.date, last).err()?;
+                Some(CellError {
+                    line: row.line,
+                    column: error.field,
+                    message: error.message,
+                })
+            })
+            .take(MOST_ERRORS)
+            .collect()
     }
 
     /// An error for each row whose date an earlier row has already.

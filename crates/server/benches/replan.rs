@@ -41,8 +41,8 @@ impl Drop for Workers {
 }
 
 async fn measure(url: String) -> Result<(), Failure> {
+    db::migrate(&url).await?;
     let pool = db::connect(&url, 2).await?;
-    db::migrate(&pool).await?;
     // Three zones a site, 120 days of weather, a forecast of a week; all due at once.
     for statement in [
         "INSERT INTO site (name, time_zone, latitude, longitude, elevation_m, wind_height_m, windows, supply, next_event_at)

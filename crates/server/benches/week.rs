@@ -29,8 +29,8 @@ fn main() -> Result<(), Failure> {
 }
 
 async fn measure(database_url: String) -> Result<(), Failure> {
+    db::migrate(&database_url).await?;
     let pool = db::connect(&database_url, 2).await?;
-    db::migrate(&pool).await?;
     let weather = TcpListener::bind("127.0.0.1:0")?;
     let service = WeatherService::new(&format!("http://{}", weather.local_addr()?));
     std::thread::spawn(move || {
@@ -40,12 +40,13 @@ async fn measure(database_url: String) -> Result<(), Failure> {
     let listener = TcpListener::bind("127.0.0.1:0")?;
     let origin = format!("http://{}", listener.local_addr()?);
     let settings = Settings {
-        database_url,
         listen: listener.local_addr()?,
-        database_connections: 4,
-        public_origin: None,
-        weather_url: None,
         work_every_s: 0.0,
+        account_requests_per_s: 0,
+        peer_requests_per_s: 0,
+        ..Settings::load(None, &|name| {
+            (name == "FRESH_MEADOW_DATABASE_URL").then(|| database_url.clone())
+        })?
     };
     std::thread::spawn(move || {
         actix_web::rt::System::new().block_on(serve::run(

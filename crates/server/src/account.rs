@@ -1,52 +1,76 @@
 //! What an account must be: on the command line and by invitation.
 
 use lawn::site::Invalid;
+use lawn::text::check_name;
 
 /// Least length of a password, characters.
 pub const LEAST_PASSWORD: usize = 10;
 /// Greatest, so that hashing stays bounded.
 const MOST_PASSWORD: usize = 200;
 
+/// Longest e-mail address, bytes in UTF-8 (RFC 5321, 4.5.3.1.3, less the angle brackets).
+pub const LONGEST_EMAIL: usize = 254;
+
+/// An address as accounts are kept and found by: without spaces around it, in lower case. Nobody else lowers it: PostgreSQL's idea of
+/// lower case differs for some letters.
+#[must_use]
+pub fn lower_case(email: &str) -> String {
+    email.trim().to_lowercase()
+}
+
+/// The beginning of what may be very long.
+fn shortened(text: &str) -> String {
+    text.chars().take(60).collect()
+}
+
 /// Checks name, address and password of a new account.
 ///
 /// # Errors
 /// The first that does not hold, by field.
 pub fn check(name: &str, email: &str, password: &str) -> Result<(), Invalid> {
-    let invalid = |field: &str, message: String| {
-        Err(Invalid {
-            field: field.to_owned(),
-            message,
-        })
-    };
-    if name.trim().is_empty() || name.chars().count() > 120 {
-        return invalid("name", "give a name of up to 120 characters".to_owned());
-    }
+    check_name("name", name)?;
     let email = email.trim();
     let parts = email.split_once('@');
     if parts.is_none_or(|(local, domain)| local.is_empty() || domain.is_empty())
-        || email.len() > 254
-        || email.chars().any(char::is_whitespace)
+        || lower_case(email).len() > LONGEST_EMAIL
+        || email.chars().any(|c| c.is_whitespace() || c.is_control())
     {
-        return invalid("email", format!("\"{email}\" is not an e-mail address"));
+        return Err(Invalid::new(
+            "email",
+            format!("\"{}\" is not an e-mail address", shortened(email)),
+        ));
     }
-    check_password(password)
+    check_password(password, &[name, email])
 }
 
-/// Checks a password: length alone; a sentence is better than a riddle.
+/// Guesses below which a password is refused: among the first million that a guesser tries (zxcvbn's scores 0 and 1).
+const FEWEST_GUESSES: u64 = 1_000_000;
+
+/// Checks a password as NIST SP 800-63B asks: long enough, and none that guessers try first, such as a common one, a date, or the
+/// person's own name; no rule about kinds of characters. `about` is what a guesser knows of the person.
 ///
 /// # Errors
-/// Too short or too long.
-pub fn check_password(password: &str) -> Result<(), Invalid> {
+/// Too short, too long, or too easily guessed.
+pub fn check_password(password: &str, about: &[&str]) -> Result<(), Invalid> {
+    let invalid = |message: String| Err(Invalid::new("password", message));
     let length = password.chars().count();
-    if (LEAST_PASSWORD..=MOST_PASSWORD).contains(&length) {
-        return Ok(());
-    }
-    Err(Invalid {
-        field: "password".to_owned(),
-        message: format!(
+    if !(LEAST_PASSWORD..=MOST_PASSWORD).contains(&length) {
+        return invalid(format!(
             "a password has {LEAST_PASSWORD} to {MOST_PASSWORD} characters; a short sentence is a good one"
-        ),
-    })
+        ));
+    }
+    let parts: Vec<&str> = about
+        .iter()
+        .flat_map(|text| text.split(['@', '.', ' ']))
+        .filter(|part| part.len() > 2)
+        .collect();
+    if zxcvbn::zxcvbn(password, &parts).guesses() < FEWEST_GUESSES {
+        return invalid(
+            "this password is among the first that are tried; a short sentence of your own is a good one"
+                .to_owned(),
+        );
+    }
+    Ok(())
 }
 
 #[cfg(test)]
@@ -72,6 +96,30 @@ mod tests {
         assert_eq!(
             field("Hazel", "hazel@meadow.example", "short").unwrap(),
             "password"
+        );
+        for easy in [
+            "password123",
+            "1234567890",
+            "qwertyuiop",
+            "hazelhazel",
+            "aaaaaaaaaaaa",
+            "2026-06-18",
+            "iloveyou12",
+        ] {
+            assert_eq!(
+                field("Hazel", "hazel@meadow.example", easy).unwrap(),
+                "password",
+                "{easy}"
+            );
+        }
+        let long = format!("{}@meadow.example", "x".repeat(8000));
+        assert_eq!(field("Hazel", &long, "three dry days").unwrap(), "email");
+        // 253 bytes as typed, more in lower case.
+        let dotted = format!("{}@m.example", "\u{130}".repeat(121));
+        assert_eq!(field("Hazel", &dotted, "three dry days").unwrap(), "email");
+        assert_eq!(
+            field("Hazel\u{0}", "hazel@meadow.example", "three dry days").unwrap(),
+            "name"
         );
     }
 }

@@ -6,6 +6,8 @@ pub mod cli;
 pub mod clock;
 pub mod db;
 pub mod demo;
+pub mod guessing;
+pub mod http;
 pub mod password;
 pub mod planning;
 pub mod rounds;

@@ -3,8 +3,9 @@
 use jiff::civil::Date;
 use jiff::{Timestamp, ToSpan};
 use lawn::changes::changes;
+use lawn::days;
 use lawn::document::{FORMAT, VERSION};
-use lawn::plan::{Error, Known, RainHold, plan_week};
+use lawn::plan::{Error, Known, RainHold, Run, plan_week};
 use lawn::reason::Reason;
 use lawn::site::SiteDocument;
 use lawn::sourced::{Source, Sourced};
@@ -13,6 +14,7 @@ use lawn::week_plan::WeekPlan;
 use sqlx::PgConnection;
 use thiserror::Error as ThisError;
 
+use crate::db::plans::NewPlan;
 use crate::db::runs::{NewHold, NewRun};
 use crate::db::sites::SiteRow;
 use crate::db::sprinkler_tests::{self, TestRow};
@@ -33,9 +35,6 @@ pub enum Failure {
 
 /// Days that holds for rain are remembered by a plan.
 const HELD_BACK: i64 = 30;
-/// The earliest day that any record may have.
-pub const FIRST_DAY: Date = Date::constant(1900, 1, 1);
-
 /// The site document of stored rows.
 #[must_use]
 pub fn document(site: &SiteRow, zones: &[ZoneRow]) -> SiteDocument {
@@ -77,7 +76,7 @@ fn is_newer<T>(figure: Option<&Sourced<T>>, than: Date) -> bool {
 }
 
 /// Settles and replans within the caller's transaction, at the site's instant; the site's row must be locked. `None` while there is no
-/// weather yet. Sets the site's next event.
+/// weather yet. Sets the site's next event. What computes does so on the blocking pool: other requests go on meanwhile.
 ///
 /// # Errors
 /// [`Failure`].
@@ -87,12 +86,21 @@ pub async fn replan(db: &mut PgConnection, id: SiteId) -> Result<Option<i64>, Fa
     let today = clock::local_date(now, &site.site.time_zone);
     // A window that has opened is left as it was planned: its runs count, and nothing is planned into what remains of it.
     let mut from = now;
-    if let Some(stored) = db::plans::newest(&mut *db, id).await? {
-        let plan = read(stored.result)?;
-        if let Some(closes) = open_window(&plan, now) {
-            from = closes;
+    if let Some((plan, result)) = db::plans::newest(&mut *db, id).await? {
+        let settled = computed(move || {
+            let week = read(&result)?;
+            let until = open_window(&week, now).unwrap_or(now);
+            settle(plan, &week, now, until).map(|(begun, held)| (until, begun, held))
+        })
+        .await?;
+        let (until, begun, held) = settled?;
+        from = until;
+        if !begun.is_empty() {
+            db::runs::assume(&mut *db, &begun).await?;
         }
-        settle(db, stored.id, &plan, now, from).await?;
+        if !held.is_empty() {
+            db::runs::hold(&mut *db, &held).await?;
+        }
     }
     let zones = db::zones::of_site(&mut *db, id).await?;
     let mut document = document(&site, &zones);
@@ -103,30 +111,13 @@ pub async fn replan(db: &mut PgConnection, id: SiteId) -> Result<Option<i64>, Fa
     let yesterday = today
         .yesterday()
         .map_err(|e| Failure::Stored(e.to_string()))?;
-    let observed = db::weather::days(&mut *db, id, FIRST_DAY, yesterday).await?;
-    let observed: Vec<WeatherDay> = observed.into_iter().map(|d| d.day).collect();
+    let observed = db::weather::days(&mut *db, id, days::FIRST, yesterday).await?;
     let forecast = db::weather::forecast(&mut *db, id, today).await?;
     let runs = db::runs::of_site(&mut *db, id).await?;
     let holds = db::runs::holds(&mut *db, id, today.saturating_sub(HELD_BACK.days())).await?;
-    let holds: Vec<RainHold> = holds.iter().map(RainHold::from).collect();
     if let Some(next) = rounds::next_event(&document, now) {
         db::sites::set_next_event(&mut *db, id, next).await?;
     }
-    let known = Known {
-        document: &document,
-        observed: &daily(&document, &observed),
-        forecast: &daily(&document, &forecast),
-        runs: &runs,
-        holds: &holds,
-        today,
-        now: Some(now),
-        committed: (from > now).then_some(from),
-    };
-    let plan = match plan_week(&known) {
-        Ok(plan) => plan,
-        Err(Error::NoWeather { .. }) => return Ok(None),
-        Err(error @ Error::Site(_)) => return Err(Failure::Stored(error.to_string())),
-    };
     let inputs = serde_json::json!({
         "site_version": site.version,
         "weather_version": site.weather_version,
@@ -134,12 +125,78 @@ pub async fn replan(db: &mut PgConnection, id: SiteId) -> Result<Option<i64>, Fa
         "runs": runs.len(),
         "holds": holds.len(),
     });
-    let changes = match db::plans::before(&mut *db, id, today).await? {
-        Some(before) => changes(&read(before)?, &plan),
-        None => Vec::new(),
+    let facts = Facts {
+        document,
+        observed: observed.into_iter().map(|d| d.day).collect(),
+        forecast,
+        runs,
+        holds: holds.iter().map(RainHold::from).collect(),
+        today,
+        now,
+        from,
+        before: db::plans::before(&mut *db, id, today).await?,
     };
-    let id = db::plans::insert(&mut *db, id, now, &plan, &inputs, &changes).await?;
+    let Some(plan) = computed(move || facts.plan()).await?? else {
+        return Ok(None);
+    };
+    let id = db::plans::insert(&mut *db, id, now, &plan, &inputs).await?;
     Ok(Some(id))
+}
+
+/// Runs a computation on the blocking pool.
+async fn computed<T: Send + 'static>(
+    work: impl FnOnce() -> T + Send + 'static,
+) -> Result<T, Failure> {
+    tokio::task::spawn_blocking(work)
+        .await
+        .map_err(|e| Failure::Stored(format!("the computation broke off: {e}")))
+}
+
+/// All that a plan is a function of.
+struct Facts {
+    document: SiteDocument,
+    observed: Vec<WeatherDay>,
+    forecast: Vec<WeatherDay>,
+    runs: Vec<Run>,
+    holds: Vec<RainHold>,
+    today: Date,
+    now: Timestamp,
+    /// The end of an open window, or now.
+    from: Timestamp,
+    /// The last plan of the day before.
+    before: Option<String>,
+}
+
+impl Facts {
+    /// The plan and what it changes; `None` while there is no weather.
+    fn plan(&self) -> Result<Option<NewPlan>, Failure> {
+        let known = Known {
+            document: &self.document,
+            observed: &daily(&self.document, &self.observed),
+            forecast: &daily(&self.document, &self.forecast),
+            runs: &self.runs,
+            holds: &self.holds,
+            today: self.today,
+            now: Some(self.now),
+            committed: (self.from > self.now).then_some(self.from),
+        };
+        let plan = match plan_week(&known) {
+            Ok(plan) => plan,
+            Err(Error::NoWeather { .. }) => return Ok(None),
+            Err(error @ Error::Site(_)) => return Err(Failure::Stored(error.to_string())),
+        };
+        let changes = match &self.before {
+            Some(before) => changes(&read(before)?, &plan),
+            None => Vec::new(),
+        };
+        let text =
+            |json: serde_json::Result<String>| json.map_err(|e| Failure::Stored(e.to_string()));
+        Ok(Some(NewPlan {
+            today: plan.today,
+            result: text(serde_json::to_string(&plan))?,
+            changes: text(serde_json::to_string(&changes))?,
+        }))
+    }
 }
 
 /// Daily weather with gaps filled by the stated policy; empty where no day has temperatures.
@@ -147,8 +204,8 @@ fn daily(document: &SiteDocument, days: &[WeatherDay]) -> Vec<DailyWeather> {
     weather::series(&weather::place(&document.site), days, Gaps::Fill).unwrap_or_default()
 }
 
-fn read(plan: serde_json::Value) -> Result<WeekPlan, Failure> {
-    serde_json::from_value(plan).map_err(|e| Failure::Stored(e.to_string()))
+fn read(plan: &str) -> Result<WeekPlan, Failure> {
+    serde_json::from_str(plan).map_err(|e| Failure::Stored(e.to_string()))
 }
 
 /// When the window closes that has opened before an instant and is still open, as the plan in force has it.
@@ -160,15 +217,14 @@ fn open_window(plan: &WeekPlan, now: Timestamp) -> Option<Timestamp> {
         .map(|w| w.closes)
 }
 
-/// Records what a plan runs before an instant (the end of an open window, or now), and where it held for rain: controllers run their
-/// programme unless a person says otherwise.
-async fn settle(
-    db: &mut PgConnection,
+/// What a plan runs before an instant (the end of an open window, or now), and where it held for rain: controllers run their programme
+/// unless a person says otherwise.
+fn settle(
     plan_id: i64,
     plan: &WeekPlan,
     now: Timestamp,
     before: Timestamp,
-) -> Result<(), Failure> {
+) -> Result<(Vec<NewRun>, Vec<NewHold>), Failure> {
     let (mut begun, mut held) = (Vec::new(), Vec::new());
     for zone in &plan.zones {
         let Ok(zone_id) = zone.zone.parse().map(ZoneId) else {
@@ -214,11 +270,5 @@ async fn settle(
             }
         }
     }
-    if !begun.is_empty() {
-        db::runs::assume(&mut *db, &begun).await?;
-    }
-    if !held.is_empty() {
-        db::runs::hold(&mut *db, &held).await?;
-    }
-    Ok(())
+    Ok((begun, held))
 }

@@ -2,19 +2,22 @@
 //! it opens. Workers claim due sites; stepping a simulated clock drains them.
 //!
 //! A round locks the site's row, settles, replans and sets the next event in one transaction. Whoever dies in the middle leaves nothing;
-//! the row stays due for the next. `site_day` has one row a site and day, so the replan of 03:00 happens once.
+//! the row stays due for the next. A site whose round fails is put off, and nobody else. `site_day` has one row a site and day, so the replan of 03:00 happens once.
 
+use std::sync::Arc;
 use std::time::Duration;
 
 use jiff::civil::Time;
 use jiff::tz::TimeZone;
-use jiff::{Timestamp, ToSpan};
+use jiff::{SignedDuration, Timestamp};
 use lawn::calendar::{self, CalendarDay};
 use lawn::site::SiteDocument;
-use sqlx::{PgConnection, PgPool};
+use sqlx::PgConnection;
+use tokio::sync::Semaphore;
+use tokio::task::JoinSet;
 
 use crate::clock;
-use crate::db::{self, SiteId};
+use crate::db::{self, Db, SiteId};
 use crate::planning::{self, Failure};
 use crate::settings::Settings;
 use crate::weather_service::{self, WeatherService};
@@ -82,59 +85,114 @@ pub async fn round(db: &mut PgConnection, id: SiteId) -> Result<Round, Failure> 
     Ok(Round { began_day, plan })
 }
 
+/// How long a site is put off whose round failed.
+const PUT_OFF: SignedDuration = SignedDuration::from_mins(10);
+
 /// Does one due round of a real-clock site; `false` where none is due.
 ///
 /// # Errors
-/// The database. A site that does not plan is put off for ten minutes and logged, so that it does not hold up the rest.
-pub async fn one(pool: &PgPool) -> Result<bool, sqlx::Error> {
-    let mut tx = pool.begin().await?;
+/// The database is away. A site whose round fails for another reason is put off for ten minutes, and its managers are told: the rest goes on.
+pub async fn one(db: &Db) -> Result<bool, sqlx::Error> {
+    let mut tx = db.pool().begin().await?;
     let Some(site) = db::sites::claim_due(&mut *tx).await? else {
         return Ok(false);
     };
-    match round(&mut tx, site).await {
+    let failure = match round(&mut tx, site).await {
         Ok(done) => {
+            db::sites::recovered(&mut *tx, site).await?;
             tx.commit().await?;
             tracing::debug!(site = site.0, ?done, "round");
+            return Ok(true);
         }
-        Err(Failure::Database(error)) => return Err(error),
-        Err(error) => {
-            tx.rollback().await?;
-            tracing::error!(site = site.0, %error, "round failed");
-            let later = Timestamp::now()
-                .checked_add(10.minutes())
-                .unwrap_or(Timestamp::MAX);
-            db::sites::set_next_event(pool, site, later).await?;
-        }
+        Err(Failure::Database(error)) if db::is_away(&error) => return Err(error),
+        Err(failure) => failure,
+    };
+    tx.rollback().await?;
+    let later = Timestamp::now()
+        .checked_add(PUT_OFF)
+        .unwrap_or(Timestamp::MAX);
+    let trouble = "its record cannot be read, so it is not planned anew";
+    if db::sites::put_off(db.pool(), site, later, trouble).await? {
+        tracing::error!(site = site.0, error = %failure, "round failed; it is tried again every ten minutes, and not told again");
     }
     Ok(true)
 }
 
-/// Works until the process ends: fetches weather that is due, then does due rounds, then rests.
-pub async fn work(pool: PgPool, settings: Settings) {
+/// Most feeds that are asked at the same time: one that hangs holds up nobody.
+const FEEDS_AT_ONCE: usize = 8;
+
+/// Works until it is aborted, each in a task of its own: rounds that are due, weather that is due.
+pub async fn work(db: Db, settings: Settings) {
     let rest = Duration::from_secs_f64(settings.work_every_s.clamp(0.05, 3600.0));
-    let service = settings.weather_url.as_deref().map(WeatherService::new);
-    loop {
-        match busy(&pool, service.as_ref()).await {
-            Ok(true) => {}
-            Ok(false) => tokio::time::sleep(rest).await,
-            Err(error) => {
-                tracing::warn!(%error, "work");
-                tokio::time::sleep(rest.max(Duration::from_secs(1))).await;
+    let mut tasks = JoinSet::new();
+    tasks.spawn({
+        let db = db.clone();
+        async move {
+            loop {
+                let done = one(&db).await;
+                pause(done, rest, "rounds").await;
             }
+        }
+    });
+    if let Some(url) = &settings.weather_url {
+        let service = WeatherService::new(url);
+        let free = Arc::new(Semaphore::new(FEEDS_AT_ONCE));
+        tasks.spawn(async move {
+            loop {
+                let done = feed(&db, &service, &free).await;
+                pause(done, rest, "weather").await;
+            }
+        });
+    }
+    while tasks.join_next().await.is_some() {}
+}
+
+/// Goes on at once where there was something to do, rests where not, and longer while the database is away.
+async fn pause(done: Result<bool, sqlx::Error>, rest: Duration, what: &str) {
+    match done {
+        Ok(true) => {}
+        Ok(false) => tokio::time::sleep(rest).await,
+        Err(error) => {
+            tracing::warn!(%error, what, "work");
+            tokio::time::sleep(rest.max(Duration::from_secs(1))).await;
         }
     }
 }
 
-async fn busy(pool: &PgPool, service: Option<&WeatherService>) -> Result<bool, sqlx::Error> {
-    if let Some(service) = service
-        && let Some(site) = db::feeds::claim(pool).await?
-    {
-        if let Err(error) = weather_service::fetch(pool, service, site, true).await {
-            tracing::error!(site = site.0, %error, "weather");
+/// Begins to ask for one feed that is due, as soon as fewer than [`FEEDS_AT_ONCE`] are asked.
+async fn feed(
+    db: &Db,
+    service: &WeatherService,
+    free: &Arc<Semaphore>,
+) -> Result<bool, sqlx::Error> {
+    let place = free
+        .clone()
+        .acquire_owned()
+        .await
+        .map_err(|_| sqlx::Error::PoolClosed)?;
+    let Some(site) = db::feeds::claim(db.pool()).await? else {
+        return Ok(false);
+    };
+    let (db, service) = (db.clone(), service.clone());
+    tokio::spawn(async move {
+        let _place = place;
+        match weather_service::fetch(&db, &service, site, true).await {
+            Ok(_) => {}
+            // Claimed for two minutes: then it is asked again.
+            Err(Failure::Database(error)) if db::is_away(&error) => {
+                tracing::warn!(site = site.0, %error, "weather");
+            }
+            Err(failure) => {
+                let trouble = "what it brought cannot be planned with";
+                match db::feeds::failed(db.pool(), site, trouble).await {
+                    Ok(true) => tracing::error!(site = site.0, error = %failure, "weather"),
+                    Ok(false) => {}
+                    Err(error) => tracing::warn!(site = site.0, %error, "weather"),
+                }
+            }
         }
-        return Ok(true);
-    }
-    one(pool).await
+    });
+    Ok(true)
 }
 
 #[cfg(test)]

@@ -1,23 +1,34 @@
 //! Serving: the same `run` in the binary and in tests, which give it a listener of port 0.
 
 use std::net::TcpListener;
+use std::time::Duration;
 
-use actix_web::body::MessageBody;
-use actix_web::dev::{ServiceRequest, ServiceResponse};
 use actix_web::http::Method;
-use actix_web::http::header::{HOST, HeaderName, HeaderValue, ORIGIN};
-use actix_web::middleware::{Compress, Next, from_fn};
-use actix_web::web::{Data, PayloadConfig, get};
-use actix_web::{App, HttpResponse, HttpServer};
-use sqlx::PgPool;
+use actix_web::http::header::RETRY_AFTER;
+use actix_web::middleware::{Compress, from_fn};
+use actix_web::web::{Data, get, to};
+use actix_web::{App, HttpRequest, HttpResponse, HttpServer, ResponseError};
 use thiserror::Error;
 use tracing_actix_web::TracingLogger;
 use utoipa_actix_web::AppExt;
 
-use crate::api::error::ApiError;
-use crate::api::request_id;
+use crate::api::PlanAnswers;
+use crate::db::Db;
+use crate::http::door::door;
+use crate::http::error::ApiError;
+use crate::http::headers::headers;
+use crate::http::limits::Limits;
+use crate::http::query::path_config;
+use crate::http::request_id;
 use crate::settings::Settings;
 use crate::{api, db, rounds, web};
+
+/// Longest time that a request's head may take to come.
+const SLOW_HEAD: Duration = Duration::from_secs(5);
+/// How long a connection is kept without a request.
+const IDLE: Duration = Duration::from_secs(30);
+/// Within which the database must answer for this process to be ready.
+const READY_WITHIN: Duration = Duration::from_millis(900);
 
 /// Why the server did not start.
 #[derive(Debug, Error)]
@@ -74,24 +85,28 @@ pub async fn run(
     listener: TcpListener,
     shutdown: impl Future<Output = ()> + Send + 'static,
 ) -> Result<(), Error> {
+    db::migrate(&settings.database_url).await?;
     let pool = db::connect(&settings.database_url, settings.database_connections).await?;
-    db::migrate(&pool).await?;
     let address = listener.local_addr()?;
     if !address.ip().is_loopback() && db::accounts::any_demo(&pool).await? {
         return Err(Error::DemoOnOpenAddress);
     }
     tracing::info!(%address, "serving");
+    let db = Db::new(pool.clone());
     let worker = (settings.work_every_s > 0.0)
-        .then(|| tokio::spawn(rounds::work(pool.clone(), settings.clone())));
-    let connections = pool.clone();
-    let pool = Data::new(pool);
+        .then(|| tokio::spawn(rounds::work(db.clone(), settings.clone())));
+    let db = Data::new(db);
+    let answers = Data::new(PlanAnswers::default());
+    let limits = Data::new(Limits::new(&settings));
     let settings = Data::new(settings);
     HttpServer::new(move || {
         App::new()
-            .app_data(pool.clone())
+            .app_data(db.clone())
+            .app_data(answers.clone())
+            .app_data(limits.clone())
             .app_data(settings.clone())
-            .app_data(PayloadConfig::new(api::LARGEST_BODY))
-            .wrap(from_fn(same_origin))
+            .app_data(path_config())
+            .wrap(from_fn(door))
             .wrap(from_fn(headers))
             .wrap(Compress::default())
             .wrap(from_fn(request_id::keep))
@@ -101,9 +116,11 @@ pub async fn run(
             .into_utoipa_app()
             .configure(api::configure)
             .into_app()
-            .default_service(get().to(web::serve))
+            .default_service(to(otherwise))
     })
     .workers(2)
+    .client_request_timeout(SLOW_HEAD)
+    .keep_alive(IDLE)
     .shutdown_timeout(2)
     .shutdown_signal(shutdown)
     .listen(listener)?
@@ -113,77 +130,31 @@ pub async fn run(
         // What it is at rolls back.
         worker.abort();
     }
-    connections.close().await;
+    pool.close().await;
     Ok(())
 }
 
-/// Ready: the database answers.
-async fn ready(pool: Data<PgPool>) -> HttpResponse {
-    match sqlx::query_scalar!("SELECT 1 AS \"one!\"")
-        .fetch_one(pool.as_ref())
-        .await
+/// Ready: the database answers, within a second.
+async fn ready(db: Data<Db>) -> HttpResponse {
+    let question = sqlx::query_scalar!("SELECT 1 AS \"one!\"").fetch_one(db.pool());
+    match tokio::time::timeout(READY_WITHIN, question).await {
+        Ok(Ok(_)) => return HttpResponse::Ok().body("ready\n"),
+        Ok(Err(error)) => tracing::warn!(%error, "not ready"),
+        Err(_) => tracing::warn!("not ready: no answer from the database"),
+    }
+    HttpResponse::ServiceUnavailable()
+        .insert_header((RETRY_AFTER, "2"))
+        .body("the database does not answer\n")
+}
+
+/// What no route takes: the front end's files and pages; of the API an error.
+async fn otherwise(request: HttpRequest) -> HttpResponse {
+    if request.path().starts_with("/api") {
+        api::unknown(request).await
+    } else if *request.method() == Method::GET && !matches!(request.path(), "/healthz" | "/readyz")
     {
-        Ok(_) => HttpResponse::Ok().body("ready\n"),
-        Err(error) => {
-            tracing::warn!(%error, "not ready");
-            HttpResponse::ServiceUnavailable().body("the database does not answer\n")
-        }
+        web::serve(request).await
+    } else {
+        ApiError::WrongMethod("GET, HEAD".to_owned()).error_response()
     }
-}
-
-/// Refuses what changes something and does not come from the application's own pages.
-async fn same_origin(
-    request: ServiceRequest,
-    next: Next<impl MessageBody + 'static>,
-) -> Result<ServiceResponse<impl MessageBody>, actix_web::Error> {
-    let safe = matches!(
-        *request.method(),
-        Method::GET | Method::HEAD | Method::OPTIONS
-    );
-    if !safe && !is_own(&request) {
-        return Err(ApiError::ForeignOrigin.into());
-    }
-    next.call(request).await
-}
-
-fn is_own(request: &ServiceRequest) -> bool {
-    let header = |name| {
-        request
-            .headers()
-            .get(name)
-            .and_then(|v: &HeaderValue| v.to_str().ok())
-    };
-    let Some(origin) = header(ORIGIN) else {
-        return false;
-    };
-    let public = request
-        .app_data::<Data<Settings>>()
-        .and_then(|s| s.public_origin.as_deref());
-    match public {
-        Some(public) => origin == public,
-        None => header(HOST).is_some_and(|host| origin == format!("http://{host}")),
-    }
-}
-
-/// Headers that every answer carries.
-async fn headers(
-    request: ServiceRequest,
-    next: Next<impl MessageBody + 'static>,
-) -> Result<ServiceResponse<impl MessageBody>, actix_web::Error> {
-    let mut response = next.call(request).await?;
-    // Styles are set by script on elements, which counts as inline style; scripts come from files alone.
-    const POLICY: &str = "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; \
-                          object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'";
-    for (name, value) in [
-        ("content-security-policy", POLICY),
-        ("x-content-type-options", "nosniff"),
-        ("referrer-policy", "same-origin"),
-        ("x-frame-options", "DENY"),
-    ] {
-        response.headers_mut().insert(
-            HeaderName::from_static(name),
-            HeaderValue::from_static(value),
-        );
-    }
-    Ok(response)
 }

@@ -1,6 +1,6 @@
 //! Settings: a TOML file, overridden by the environment. Contradictions refuse to start.
 
-use std::net::SocketAddr;
+use std::net::{IpAddr, SocketAddr};
 use std::path::Path;
 
 use serde::Deserialize;
@@ -19,8 +19,16 @@ pub struct Settings {
     pub weather_url: Option<String>,
     /// Seconds between looks for due work; 0: this process does none.
     pub work_every_s: f64,
-    /// Address that browsers use, such as `https://lawn.example.org`; `None`: `http://` and the Host header.
+    /// Address that browsers use, such as `https://lawn.example.org`; `None`: `http://` and the Host header, which must be loopback's.
     pub public_origin: Option<String>,
+    /// Proxies in front, whose word in X-Forwarded-For says who asks; empty: whoever connects is who asks.
+    pub trusted_proxies: Vec<IpAddr>,
+    /// Requests a second of one account, in the long run; ten times as many at once; 0: no limit.
+    pub account_requests_per_s: u32,
+    /// Requests a second of one peer, likewise.
+    pub peer_requests_per_s: u32,
+    /// Longest time that a request's body may take to come, s; five times as long for files.
+    pub slow_body_s: f64,
 }
 
 /// Why settings were refused.
@@ -61,6 +69,72 @@ struct File {
     public_origin: Option<String>,
     weather_url: Option<String>,
     work_every_s: Option<f64>,
+    trusted_proxies: Option<String>,
+    account_requests_per_s: Option<u32>,
+    peer_requests_per_s: Option<u32>,
+    slow_body_s: Option<f64>,
+}
+
+/// A setting as the environment or else the file has it.
+struct Given<'a> {
+    env: &'a dyn Fn(&str) -> Option<String>,
+}
+
+impl Given<'_> {
+    fn text(&self, name: &'static str, file: Option<String>) -> Option<String> {
+        (self.env)(name).or(file)
+    }
+
+    fn whole(&self, name: &'static str, file: Option<u32>) -> Result<Option<u32>, Error> {
+        let Some(text) = (self.env)(name) else {
+            return Ok(file);
+        };
+        text.parse().map(Some).map_err(|_| Error::Malformed {
+            name,
+            value: text,
+            wanted: "a whole number",
+        })
+    }
+
+    /// Seconds of at least `least`, wherever they come from.
+    fn seconds(
+        &self,
+        name: &'static str,
+        file: Option<f64>,
+        least: f64,
+        wanted: &'static str,
+    ) -> Result<Option<f64>, Error> {
+        let (value, text) = match (self.env)(name) {
+            Some(text) => (text.parse().unwrap_or(f64::NAN), text),
+            None => match file {
+                Some(value) => (value, value.to_string()),
+                None => return Ok(None),
+            },
+        };
+        if value.is_finite() && value >= least {
+            Ok(Some(value))
+        } else {
+            Err(Error::Malformed {
+                name,
+                value: text,
+                wanted,
+            })
+        }
+    }
+}
+
+/// Whether a text is an origin: scheme, host and perhaps a port, nothing after them, as browsers write it.
+fn is_origin(text: &str) -> bool {
+    let Some(authority) = ["https://", "http://"]
+        .iter()
+        .find_map(|scheme| text.strip_prefix(scheme))
+    else {
+        return false;
+    };
+    !authority.is_empty()
+        && authority
+            .chars()
+            .all(|c| c.is_ascii_lowercase() || c.is_ascii_digit() || ".-:[]".contains(c))
 }
 
 impl Settings {
@@ -80,8 +154,9 @@ impl Settings {
                 toml::from_str(&text).map_err(|e| unreadable(e.to_string()))?
             }
         };
-        let database_url = env("FRESH_MEADOW_DATABASE_URL")
-            .or(file.database_url)
+        let given = Given { env };
+        let database_url = given
+            .text("FRESH_MEADOW_DATABASE_URL", file.database_url)
             .ok_or(Error::Missing("FRESH_MEADOW_DATABASE_URL (database_url)"))?;
         if !database_url.starts_with("postgres") {
             return Err(Error::Malformed {
@@ -95,30 +170,26 @@ impl Settings {
                 wanted: "a postgres:// address",
             });
         }
-        let listen = env("FRESH_MEADOW_LISTEN")
-            .or(file.listen)
+        let listen = given
+            .text("FRESH_MEADOW_LISTEN", file.listen)
             .unwrap_or_else(|| "127.0.0.1:8080".to_owned());
         let listen: SocketAddr = listen.parse().map_err(|_| Error::Malformed {
             name: "FRESH_MEADOW_LISTEN",
             value: listen.clone(),
             wanted: "an address and port, such as 127.0.0.1:8080",
         })?;
-        let connections = match env("FRESH_MEADOW_DATABASE_CONNECTIONS") {
-            Some(text) => Some(text.parse().map_err(|_| Error::Malformed {
-                name: "FRESH_MEADOW_DATABASE_CONNECTIONS",
-                value: text.clone(),
-                wanted: "a whole number",
-            })?),
-            None => file.database_connections,
-        };
-        let public_origin = env("FRESH_MEADOW_PUBLIC_ORIGIN").or(file.public_origin);
+        let connections = given.whole(
+            "FRESH_MEADOW_DATABASE_CONNECTIONS",
+            file.database_connections,
+        )?;
+        let public_origin = given.text("FRESH_MEADOW_PUBLIC_ORIGIN", file.public_origin);
         if let Some(origin) = &public_origin
-            && !(origin.starts_with("https://") || origin.starts_with("http://"))
+            && !is_origin(origin)
         {
             return Err(Error::Malformed {
                 name: "FRESH_MEADOW_PUBLIC_ORIGIN",
                 value: origin.clone(),
-                wanted: "an address that begins with https:// or http://",
+                wanted: "an origin as browsers write it: https:// or http://, the host in lower case, perhaps a port, nothing after it",
             });
         }
         if !listen.ip().is_loopback() && public_origin.is_none() {
@@ -126,7 +197,7 @@ impl Settings {
                 "listening on {listen}, which is not loopback, needs FRESH_MEADOW_PUBLIC_ORIGIN: the address that browsers use"
             )));
         }
-        let weather_url = env("FRESH_MEADOW_WEATHER_URL").or(file.weather_url);
+        let weather_url = given.text("FRESH_MEADOW_WEATHER_URL", file.weather_url);
         if let Some(url) = &weather_url
             && !url.starts_with("http://")
         {
@@ -136,26 +207,48 @@ impl Settings {
                 wanted: "an address that begins with http://",
             });
         }
-        let work_every_s = match env("FRESH_MEADOW_WORK_EVERY_S") {
-            Some(text) => Some(
-                text.parse()
-                    .ok()
-                    .filter(|s: &f64| s.is_finite() && *s >= 0.0)
-                    .ok_or(Error::Malformed {
-                        name: "FRESH_MEADOW_WORK_EVERY_S",
-                        value: text,
-                        wanted: "a number of seconds, 0 or more",
-                    })?,
-            ),
-            None => file.work_every_s,
-        };
+        let work_every_s = given.seconds(
+            "FRESH_MEADOW_WORK_EVERY_S",
+            file.work_every_s,
+            0.0,
+            "a number of seconds, 0 or more",
+        )?;
+        let slow_body_s = given.seconds(
+            "FRESH_MEADOW_SLOW_BODY_S",
+            file.slow_body_s,
+            0.1,
+            "a number of seconds, 0.1 or more",
+        )?;
+        let trusted_proxies = given
+            .text("FRESH_MEADOW_TRUSTED_PROXIES", file.trusted_proxies)
+            .unwrap_or_default()
+            .split([',', ' '])
+            .filter(|part| !part.is_empty())
+            .map(|part| {
+                part.parse().map_err(|_| Error::Malformed {
+                    name: "FRESH_MEADOW_TRUSTED_PROXIES",
+                    value: part.to_owned(),
+                    wanted: "a list of IP addresses, such as 127.0.0.1",
+                })
+            })
+            .collect::<Result<_, _>>()?;
+        let account_requests = given.whole(
+            "FRESH_MEADOW_ACCOUNT_REQUESTS_PER_S",
+            file.account_requests_per_s,
+        )?;
+        let peer_requests =
+            given.whole("FRESH_MEADOW_PEER_REQUESTS_PER_S", file.peer_requests_per_s)?;
         Ok(Self {
             weather_url: weather_url.map(|u| u.trim_end_matches('/').to_owned()),
             work_every_s: work_every_s.unwrap_or(5.0),
             database_url,
             listen,
-            database_connections: connections.unwrap_or(10).max(1),
+            database_connections: connections.unwrap_or(10).max(3),
             public_origin,
+            trusted_proxies,
+            account_requests_per_s: account_requests.unwrap_or(20),
+            peer_requests_per_s: peer_requests.unwrap_or(200),
+            slow_body_s: slow_body_s.unwrap_or(15.0),
         })
     }
 
@@ -197,6 +290,62 @@ mod tests {
         ])
         .unwrap_err();
         assert!(matches!(e, Error::Contradiction(_)));
+    }
+
+    #[test]
+    fn what_makes_no_sense_refuses_to_start() {
+        let base = ("FRESH_MEADOW_DATABASE_URL", "postgres://x");
+        for (name, value) in [
+            ("FRESH_MEADOW_WORK_EVERY_S", "NaN"),
+            ("FRESH_MEADOW_WORK_EVERY_S", "-1"),
+            ("FRESH_MEADOW_WORK_EVERY_S", "inf"),
+            ("FRESH_MEADOW_SLOW_BODY_S", "0"),
+            ("FRESH_MEADOW_PUBLIC_ORIGIN", "https://lawn.example.org/"),
+            ("FRESH_MEADOW_PUBLIC_ORIGIN", "https://lawn.example.org/app"),
+            ("FRESH_MEADOW_PUBLIC_ORIGIN", "https://Lawn.example.org"),
+            ("FRESH_MEADOW_PUBLIC_ORIGIN", "lawn.example.org"),
+            ("FRESH_MEADOW_TRUSTED_PROXIES", "proxy"),
+            ("FRESH_MEADOW_PEER_REQUESTS_PER_S", "many"),
+        ] {
+            let e = Settings::load(None, &|n| {
+                [base, (name, value)]
+                    .iter()
+                    .find(|(key, _)| *key == n)
+                    .map(|(_, v)| (*v).to_owned())
+            })
+            .unwrap_err();
+            assert!(e.to_string().contains(name), "{e}");
+            assert!(e.to_string().contains(value), "{e}");
+        }
+        let folder =
+            std::env::temp_dir().join(format!("fresh-meadow-settings-{}", std::process::id()));
+        std::fs::write(
+            &folder,
+            "database_url = \"postgres://x\"\nwork_every_s = nan\n",
+        )
+        .unwrap();
+        let e = Settings::load(Some(&folder), &|_| None).unwrap_err();
+        std::fs::remove_file(&folder).unwrap();
+        assert!(e.to_string().contains("WORK_EVERY_S"), "{e}");
+    }
+
+    #[test]
+    fn proxies_are_a_list_and_off_by_default() {
+        let base = ("FRESH_MEADOW_DATABASE_URL", "postgres://x");
+        assert_eq!(
+            with(&[("FRESH_MEADOW_DATABASE_URL", "postgres://x")])
+                .unwrap()
+                .trusted_proxies,
+            [] as [IpAddr; 0]
+        );
+        let s = Settings::load(None, &|n| {
+            [base, ("FRESH_MEADOW_TRUSTED_PROXIES", "127.0.0.1, ::1")]
+                .iter()
+                .find(|(key, _)| *key == n)
+                .map(|(_, v)| (*v).to_owned())
+        })
+        .unwrap();
+        assert_eq!(s.trusted_proxies.len(), 2);
     }
 
     #[test]

@@ -7,13 +7,13 @@ use jiff::tz::TimeZone;
 use jiff::{Timestamp, ToSpan};
 use lawn::weather::WeatherDay;
 use lawn::weather_csv;
-use sqlx::PgPool;
 use thiserror::Error;
 
 use crate::clock;
 use crate::db::feeds::Feed;
 use crate::db::sites::SiteRow;
-use crate::db::{self, SiteId};
+use crate::db::{self, Db, SiteId};
+use crate::http::body::shortened;
 use crate::planning::{self, Failure};
 
 /// Patience with one answer.
@@ -40,6 +40,9 @@ pub enum Unusable {
     /// No answer in time.
     #[error("it took longer than {} s", PATIENCE.as_secs())]
     Slow,
+    /// An answer that sends to another place.
+    #[error("it sends us to another place, which we do not follow")]
+    Redirect,
     /// An answer that says no.
     #[error("it answered with status {0}")]
     Status(u16),
@@ -76,6 +79,8 @@ impl WeatherService {
     pub fn new(base: &str) -> Self {
         let client = reqwest::Client::builder()
             .timeout(PATIENCE)
+            // Its address is the settings' choice, not its own.
+            .redirect(reqwest::redirect::Policy::none())
             .build()
             .unwrap_or_default();
         Self {
@@ -139,6 +144,9 @@ impl WeatherService {
             .send()
             .await
             .map_err(failed)?;
+        if answer.status().is_redirection() {
+            return Err(Unusable::Redirect);
+        }
         if !answer.status().is_success() {
             return Err(Unusable::Status(answer.status().as_u16()));
         }
@@ -151,10 +159,15 @@ impl WeatherService {
         }
         let nonsense = |what: &str| Unusable::Nonsense(what.to_owned());
         let text = String::from_utf8(bytes).map_err(|_| nonsense("not text"))?;
-        let mut file = weather_csv::read(&text);
-        file.errors.extend(file.repeated());
+        let file = tokio::task::spawn_blocking(move || {
+            let mut file = weather_csv::read(&text);
+            file.errors.extend(file.repeated());
+            file
+        })
+        .await
+        .map_err(|_| nonsense("a file that cannot be read"))?;
         if let Some(error) = file.errors.first() {
-            return Err(Unusable::Nonsense(error.to_string()));
+            return Err(Unusable::Nonsense(shortened(&error.to_string())));
         }
         let days = file.days();
         if days.is_empty() {
@@ -175,11 +188,12 @@ impl WeatherService {
 /// # Errors
 /// [`Failure`]: the database.
 pub async fn fetch(
-    pool: &PgPool,
+    db: &Db,
     service: &WeatherService,
     id: SiteId,
     replan: bool,
 ) -> Result<Option<Unusable>, Failure> {
+    let pool = db.pool();
     let Some(feed) = db::feeds::get(pool, id).await? else {
         return Ok(None);
     };
@@ -198,13 +212,17 @@ pub async fn fetch(
     let (observed, forecast) = match asked.await {
         Ok(answer) => answer,
         Err(unusable) => {
-            tracing::warn!(site = id.0, %unusable, "weather service");
-            db::feeds::failed(pool, id, &unusable.to_string()).await?;
+            // Said once; what goes on is the feed's own count.
+            if feed.failures == 0 {
+                tracing::warn!(site = id.0, %unusable, "weather service");
+            }
+            let mut tx = db.write(id).await?;
+            db::feeds::failed(&mut *tx, id, &unusable.to_string()).await?;
+            tx.commit().await?;
             return Ok(Some(unusable));
         }
     };
-    let mut tx = pool.begin().await?;
-    db::sites::lock(&mut *tx, id).await?;
+    let mut tx = db.write(id).await?;
     if !observed.is_empty() {
         db::weather::upsert_days(&mut *tx, id, &observed, "service", None).await?;
     }

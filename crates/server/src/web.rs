@@ -11,9 +11,6 @@ struct Assets;
 /// A file of the front end; any other path is the application's own route and gets its page.
 pub async fn serve(request: HttpRequest) -> HttpResponse {
     let path = request.path().trim_start_matches('/');
-    if path.starts_with("api/") {
-        return HttpResponse::NotFound().finish();
-    }
     if let Some(file) = Assets::get(path) {
         let mime = mime_guess::from_path(path).first_or_octet_stream();
         // Vite names assets by their content.

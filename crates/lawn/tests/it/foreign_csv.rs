@@ -89,7 +89,7 @@ fn errors_name_the_files_own_line_and_column() {
 
 #[test]
 fn the_guess_finds_what_the_headings_say() {
-    let found = heading(FOREIGN).unwrap();
+    let found = heading(FOREIGN).unwrap().unwrap();
     assert_eq!(found.columns.len(), 6);
     assert_eq!(guess(&found), mapping());
 }

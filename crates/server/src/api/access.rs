@@ -8,12 +8,12 @@ use actix_web::dev::Payload;
 use actix_web::web::Data;
 use actix_web::{FromRequest, HttpRequest};
 use serde::{Deserialize, Serialize};
-use sqlx::PgPool;
 use utoipa::ToSchema;
 
-use super::error::ApiError;
 use super::session::session_hash;
-use crate::db::{AccountId, SiteId, accounts};
+use crate::db::{AccountId, Db, SiteId, accounts};
+use crate::http::error::ApiError;
+use crate::http::limits::Limits;
 
 /// What a route asks of a role.
 pub trait Right {
@@ -109,17 +109,19 @@ impl<R: Right + 'static> FromRequest for Access<R> {
     type Future = Pin<Box<dyn Future<Output = Result<Self, ApiError>>>>;
 
     fn from_request(request: &HttpRequest, _: &mut Payload) -> Self::Future {
-        let pool = request.app_data::<Data<PgPool>>().cloned();
+        let db = request.app_data::<Data<Db>>().cloned();
+        let limits = request.app_data::<Data<Limits>>().cloned();
         let session = session_hash(request);
         let site = request.match_info().get("site").map(str::to_owned);
         Box::pin(async move {
-            let pool = pool.ok_or_else(|| ApiError::Internal("no database".to_owned()))?;
+            let db = db.ok_or_else(|| ApiError::Internal("no database".to_owned()))?;
             let session = session.ok_or(ApiError::SignedOut)?;
             // A path that is no number is a site that does not exist; the session is judged first.
             let site = SiteId(site.and_then(|s| s.parse().ok()).unwrap_or(-1));
-            let (account, role) = accounts::session_role(pool.as_ref(), &session, site)
+            let (account, role) = accounts::session_role(db.pool(), &session, site)
                 .await?
                 .ok_or(ApiError::SignedOut)?;
+            count(limits.as_ref(), account)?;
             let role = role
                 .as_deref()
                 .and_then(Role::of)
@@ -137,6 +139,11 @@ impl<R: Right + 'static> FromRequest for Access<R> {
     }
 }
 
+/// Counts a request of an account against its limit.
+fn count(limits: Option<&Data<Limits>>, account: AccountId) -> Result<(), ApiError> {
+    limits.map_or(Ok(()), |limits| limits.account(account))
+}
+
 /// Proof that the request is signed in.
 pub struct SignedIn(pub AccountId);
 
@@ -145,15 +152,17 @@ impl FromRequest for SignedIn {
     type Future = Pin<Box<dyn Future<Output = Result<Self, ApiError>>>>;
 
     fn from_request(request: &HttpRequest, _: &mut Payload) -> Self::Future {
-        let pool = request.app_data::<Data<PgPool>>().cloned();
+        let db = request.app_data::<Data<Db>>().cloned();
+        let limits = request.app_data::<Data<Limits>>().cloned();
         let session = session_hash(request);
         Box::pin(async move {
-            let pool = pool.ok_or_else(|| ApiError::Internal("no database".to_owned()))?;
+            let db = db.ok_or_else(|| ApiError::Internal("no database".to_owned()))?;
             let session = session.ok_or(ApiError::SignedOut)?;
-            accounts::session_account(pool.as_ref(), &session)
+            let account = accounts::session_account(db.pool(), &session)
                 .await?
-                .map(Self)
-                .ok_or(ApiError::SignedOut)
+                .ok_or(ApiError::SignedOut)?;
+            count(limits.as_ref(), account)?;
+            Ok(Self(account))
         })
     }
 }

@@ -3,21 +3,19 @@
 //! One verb a file; everything of a site goes behind [`access::Access`].
 
 pub mod access;
-mod body;
 mod catalogue;
 mod clock;
-pub mod error;
-mod etag;
+mod errors;
 mod feed;
 mod head_faults;
 mod history;
 mod people;
 mod plans;
-pub mod request_id;
 mod runs;
 pub mod session;
 mod sites;
 mod sprinkler_tests;
+mod unknown;
 mod weather;
 mod zones;
 
@@ -25,8 +23,10 @@ use utoipa::OpenApi;
 use utoipa_actix_web::service_config::ServiceConfig;
 use utoipa_actix_web::{AppExt, scope};
 
-/// Largest request body, bytes.
-pub const LARGEST_BODY: usize = 10 * 1024 * 1024;
+use crate::http::error::Problem;
+
+pub use plans::PlanAnswers;
+pub use unknown::unknown;
 
 #[derive(OpenApi)]
 #[openapi(
@@ -34,7 +34,7 @@ pub const LARGEST_BODY: usize = 10 * 1024 * 1024;
         title = "Fresh Meadow",
         description = "Watering of lawns: sites, zones, weather, plans. Errors are problem+json (RFC 9457). Mutating requests need an Origin header of the server's own."
     ),
-    components(schemas(error::Problem))
+    components(schemas(Problem))
 )]
 struct Document;
 
@@ -98,10 +98,12 @@ pub fn configure(config: &mut ServiceConfig) {
 /// The OpenAPI document, without a server.
 #[must_use]
 pub fn openapi() -> utoipa::openapi::OpenApi {
-    actix_web::App::new()
+    let mut document = actix_web::App::new()
         .into_utoipa_app()
         .openapi(Document::openapi())
         .configure(configure)
         .split_for_parts()
-        .1
+        .1;
+    errors::describe(&mut document);
+    document
 }

@@ -75,20 +75,14 @@ pub(crate) fn run(a: &AccountArguments) -> Result<String, Failure> {
     account::check(&a.name, &a.email, &secret)
         .map_err(|e| Failure(format!("{}: {}", e.field, e.message)))?;
     serve::runtime()?.block_on(async {
+        crate::db::migrate(&settings.database_url).await?;
         let pool = crate::db::connect(&settings.database_url, 2).await?;
-        crate::db::migrate(&pool).await?;
         let hash = password::hash(secret).await?;
         let mut tx = pool.begin().await?;
-        if accounts::credentials(&mut *tx, a.email.trim())
+        let email = account::lower_case(&a.email);
+        let id = accounts::insert(&mut *tx, &email, a.name.trim(), &hash, false)
             .await?
-            .is_some()
-        {
-            return Err(Failure(format!(
-                "{} has an account already",
-                a.email.trim()
-            )));
-        }
-        let id = accounts::insert(&mut *tx, a.email.trim(), a.name.trim(), &hash, false).await?;
+            .ok_or_else(|| Failure(format!("{email} has an account already")))?;
         if let (Some(site), Some(role)) = (a.site, a.role) {
             if !sites::exists(&mut *tx, SiteId(site)).await? {
                 return Err(Failure(format!("there is no site {site}")));
@@ -96,7 +90,7 @@ pub(crate) fn run(a: &AccountArguments) -> Result<String, Failure> {
             sites::add_member(&mut *tx, SiteId(site), id, Role::from(role).name()).await?;
         }
         tx.commit().await?;
-        Ok(format!("account of {} added\n", a.email.trim()))
+        Ok(format!("account of {email} added\n"))
     })
 }
 

@@ -3,6 +3,7 @@
 use std::path::Path;
 
 use jiff::civil::Date;
+use lawn::days;
 use lawn::plan::Run;
 use lawn::site::SiteDocument;
 use lawn::weather::{self, DailyWeather, Gaps};
@@ -11,6 +12,14 @@ use science::reference_et::Place;
 
 use super::Failure;
 
+/// A day of the command line, 1900 to 2199.
+pub(crate) fn day(text: &str) -> Result<Date, String> {
+    let day = Date::strptime("%Y-%m-%d", text)
+        .map_err(|_| format!("\"{text}\" is not a date, YYYY-MM-DD"))?;
+    days::check("date", day, days::LAST).map_err(|error| error.message)?;
+    Ok(day)
+}
+
 pub(crate) fn text(path: &Path) -> Result<String, Failure> {
     let bytes = std::fs::read(path).map_err(|e| Failure(format!("{}: {e}", path.display())))?;
     String::from_utf8(bytes).map_err(|_| Failure(format!("{}: is not UTF-8 text", path.display())))
@@ -18,7 +27,9 @@ pub(crate) fn text(path: &Path) -> Result<String, Failure> {
 
 /// The rows of a weather file, all of which hold; dates may repeat and come in any order.
 pub(crate) fn weather_rows(path: &Path) -> Result<weather_csv::File, Failure> {
-    let file = weather_csv::read(&text(path)?);
+    let mut file = weather_csv::read(&text(path)?);
+    let outside = file.outside(days::LAST);
+    file.errors.extend(outside);
     match file.errors.first() {
         Some(error) => Err(Failure(format!("{}: {error}", path.display()))),
         None => Ok(file),
@@ -94,8 +105,7 @@ pub(crate) fn runs(path: &Path, document: &SiteDocument) -> Result<Vec<Run>, Fai
         }
         runs.push(Run {
             zone: zone.to_owned(),
-            date: Date::strptime("%Y-%m-%d", date)
-                .map_err(|_| fail(index, &format!("\"{date}\" is not a date, YYYY-MM-DD")))?,
+            date: day(date).map_err(|error| fail(index, &error))?,
             passes: passes
                 .parse()
                 .ok()

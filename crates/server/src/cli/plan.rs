@@ -18,7 +18,7 @@ pub(crate) struct Arguments {
     #[arg(long, value_name = "FILE.csv")]
     weather: PathBuf,
     /// The site's day, at 00:00: its windows are open.
-    #[arg(long, value_name = "DATE")]
+    #[arg(long, value_name = "DATE", value_parser = input::day)]
     today: Date,
     /// What ran before (docs/formats/runs.md); without it, nothing did.
     #[arg(long, value_name = "FILE.csv")]

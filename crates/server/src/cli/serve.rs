@@ -44,8 +44,7 @@ pub(crate) fn run(a: &Arguments) -> Result<String, Failure> {
 pub(crate) fn migrate(a: &Arguments) -> Result<String, Failure> {
     let settings = a.settings()?;
     runtime()?.block_on(async {
-        let pool = crate::db::connect(&settings.database_url, 2).await?;
-        crate::db::migrate(&pool).await?;
+        crate::db::migrate(&settings.database_url).await?;
         Ok::<(), Failure>(())
     })?;
     Ok(String::from("database is current\n"))

@@ -27,10 +27,10 @@ pub(crate) struct Arguments {
     #[arg(long, value_name = "FILE.csv")]
     weather: PathBuf,
     /// First day; each zone starts there from its initial depletion.
-    #[arg(long, value_name = "DATE")]
+    #[arg(long, value_name = "DATE", value_parser = input::day)]
     from: Date,
     /// Last day.
-    #[arg(long, value_name = "DATE")]
+    #[arg(long, value_name = "DATE", value_parser = input::day)]
     to: Date,
     /// What each morning knows of the days ahead.
     #[arg(long, value_enum, default_value = "none")]
@@ -62,7 +62,7 @@ pub(crate) fn run(a: &Arguments) -> Result<String, Failure> {
 
 fn line(text: &mut String, row: &Row) -> Result<(), Failure> {
     let b = &row.balance;
-    write!(text, "{},{}", row.date, escaped(row.zone))?;
+    write!(text, "{},{}", row.date, lawn::text::csv_cell(row.zone))?;
     for depth in [
         row.et0,
         b.etc,
@@ -83,18 +83,4 @@ fn line(text: &mut String, row: &Row) -> Result<(), Failure> {
     }
     writeln!(text, ",{}", b.ks)?;
     Ok(())
-}
-
-/// A text cell: quoted where it must be, and never read as a formula by a spreadsheet.
-fn escaped(cell: &str) -> String {
-    let guarded = if cell.starts_with(['=', '+', '-', '@']) {
-        format!("'{cell}")
-    } else {
-        cell.to_owned()
-    };
-    if guarded.contains(['"', ',', '\n', '\r']) {
-        format!("\"{}\"", guarded.replace('"', "\"\""))
-    } else {
-        guarded
-    }
 }

@@ -12,33 +12,34 @@ pub struct Credentials {
     pub password_hash: String,
 }
 
-/// Adds an account.
+/// Adds an account; `None` where the address, in lower case, has one.
 pub async fn insert(
     db: impl PgExecutor<'_>,
     email: &str,
     name: &str,
     password_hash: &str,
     is_demo: bool,
-) -> sqlx::Result<AccountId> {
-    sqlx::query_scalar!(
-        "INSERT INTO account (email, name, password_hash, is_demo) VALUES (lower($1), $2, $3, $4) RETURNING id",
+) -> sqlx::Result<Option<AccountId>> {
+    let id = sqlx::query_scalar!(
+        "INSERT INTO account (email, name, password_hash, is_demo) VALUES ($1, $2, $3, $4)
+         ON CONFLICT (email) DO NOTHING RETURNING id",
         email,
         name,
         password_hash,
         is_demo,
     )
-    .fetch_one(db)
-    .await
-    .map(AccountId)
+    .fetch_optional(db)
+    .await?;
+    Ok(id.map(AccountId))
 }
 
-/// The credentials of an address.
+/// The credentials of an address in lower case.
 pub async fn credentials(
     db: impl PgExecutor<'_>,
     email: &str,
 ) -> sqlx::Result<Option<Credentials>> {
     let row = sqlx::query!(
-        "SELECT id, password_hash FROM account WHERE email = lower($1)",
+        "SELECT id, password_hash FROM account WHERE email = $1",
         email
     )
     .fetch_optional(db)
@@ -67,21 +68,26 @@ pub async fn any_demo(db: impl PgExecutor<'_>) -> sqlx::Result<bool> {
         .await
 }
 
-/// Starts a session of 30 days; old ones of everybody are swept on the way.
+/// Starts a session of 30 days if the account's password is still the one that was verified; `false` where it is not. Old sessions of
+/// everybody are swept on the way.
 pub async fn start_session(
     db: impl PgExecutor<'_>,
     id_hash: &[u8],
     account: AccountId,
-) -> sqlx::Result<()> {
-    sqlx::query!(
+    verified: &str,
+) -> sqlx::Result<bool> {
+    // FOR SHARE waits for a change of the password that is going on, and one that comes after waits for this.
+    let done = sqlx::query!(
         "WITH swept AS (DELETE FROM session WHERE expires_at < now())
-         INSERT INTO session (id_hash, account_id, expires_at) VALUES ($1, $2, now() + interval '30 days')",
+         INSERT INTO session (id_hash, account_id, expires_at)
+         SELECT $1, id, now() + interval '30 days' FROM (SELECT id FROM account WHERE id = $2 AND password_hash = $3 FOR SHARE) a",
         id_hash,
         account.0,
+        verified,
     )
     .execute(db)
     .await?;
-    Ok(())
+    Ok(done.rows_affected() == 1)
 }
 
 /// The account of a session that has not expired.
@@ -121,20 +127,22 @@ pub async fn password_hash(db: impl PgExecutor<'_>, account: AccountId) -> sqlx:
         .await
 }
 
-/// Replaces the password of an account.
+/// Replaces the password of an account if it is still the one that was verified; `false` where it is not.
 pub async fn set_password(
     db: impl PgExecutor<'_>,
     account: AccountId,
+    verified: &str,
     password_hash: &str,
-) -> sqlx::Result<()> {
-    sqlx::query!(
-        "UPDATE account SET password_hash = $2 WHERE id = $1",
+) -> sqlx::Result<bool> {
+    let done = sqlx::query!(
+        "UPDATE account SET password_hash = $3 WHERE id = $1 AND password_hash = $2",
         account.0,
+        verified,
         password_hash
     )
     .execute(db)
     .await?;
-    Ok(())
+    Ok(done.rows_affected() == 1)
 }
 
 /// The account of a session and its role on a site, in one question.
@@ -153,4 +161,15 @@ pub async fn session_role(
     .fetch_optional(db)
     .await?;
     Ok(row.map(|r| (AccountId(r.account_id), r.role)))
+}
+
+/// Lets what an account may have only so many of follow each other within the caller's transaction.
+pub async fn lock(db: impl PgExecutor<'_>, account: AccountId) -> sqlx::Result<()> {
+    sqlx::query_scalar!(
+        "SELECT id FROM account WHERE id = $1 FOR NO KEY UPDATE",
+        account.0
+    )
+    .fetch_one(db)
+    .await?;
+    Ok(())
 }

@@ -111,16 +111,17 @@ pub async fn succeeded(
     Ok(())
 }
 
-/// Notes a failure; asked again after one minute, two, four, up to about an hour.
-pub async fn failed(db: impl PgExecutor<'_>, site: SiteId, error: &str) -> sqlx::Result<()> {
-    sqlx::query!(
+/// Notes a failure; asked again after one minute, two, four, up to about an hour. `true` if it is the first since the last answer that
+/// could be used.
+pub async fn failed(db: impl PgExecutor<'_>, site: SiteId, error: &str) -> sqlx::Result<bool> {
+    let failures = sqlx::query_scalar!(
         "UPDATE weather_feed SET failures = failures + 1, last_error = $2,
                 next_fetch_at = now() + interval '1 minute' * least(power(2, failures), 64)
-         WHERE site_id = $1",
+         WHERE site_id = $1 RETURNING failures",
         site.0,
         error
     )
-    .execute(db)
+    .fetch_optional(db)
     .await?;
-    Ok(())
+    Ok(failures == Some(1))
 }

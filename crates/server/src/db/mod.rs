@@ -1,21 +1,28 @@
 //! PostgreSQL: one module a resource; rows become the core's types here and nowhere else.
 
 pub mod accounts;
+pub mod attempts;
 pub mod feeds;
 pub mod head_faults;
 pub mod history;
+pub mod invitations;
 pub mod people;
 pub mod plans;
 pub mod runs;
 pub mod sites;
 pub mod sprinkler_tests;
+mod turns;
 pub mod weather;
 pub mod zones;
+
+use std::time::Duration;
 
 use serde::{Deserialize, Serialize};
 use sqlx::PgPool;
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
 use utoipa::ToSchema;
+
+pub use turns::{Db, SiteWrite};
 
 /// A site's identifier.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
@@ -32,6 +39,16 @@ pub struct ZoneId(pub i64);
 #[serde(transparent)]
 pub struct AccountId(pub i64);
 
+/// Longest wait for a connection: who asks is told to come again instead.
+const PATIENCE: Duration = Duration::from_secs(2);
+/// What a connection bears: for a lock, for a statement, for a transaction that nobody goes on with. A row that somebody holds, or a
+/// question that does not end, must not keep a connection from the others.
+const LIMITS: [(&str, &str); 3] = [
+    ("lock_timeout", "3s"),
+    ("statement_timeout", "20s"),
+    ("idle_in_transaction_session_timeout", "60s"),
+];
+
 /// Connects with a pool of at most so many connections.
 ///
 /// # Errors
@@ -40,22 +57,51 @@ pub async fn connect(url: &str, most: u32) -> Result<PgPool, sqlx::Error> {
     let options: PgConnectOptions = url.parse()?;
     PgPoolOptions::new()
         .max_connections(most)
-        .acquire_timeout(std::time::Duration::from_secs(10))
-        .connect_with(options.application_name("fresh-meadow"))
+        .acquire_timeout(PATIENCE)
+        .connect_with(options.application_name("fresh-meadow").options(LIMITS))
         .await
 }
 
 static MIGRATIONS: sqlx::migrate::Migrator = sqlx::migrate!();
 
-/// Brings the database to this program's version.
+/// Brings the database to this program's version, however long that takes.
 ///
 /// # Errors
 /// A database that another version has changed, or that does not answer.
-pub async fn migrate(pool: &PgPool) -> Result<(), sqlx::migrate::MigrateError> {
-    MIGRATIONS.run(pool).await
+pub async fn migrate(url: &str) -> Result<(), sqlx::migrate::MigrateError> {
+    let options: PgConnectOptions = url.parse()?;
+    let pool = PgPoolOptions::new()
+        .max_connections(1)
+        .connect_with(options.application_name("fresh-meadow migrations"))
+        .await?;
+    MIGRATIONS.run(&pool).await?;
+    pool.close().await;
+    Ok(())
 }
 
 /// Stored JSON that this program cannot read: a defect, not the user's.
 pub(crate) fn undecodable(error: impl std::error::Error + Send + Sync + 'static) -> sqlx::Error {
     sqlx::Error::Decode(Box::new(error))
+}
+
+/// Whether an error says that the database is away, full or too busy, so that the same request may succeed later; else it is a defect.
+#[must_use]
+pub fn is_away(error: &sqlx::Error) -> bool {
+    match error {
+        sqlx::Error::Io(_)
+        | sqlx::Error::Tls(_)
+        | sqlx::Error::Protocol(_)
+        | sqlx::Error::PoolTimedOut
+        | sqlx::Error::PoolClosed
+        | sqlx::Error::WorkerCrashed => true,
+        // PostgreSQL's appendix A: connection exceptions, rollbacks for a deadlock, no resources, no lock in time, cancelled, shut down,
+        // idle in a transaction.
+        sqlx::Error::Database(said) => said.code().is_some_and(|code| {
+            ["08", "40", "53", "57", "58"]
+                .iter()
+                .any(|class| code.starts_with(class))
+                || matches!(code.as_ref(), "55P03" | "25P03")
+        }),
+        _ => false,
+    }
 }

@@ -3,34 +3,47 @@
 use jiff::Timestamp;
 use jiff::civil::Date;
 use jiff_sqlx::ToSqlx;
-use lawn::changes::Change;
-use lawn::week_plan::WeekPlan;
 use serde_json::Value;
 use sqlx::PgExecutor;
 
-use super::{SiteId, undecodable};
+use super::SiteId;
 
-/// A plan as it is stored.
-pub struct StoredPlan {
+/// A plan as it is stored: JSON as text, to be read away from the thread that asks.
+pub struct PlanText {
     /// Its identifier.
     pub id: i64,
     /// The site's instant at which it was made.
     pub made_at: Timestamp,
-    /// The result, as JSON.
-    pub result: Value,
-    /// What it changes against the morning before, as JSON.
-    pub changes: Value,
+    /// The result.
+    pub result: String,
+    /// What it changes against the morning before.
+    pub changes: String,
 }
 
-/// The newest plan of a site.
-pub async fn newest(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<Option<StoredPlan>> {
-    let row = sqlx::query!(
-        "SELECT id, made_at, result, changes FROM plan WHERE site_id = $1 ORDER BY id DESC LIMIT 1",
+/// The number of the newest plan of a site.
+pub async fn newest_id(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<Option<i64>> {
+    sqlx::query_scalar!(
+        "SELECT id FROM plan WHERE site_id = $1 ORDER BY id DESC LIMIT 1",
         site.0
     )
     .fetch_optional(db)
+    .await
+}
+
+/// A plan of a site.
+pub async fn text(
+    db: impl PgExecutor<'_>,
+    site: SiteId,
+    id: i64,
+) -> sqlx::Result<Option<PlanText>> {
+    let row = sqlx::query!(
+        r#"SELECT id, made_at, result::text AS "result!", changes::text AS "changes!" FROM plan WHERE site_id = $1 AND id = $2"#,
+        site.0,
+        id
+    )
+    .fetch_optional(db)
     .await?;
-    Ok(row.map(|r| StoredPlan {
+    Ok(row.map(|r| PlanText {
         id: r.id,
         made_at: r.made_at.to_jiff(),
         result: r.result,
@@ -38,14 +51,25 @@ pub async fn newest(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<Optio
     }))
 }
 
+/// The result of the newest plan of a site, with its number.
+pub async fn newest(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<Option<(i64, String)>> {
+    let row = sqlx::query!(
+        r#"SELECT id, result::text AS "result!" FROM plan WHERE site_id = $1 ORDER BY id DESC LIMIT 1"#,
+        site.0
+    )
+    .fetch_optional(db)
+    .await?;
+    Ok(row.map(|r| (r.id, r.result)))
+}
+
 /// The last plan made for an earlier day than a date.
 pub async fn before(
     db: impl PgExecutor<'_>,
     site: SiteId,
     today: Date,
-) -> sqlx::Result<Option<Value>> {
+) -> sqlx::Result<Option<String>> {
     sqlx::query_scalar!(
-        "SELECT result FROM plan WHERE site_id = $1 AND today < $2 ORDER BY today DESC, id DESC LIMIT 1",
+        r#"SELECT result::text AS "result!" FROM plan WHERE site_id = $1 AND today < $2 ORDER BY today DESC, id DESC LIMIT 1"#,
         site.0,
         today.to_sqlx() as _,
     )
@@ -53,25 +77,33 @@ pub async fn before(
     .await
 }
 
+/// A plan to be added: JSON as text.
+pub struct NewPlan {
+    /// The day that it begins with.
+    pub today: Date,
+    /// The result.
+    pub result: String,
+    /// What it changes against the morning before.
+    pub changes: String,
+}
+
 /// Adds a plan.
 pub async fn insert(
     db: impl PgExecutor<'_>,
     site: SiteId,
     made_at: Timestamp,
-    plan: &WeekPlan,
+    plan: &NewPlan,
     inputs: &Value,
-    changes: &[Change],
 ) -> sqlx::Result<i64> {
-    let result = serde_json::to_value(plan).map_err(undecodable)?;
-    let changes = serde_json::to_value(changes).map_err(undecodable)?;
     sqlx::query_scalar!(
-        "INSERT INTO plan (site_id, made_at, today, inputs, result, changes) VALUES ($1, $2, $3, $4, $5, $6) RETURNING id",
+        "INSERT INTO plan (site_id, made_at, today, inputs, result, changes)
+         VALUES ($1, $2, $3, $4, $5::text::jsonb, $6::text::jsonb) RETURNING id",
         site.0,
         made_at.to_sqlx() as _,
         plan.today.to_sqlx() as _,
         inputs,
-        result,
-        changes,
+        plan.result,
+        plan.changes,
     )
     .fetch_one(db)
     .await

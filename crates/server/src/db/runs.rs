@@ -3,12 +3,12 @@
 use jiff::Timestamp;
 use jiff::civil::Date;
 use jiff_sqlx::ToSqlx;
+use lawn::days;
 use lawn::plan::{RainHold, Run};
 use serde_json::Value;
 use sqlx::{PgConnection, PgExecutor};
 
 use super::{AccountId, SiteId, ZoneId};
-use crate::planning::FIRST_DAY;
 
 /// A run to be recorded from a plan.
 pub struct NewRun {
@@ -84,7 +84,7 @@ pub async fn list(
 
 /// A run of a site that counts.
 pub async fn get(db: impl PgExecutor<'_>, site: SiteId, run: i64) -> sqlx::Result<Option<RunRow>> {
-    let found = select(db, site, FIRST_DAY, Date::MAX, Some(run)).await?;
+    let found = select(db, site, days::FIRST, Date::MAX, Some(run)).await?;
     Ok(found.into_iter().next())
 }
 

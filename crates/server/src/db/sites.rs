@@ -25,6 +25,8 @@ pub struct SiteRow {
     pub version: i64,
     /// Counts changes of its weather.
     pub weather_version: i64,
+    /// Why its last round failed, and since when none works.
+    pub trouble: Option<(String, Timestamp)>,
 }
 
 /// Adds a site.
@@ -104,6 +106,16 @@ pub async fn of_account(
         .collect())
 }
 
+/// How many sites an account owns.
+pub async fn owned(db: impl PgExecutor<'_>, account: AccountId) -> sqlx::Result<i64> {
+    sqlx::query_scalar!(
+        r#"SELECT count(*) AS "count!" FROM membership WHERE account_id = $1 AND role = 'owner'"#,
+        account.0
+    )
+    .fetch_one(db)
+    .await
+}
+
 /// A site; it exists once access to it was granted.
 pub async fn get(db: impl PgExecutor<'_>, id: SiteId) -> sqlx::Result<SiteRow> {
     let r = sqlx::query!("SELECT * FROM site WHERE id = $1", id.0)
@@ -126,6 +138,9 @@ pub async fn get(db: impl PgExecutor<'_>, id: SiteId) -> sqlx::Result<SiteRow> {
         simulated_now: r.simulated_now.map(jiff_sqlx::Timestamp::to_jiff),
         version: r.version,
         weather_version: r.weather_version,
+        trouble: r
+            .trouble
+            .zip(r.trouble_since.map(jiff_sqlx::Timestamp::to_jiff)),
     })
 }
 
@@ -181,6 +196,36 @@ pub async fn set_next_event(
         "UPDATE site SET next_event_at = $2 WHERE id = $1",
         id.0,
         at.to_sqlx() as _,
+    )
+    .execute(db)
+    .await?;
+    Ok(())
+}
+
+/// Puts a site's next event off and notes why; `true` if it was not in trouble before.
+pub async fn put_off(
+    db: impl PgExecutor<'_>,
+    id: SiteId,
+    until: Timestamp,
+    trouble: &str,
+) -> sqlx::Result<bool> {
+    let since = sqlx::query_scalar!(
+        "UPDATE site s SET next_event_at = $2, trouble = $3, trouble_since = coalesce(s.trouble_since, now())
+         FROM site before WHERE s.id = $1 AND before.id = s.id RETURNING before.trouble_since",
+        id.0,
+        until.to_sqlx() as _,
+        trouble,
+    )
+    .fetch_optional(db)
+    .await?;
+    Ok(since == Some(None))
+}
+
+/// Notes that a site's round worked.
+pub async fn recovered(db: impl PgExecutor<'_>, id: SiteId) -> sqlx::Result<()> {
+    sqlx::query!(
+        "UPDATE site SET trouble = NULL, trouble_since = NULL WHERE id = $1 AND trouble IS NOT NULL",
+        id.0
     )
     .execute(db)
     .await?;

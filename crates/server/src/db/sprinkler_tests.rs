@@ -161,3 +161,13 @@ pub async fn set_standing(
     .await?;
     Ok(done.rows_affected() == 1)
 }
+
+/// How many tests a site has on record.
+pub async fn count(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<i64> {
+    sqlx::query_scalar!(
+        r#"SELECT count(*) AS "count!" FROM sprinkler_test t JOIN zone z ON z.id = t.zone_id WHERE z.site_id = $1"#,
+        site.0
+    )
+    .fetch_one(db)
+    .await
+}

@@ -4,6 +4,7 @@ use jiff::Timestamp;
 use jiff::civil::Date;
 use jiff_sqlx::ToSqlx;
 use lawn::weather::WeatherDay;
+use sha2::{Digest, Sha256};
 use sqlx::{PgConnection, PgExecutor};
 
 use super::{AccountId, SiteId};
@@ -87,7 +88,7 @@ pub async fn days(
         .collect())
 }
 
-/// The newest forecast issued, from a date on.
+/// The newest forecast issued, for a date and at most fifteen days after it.
 pub async fn forecast(
     db: impl PgExecutor<'_>,
     site: SiteId,
@@ -96,7 +97,7 @@ pub async fn forecast(
     let rows = sqlx::query!(
         "SELECT DISTINCT ON (date) date, tmin_c, tmax_c, rh_min_pct, rh_max_pct, dewpoint_c, vapour_pressure_kpa, solar_mj_m2,
                 sunshine_h, wind_m_s, rain_mm, rain_probability_pct
-         FROM forecast_day WHERE site_id = $1 AND date >= $2 ORDER BY date, issued_at DESC",
+         FROM forecast_day WHERE site_id = $1 AND date BETWEEN $2 AND $2 + 15 ORDER BY date, issued_at DESC",
         site.0,
         from.to_sqlx() as _,
     )
@@ -236,6 +237,14 @@ pub async fn issued(
     .await
 }
 
+/// What a heading is remembered by: its hash, since no index takes a long one.
+fn heading_key(heading: &str) -> String {
+    Sha256::digest(heading)
+        .iter()
+        .map(|byte| format!("{byte:02x}"))
+        .collect()
+}
+
 /// How a foreign file's columns were read before, by its heading.
 pub async fn mapping(
     db: impl PgExecutor<'_>,
@@ -245,7 +254,7 @@ pub async fn mapping(
     sqlx::query_scalar!(
         "SELECT mapping FROM column_mapping WHERE site_id = $1 AND heading = $2",
         site.0,
-        heading
+        heading_key(heading)
     )
     .fetch_optional(db)
     .await
@@ -262,7 +271,7 @@ pub async fn remember_mapping(
         "INSERT INTO column_mapping (site_id, heading, mapping) VALUES ($1, $2, $3)
          ON CONFLICT (site_id, heading) DO UPDATE SET mapping = $3",
         site.0,
-        heading,
+        heading_key(heading),
         mapping
     )
     .execute(db)

@@ -86,7 +86,9 @@ pub async fn load(pool: &PgPool, service: &WeatherService) -> Result<bool, Error
     let hash = password::hash(PASSWORD.to_owned()).await.map_err(defect)?;
     let mut crew = AccountId(0);
     for (email, name, role) in PEOPLE {
-        let account = db::accounts::insert(&mut *tx, email, name, &hash, true).await?;
+        let account = db::accounts::insert(&mut *tx, email, name, &hash, true)
+            .await?
+            .ok_or_else(|| defect("the demo's people have accounts"))?;
         db::sites::add_member(&mut *tx, site, account, role).await?;
         if role == "crew" {
             crew = account;

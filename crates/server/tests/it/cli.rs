@@ -529,3 +529,76 @@ fn bad_cans_are_refused_in_one_line() {
         &["nowhere.csv"],
     );
 }
+
+#[test]
+fn days_outside_of_every_record_are_refused() {
+    let (site, weather) = (example(), season("days.csv"));
+    let weather = weather.to_str().unwrap();
+    for day in [
+        "1899-12-31",
+        "2200-01-01",
+        "0001-01-01",
+        "9999-12-31",
+        "-009999-01-01",
+        "today",
+    ] {
+        let said = if day == "today" || day.starts_with('-') {
+            ""
+        } else {
+            day
+        };
+        let today = format!("--today={day}");
+        refuses(
+            &["plan", "--site", &site, "--weather", weather, &today],
+            &["--today", said],
+        );
+        let from = format!("--from={day}");
+        refuses(
+            &[
+                "simulate",
+                "--site",
+                &site,
+                "--weather",
+                weather,
+                &from,
+                "--to",
+                "2026-06-01",
+            ],
+            &["--from", said],
+        );
+        if day == "today" {
+            continue;
+        }
+        let file = scratch(
+            "far.csv",
+            &format!("date,tmin_c,tmax_c,rain_mm\n{day},10,20,0\n"),
+        );
+        let file = file.to_str().unwrap();
+        refuses(
+            &[
+                "et0",
+                "--weather",
+                file,
+                "--latitude",
+                "36.4",
+                "--elevation",
+                "310",
+            ],
+            &["line 2", "column date"],
+        );
+    }
+    let first = scratch(
+        "first.csv",
+        "date,tmin_c,tmax_c,rain_mm\n1900-01-01,10,20,0\n2199-12-31,10,20,0\n",
+    );
+    let printed = ok(&[
+        "et0",
+        "--weather",
+        first.to_str().unwrap(),
+        "--latitude",
+        "36.4",
+        "--elevation",
+        "310",
+    ]);
+    assert_eq!(printed.lines().count(), 3);
+}

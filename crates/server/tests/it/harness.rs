@@ -34,11 +34,7 @@ fn cluster() -> &'static Cluster {
                 .enable_all()
                 .build()
                 .unwrap();
-            runtime.block_on(async {
-                let pool = db::connect(&url, 1).await.unwrap();
-                db::migrate(&pool).await.unwrap();
-                pool.close().await;
-            });
+            runtime.block_on(db::migrate(&url)).unwrap();
         })
         .join()
         .unwrap();
@@ -82,12 +78,16 @@ pub struct App {
 
 pub fn settings(database_url: &str) -> Settings {
     Settings {
-        database_url: database_url.to_owned(),
         listen: "127.0.0.1:0".parse().unwrap(),
         database_connections: 4,
-        public_origin: None,
-        weather_url: None,
         work_every_s: 0.0,
+        // Tests ask faster than people; those of the limits set them.
+        account_requests_per_s: 0,
+        peer_requests_per_s: 0,
+        ..Settings::load(None, &|name| {
+            (name == "FRESH_MEADOW_DATABASE_URL").then(|| database_url.to_owned())
+        })
+        .unwrap()
     }
 }
 
@@ -119,7 +119,15 @@ impl App {
 
     /// An empty application with other settings.
     pub async fn start_with(change: impl FnOnce(&mut Settings)) -> Self {
-        let database_url = database().await;
+        Self::serve(database().await, change).await
+    }
+
+    /// An application on a database that is there.
+    pub async fn start_on(database_url: String) -> Self {
+        Self::serve(database_url, |_| ()).await
+    }
+
+    async fn serve(database_url: String, change: impl FnOnce(&mut Settings)) -> Self {
         let listener = TcpListener::bind("127.0.0.1:0").unwrap();
         let address = listener.local_addr().unwrap();
         let mut served = settings(&database_url);
@@ -182,6 +190,7 @@ impl App {
         db::accounts::insert(&self.pool, email, "Hazel Fern", &hash, false)
             .await
             .unwrap()
+            .unwrap()
     }
 
     /// A site of a document, with a clock that stands still.
@@ -210,15 +219,15 @@ impl App {
         site
     }
 
-    /// A client without a session.
-    pub fn stranger(&self) -> Api {
+    /// The header that the application's own pages send.
+    pub fn own_origin(&self) -> HeaderMap {
         let mut headers = HeaderMap::new();
         headers.insert(ORIGIN, HeaderValue::from_str(&self.origin()).unwrap());
-        let client = Client::builder()
-            .cookie_store(true)
-            .default_headers(headers)
-            .build()
-            .unwrap();
+        headers
+    }
+
+    /// The API as a client asks it.
+    pub fn api(&self, client: Client) -> Api {
         Api {
             client,
             base: format!("{}/api/v1", self.origin()),
@@ -226,11 +235,26 @@ impl App {
         }
     }
 
+    /// A client without a session.
+    pub fn stranger(&self) -> Api {
+        let client = Client::builder()
+            .cookie_store(true)
+            .default_headers(self.own_origin())
+            .build()
+            .unwrap();
+        self.api(client)
+    }
+
     /// A client that is signed in.
     pub async fn sign_in(&self, email: &str) -> Api {
+        self.sign_in_as(email, PASSWORD).await
+    }
+
+    /// A client that is signed in with another password.
+    pub async fn sign_in_as(&self, email: &str, password: &str) -> Api {
         let api = self.stranger();
         let answer = api
-            .send(Method::POST, "/session", credentials(email, PASSWORD))
+            .send(Method::POST, "/session", credentials(email, password))
             .await;
         assert_eq!(answer.status(), StatusCode::OK);
         api

@@ -2,13 +2,31 @@
 
 use crate::harness::empty_database;
 use fresh_meadow::db;
+use sqlx::PgPool;
+
+const MIGRATIONS: [&str; 5] = [
+    include_str!("../../migrations/0001_first_slice.sql"),
+    include_str!("../../migrations/0002_people_weather_runs.sql"),
+    include_str!("../../migrations/0003_can_tests.sql"),
+    include_str!("../../migrations/0004_sprinkler_tests_and_heads.sql"),
+    include_str!("../../migrations/0005_strangers_and_bad_days.sql"),
+];
+
+/// Runs the migrations of some versions, first to last.
+async fn migrate(pool: &PgPool, versions: std::ops::RangeInclusive<usize>) {
+    for version in versions {
+        sqlx::raw_sql(MIGRATIONS[version - 1])
+            .execute(pool)
+            .await
+            .unwrap();
+    }
+}
 
 #[tokio::test]
 async fn the_second_migration_keeps_what_the_first_held() {
     let url = empty_database().await;
     let pool = db::connect(&url, 2).await.unwrap();
-    let first = include_str!("../../migrations/0001_first_slice.sql");
-    sqlx::raw_sql(first).execute(&pool).await.unwrap();
+    migrate(&pool, 1..=1).await;
     let filled = r#"
         INSERT INTO account (email, name, password_hash) VALUES ('hazel@meadow.example', 'Hazel Fern', 'x');
         INSERT INTO site (name, time_zone, latitude, longitude, elevation_m, wind_height_m, windows, supply)
@@ -22,8 +40,7 @@ async fn the_second_migration_keeps_what_the_first_held() {
         INSERT INTO run (zone_id, date, started_at, passes, pass_s, source, plan_id) VALUES
             (1, '2026-06-02', '2026-06-02T08:00:00Z', 2, 600, 'assumed', 1);"#;
     sqlx::raw_sql(filled).execute(&pool).await.unwrap();
-    let second = include_str!("../../migrations/0002_people_weather_runs.sql");
-    sqlx::raw_sql(second).execute(&pool).await.unwrap();
+    migrate(&pool, 2..=5).await;
 
     let origins: Vec<String> = sqlx::query_scalar("SELECT origin FROM weather_day ORDER BY date")
         .fetch_all(&pool)
@@ -45,13 +62,7 @@ async fn the_second_migration_keeps_what_the_first_held() {
 async fn the_fourth_migration_keeps_the_can_tests_and_they_still_count() {
     let url = empty_database().await;
     let pool = db::connect(&url, 2).await.unwrap();
-    for migration in [
-        include_str!("../../migrations/0001_first_slice.sql"),
-        include_str!("../../migrations/0002_people_weather_runs.sql"),
-        include_str!("../../migrations/0003_can_tests.sql"),
-    ] {
-        sqlx::raw_sql(migration).execute(&pool).await.unwrap();
-    }
+    migrate(&pool, 1..=3).await;
     // A test as it was written then: no method, a grid that is no longer read, no contours, no cost.
     let filled = r#"
         INSERT INTO site (name, time_zone, latitude, longitude, elevation_m, wind_height_m, windows, supply)
@@ -67,8 +78,7 @@ async fn the_fourth_migration_keeps_the_can_tests_and_they_still_count() {
               "minutes_for_13_mm_even":48,"minutes_for_13_mm":58,"doubts":[{"doubt":"few_cans","read":4,"wanted":24}],"patterns":[],
               "grid":{"left_m":0,"bottom_m":0,"cell_m":1,"columns":1,"shares":[1]}}', true, 'phone-0001');"#;
     sqlx::raw_sql(filled).execute(&pool).await.unwrap();
-    let fourth = include_str!("../../migrations/0004_sprinkler_tests_and_heads.sql");
-    sqlx::raw_sql(fourth).execute(&pool).await.unwrap();
+    migrate(&pool, 4..=5).await;
     let tests = db::sprinkler_tests::of_site(&pool, db::SiteId(1))
         .await
         .unwrap();
@@ -80,4 +90,49 @@ async fn the_fourth_migration_keeps_the_can_tests_and_they_still_count() {
         .await
         .unwrap();
     assert!(faults.is_empty());
+}
+
+#[tokio::test]
+async fn the_fifth_migration_drops_days_that_no_record_may_name_and_keeps_the_rest() {
+    let url = empty_database().await;
+    let pool = db::connect(&url, 2).await.unwrap();
+    migrate(&pool, 1..=4).await;
+    let filled = r#"
+        INSERT INTO account (email, name, password_hash) VALUES ('hazel@meadow.example', 'Hazel Fern', 'x');
+        INSERT INTO site (name, time_zone, latitude, longitude, elevation_m, wind_height_m, windows, supply)
+            VALUES ('Clover Green', 'America/New_York', 36.4, -80.5, 310, 2, '[]', '{"step_s":60}');
+        INSERT INTO weather_day (site_id, date, tmin_c, tmax_c, rain_mm, origin) VALUES
+            (1, '0001-06-01', 15, 29, 4, 'upload'), (1, '2026-06-02', 15, 29, 0, 'upload');
+        INSERT INTO forecast_day (site_id, issued_at, date, rain_mm) VALUES
+            (1, '2026-06-18T07:00:00Z', '2026-06-24', 1), (1, '2026-06-18T07:00:00Z', '9999-12-31', 1);
+        INSERT INTO gauge_reading (site_id, date, rain_mm, read_at) VALUES (1, '2026-06-02', 3, now()), (1, '0500-01-01', 3, now());
+        INSERT INTO column_mapping VALUES (1, 'Day' || chr(31) || 'Rain',
+            '{"date_column":"Day","date_form":"iso","columns":[{"figure":"rain","column":"Rain","unit":"mm"}]}');
+        INSERT INTO invitation (site_id, role, name, token_hash, invited_by, expires_at)
+            VALUES (1, 'crew', 'Fern', decode(repeat('ab', 32), 'hex'), 1, now() + interval '1 day');"#;
+    sqlx::raw_sql(filled).execute(&pool).await.unwrap();
+    migrate(&pool, 5..=5).await;
+
+    let site = db::SiteId(1);
+    let all = db::weather::days(&pool, site, lawn::days::FIRST, lawn::days::LAST)
+        .await
+        .unwrap();
+    assert_eq!(all.len(), 1);
+    assert_eq!(all[0].gauge_rain_mm, Some(3.0));
+    let today = jiff::civil::date(2026, 6, 18);
+    let ahead = db::weather::forecast(&pool, site, today).await.unwrap();
+    assert_eq!(ahead.len(), 1);
+    let mapping = db::weather::mapping(&pool, site, "Day\u{1f}Rain")
+        .await
+        .unwrap();
+    assert!(mapping.is_some(), "a known heading is known by its hash");
+    assert!(db::sites::get(&pool, site).await.unwrap().trouble.is_none());
+    // Hazel never belonged to the site: her link is dead.
+    let open = db::invitations::open(&pool, &[0xab; 32]).await.unwrap();
+    assert!(open.is_none());
+    db::sites::add_member(&pool, site, db::AccountId(1), "owner")
+        .await
+        .unwrap();
+    let open = db::invitations::open(&pool, &[0xab; 32]).await.unwrap();
+    assert_eq!(open.unwrap().invited_by, "Hazel Fern");
 }

@@ -28,8 +28,29 @@ async fn invite(api: &Api, site: &str, role: &str) -> String {
         .to_owned()
 }
 
+const ACCEPTANCE: &str = "/invitation/acceptance";
+/// The password of [`new_account`].
+const NOON: &str = "a meadow at noon";
+
 fn new_account(email: &str) -> Value {
-    json!({ "account": { "name": "Fern Sedge", "email": email, "password": "a meadow at noon" } })
+    json!({ "account": { "name": "Fern Sedge", "email": email, "password": NOON } })
+}
+
+/// Accepts an invitation as a new account: asks for it, signs in, joins.
+async fn join(app: &App, token: &str, email: &str) -> (Api, Value) {
+    let api = app.stranger().holding(token);
+    let asked = api.send(Method::POST, ACCEPTANCE, new_account(email)).await;
+    expect(asked, StatusCode::ACCEPTED).await;
+    let signed_in = api
+        .send(Method::POST, "/session", credentials(email, NOON))
+        .await;
+    expect(signed_in, StatusCode::OK).await;
+    let me = expect(
+        api.send(Method::POST, ACCEPTANCE, json!({})).await,
+        StatusCode::OK,
+    )
+    .await;
+    (api, me)
 }
 
 #[tokio::test]
@@ -51,12 +72,7 @@ async fn an_invitation_works_once_and_gives_its_role() {
     )
     .await;
     assert_eq!(refused["field"], "account.password");
-    let me = expect(
-        fern.send(Method::POST, acceptance, new_account("fern@meadow.example"))
-            .await,
-        StatusCode::OK,
-    )
-    .await;
+    let (fern, me) = join(&app, &token, "fern@meadow.example").await;
     assert_eq!(me["sites"][0]["role"], "crew");
     assert_eq!(fern.json("/session").await["email"], "fern@meadow.example");
 
@@ -86,18 +102,61 @@ async fn an_invitation_works_once_and_gives_its_role() {
 async fn of_two_who_accept_at_once_one_joins() {
     let (app, owner, site) = with_site().await;
     let token = invite(&owner, &site, "viewer").await;
-    let path = "/invitation/acceptance";
     let (a, b) = (
         app.stranger().holding(&token),
         app.stranger().holding(&token),
     );
     let (a, b) = tokio::join!(
-        a.send(Method::POST, path, new_account("a@meadow.example")),
-        b.send(Method::POST, path, new_account("b@meadow.example")),
+        a.send(Method::POST, ACCEPTANCE, new_account("a@meadow.example")),
+        b.send(Method::POST, ACCEPTANCE, new_account("b@meadow.example")),
     );
     let mut got = [a.status(), b.status()];
     got.sort();
-    assert_eq!(got, [StatusCode::OK, StatusCode::NOT_FOUND]);
+    assert_eq!(got, [StatusCode::ACCEPTED, StatusCode::NOT_FOUND]);
+
+    // Two who have accounts, and one who opens the link twice at once.
+    for (emails, mut wanted) in [
+        (
+            ["c@meadow.example", "d@meadow.example"],
+            [StatusCode::OK, StatusCode::NOT_FOUND],
+        ),
+        (
+            ["e@meadow.example", "e@meadow.example"],
+            [StatusCode::OK, StatusCode::NOT_FOUND],
+        ),
+    ] {
+        let token = invite(&owner, &site, "viewer").await;
+        let mut readers = Vec::new();
+        for (i, email) in emails.into_iter().enumerate() {
+            if i == 0 || email != emails[0] {
+                app.account(email).await;
+            }
+            readers.push(app.sign_in(email).await.holding(&token));
+        }
+        let (a, b) = tokio::join!(
+            readers[0].send(Method::POST, ACCEPTANCE, json!({})),
+            readers[1].send(Method::POST, ACCEPTANCE, json!({})),
+        );
+        let mut got = [a.status(), b.status()];
+        got.sort();
+        wanted.sort();
+        assert_eq!(got, wanted);
+    }
+    // Two links of one site at once: one of them joins, the other finds a member.
+    let (first, second) = (
+        invite(&owner, &site, "viewer").await,
+        invite(&owner, &site, "crew").await,
+    );
+    app.account("f@meadow.example").await;
+    let api = app.sign_in("f@meadow.example").await;
+    let (a, b) = (api.holding(&first), api.holding(&second));
+    let (a, b) = tokio::join!(
+        a.send(Method::POST, ACCEPTANCE, json!({})),
+        b.send(Method::POST, ACCEPTANCE, json!({})),
+    );
+    let mut got = [a.status(), b.status()];
+    got.sort();
+    assert_eq!(got, [StatusCode::OK, StatusCode::CONFLICT]);
 }
 
 #[tokio::test]
@@ -232,15 +291,7 @@ async fn the_first_account_is_made_on_the_command_line() {
 async fn the_last_owner_stays_and_a_removed_member_is_signed_out_everywhere() {
     let (app, owner, site) = with_site().await;
     let token = invite(&owner, &site, "crew").await;
-    let fern = app.stranger().holding(&token);
-    let path = "/invitation/acceptance";
-    expect(
-        fern.send(Method::POST, path, new_account("fern@meadow.example"))
-            .await,
-        StatusCode::OK,
-    )
-    .await;
-
+    let (fern, _) = join(&app, &token, "fern@meadow.example").await;
     let people = owner.json(&format!("{site}/people")).await;
     let account = |name: &str| {
         let members = people["members"].as_array().unwrap();
@@ -431,4 +482,161 @@ async fn an_unknown_address_takes_as_long_as_a_wrong_password() {
     });
     let ratio = known / unknown;
     assert!((0.5..2.0).contains(&ratio), "{ratio}");
+}
+
+#[tokio::test]
+async fn a_link_dies_with_the_ownership_of_who_made_it() {
+    let (app, owner, site) = with_site().await;
+    let id = fresh_meadow::db::SiteId(1);
+    for (way, email) in [
+        ("removed", "a@meadow.example"),
+        ("demoted", "b@meadow.example"),
+        ("left", "c@meadow.example"),
+    ] {
+        let account = app.account(email).await;
+        fresh_meadow::db::sites::add_member(&app.pool, id, account, "owner")
+            .await
+            .unwrap();
+        let second = app.sign_in(email).await;
+        let token = invite(&second, &site, "owner").await;
+        let holder = app.stranger().holding(&token);
+        assert_eq!(
+            holder.get("/invitation").await.status(),
+            StatusCode::OK,
+            "{way}"
+        );
+        let member = format!("{site}/people/{}", account.0);
+        let done = match way {
+            "removed" => owner.send(Method::DELETE, &member, Value::Null).await,
+            "demoted" => {
+                owner
+                    .send(Method::PUT, &member, json!({ "role": "manager" }))
+                    .await
+            }
+            _ => {
+                second
+                    .send(Method::DELETE, &format!("{site}/membership"), Value::Null)
+                    .await
+            }
+        };
+        assert_eq!(done.status(), StatusCode::NO_CONTENT, "{way}");
+        // By their own link they do not come back, nor does anybody else by it.
+        let again = app.sign_in(email).await.holding(&token);
+        let answer = again.send(Method::POST, ACCEPTANCE, json!({})).await;
+        expect(answer, StatusCode::NOT_FOUND).await;
+        let claimed = holder
+            .send(Method::POST, ACCEPTANCE, new_account("d@meadow.example"))
+            .await;
+        expect(claimed, StatusCode::NOT_FOUND).await;
+        // Also not once they are owners again.
+        sqlx::query("INSERT INTO membership VALUES (1, $1, 'owner') ON CONFLICT (site_id, account_id) DO UPDATE SET role = 'owner'")
+            .bind(account.0)
+            .execute(&app.pool)
+            .await
+            .unwrap();
+        assert_eq!(
+            holder.get("/invitation").await.status(),
+            StatusCode::NOT_FOUND,
+            "{way}"
+        );
+    }
+}
+
+#[tokio::test]
+async fn accepting_does_not_tell_who_has_an_account() {
+    let (app, owner, site) = with_site().await;
+    app.account("known@meadow.example").await;
+    let mut seen = Vec::new();
+    for email in ["known@meadow.example", "new@meadow.example"] {
+        let token = invite(&owner, &site, "crew").await;
+        let holder = app.stranger().holding(&token);
+        let asked = holder
+            .send(Method::POST, ACCEPTANCE, new_account(email))
+            .await;
+        let mut headers: Vec<String> = asked.headers().keys().map(ToString::to_string).collect();
+        headers.sort();
+        let answer = (asked.status(), headers, asked.text().await.unwrap());
+        let offer = holder.json("/invitation").await;
+        // The same again, another address, and no session by it.
+        let again = holder
+            .send(Method::POST, ACCEPTANCE, new_account(email))
+            .await
+            .status();
+        let other = holder
+            .send(
+                Method::POST,
+                ACCEPTANCE,
+                new_account("other@meadow.example"),
+            )
+            .await
+            .status();
+        let session = holder.get("/session").await.status();
+        assert_eq!(
+            (again, other, session),
+            (
+                StatusCode::ACCEPTED,
+                StatusCode::NOT_FOUND,
+                StatusCode::UNAUTHORIZED
+            )
+        );
+        assert_eq!(offer["claimed"], true);
+        seen.push(answer);
+    }
+    assert_eq!(seen[0], seen[1]);
+    // What the account had is as it was: its own password signs in, the one that the link's holder made up does not.
+    let stranger = app.stranger();
+    let made_up = stranger
+        .send(
+            Method::POST,
+            "/session",
+            credentials("known@meadow.example", NOON),
+        )
+        .await;
+    expect(made_up, StatusCode::UNAUTHORIZED).await;
+    let own = stranger
+        .send(
+            Method::POST,
+            "/session",
+            credentials("known@meadow.example", PASSWORD),
+        )
+        .await;
+    expect(own, StatusCode::OK).await;
+}
+
+/// Not a timed test: a stranger without a link costs far less than a hash.
+#[tokio::test]
+async fn without_a_link_nothing_is_hashed() {
+    let app = App::start().await;
+    app.account(EMAIL).await;
+    let api = app.stranger();
+    let mut times: [Vec<Duration>; 2] = [Vec::new(), Vec::new()];
+    for round in 0..6 {
+        let stranger = api.holding(&"0".repeat(64));
+        let begun = Instant::now();
+        let answer = stranger
+            .send(Method::POST, ACCEPTANCE, new_account("x@meadow.example"))
+            .await;
+        expect(answer, StatusCode::NOT_FOUND).await;
+        let looked = begun.elapsed();
+        let begun = Instant::now();
+        api.send(Method::POST, "/session", credentials(EMAIL, "guess"))
+            .await;
+        let hashed = begun.elapsed();
+        sqlx::query("DELETE FROM sign_in_failure")
+            .execute(&app.pool)
+            .await
+            .unwrap();
+        if round > 0 {
+            times[0].push(looked);
+            times[1].push(hashed);
+        }
+    }
+    let [looked, hashed] = times.map(|mut t| {
+        t.sort();
+        t[t.len() / 2]
+    });
+    assert!(
+        looked * 2 < hashed,
+        "{looked:?} against {hashed:?} with a hash"
+    );
 }

@@ -10,7 +10,7 @@ use crate::sprinkler_tests::can_test;
 
 /// Least role that an operation of a site asks for.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
-enum Least {
+pub enum Least {
     Viewer,
     Crew,
     Manager,
@@ -19,14 +19,14 @@ enum Least {
 
 /// Operations that are not of a site: anyone, or anyone who is signed in.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-enum Asks {
+pub enum Asks {
     Anyone,
     SignedIn,
     Of(Least),
 }
 
 /// The table. An operation that is missing here fails the test.
-fn table() -> BTreeMap<&'static str, (Asks, Value)> {
+pub fn table() -> BTreeMap<&'static str, (Asks, Value)> {
     use Asks::{Anyone, Of, SignedIn};
     use Least::{Crew, Manager, Owner, Viewer};
     let csv = Value::String(weather(|_| None));
@@ -123,7 +123,7 @@ fn table() -> BTreeMap<&'static str, (Asks, Value)> {
     ])
 }
 
-fn mutating() -> Vec<(Method, String, String)> {
+pub fn mutating() -> Vec<(Method, String, String)> {
     let document = serde_json::to_value(fresh_meadow::api::openapi()).unwrap();
     let mut found = Vec::new();
     for (path, item) in document["paths"].as_object().unwrap() {

@@ -1,6 +1,6 @@
 import { notifications } from "@mantine/notifications";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { client, type SiteView, unwrap } from "../../api";
+import { client, type Schemas, unwrap } from "../../api";
 import { longDay } from "../../time";
 
 export const STEPS = [1, 3, 7];
@@ -18,8 +18,17 @@ export function useStep(site: string) {
           body: { from, days },
         }),
       ),
-    onSuccess: (view: SiteView) => {
-      notifications.show({ message: `It is ${longDay(view.today)} now.` });
+    onSuccess: (view: Schemas["Stepped"]) => {
+      const message = `It is ${longDay(view.today)} now.`;
+      if (view.stopped) {
+        notifications.show({
+          color: "clay",
+          title: "The clock stopped on the way",
+          message: `${message} Reason: ${view.stopped}.`,
+        });
+      } else {
+        notifications.show({ message });
+      }
     },
     onError: (error) => {
       notifications.show({ color: "clay", title: "The clock did not move", message: error.message });

@@ -1,7 +1,7 @@
 import { Button, Text } from "@mantine/core";
 import { useState } from "react";
 import type { Cell, WeekPlan, ZonePlan } from "../../api";
-import { clock, daysBetween, longDay, minutes, whenDay } from "../../time";
+import { clock, daysBetween, longDay, minutes, moment, whenDay } from "../../time";
 import { useUnits } from "../../units";
 import { ZoneCore } from "../core-sample/ZoneCore";
 import { Working } from "../reasons/Working";
@@ -29,6 +29,15 @@ function Morning({ site, plan, changes, view }: Planned) {
   return (
     <main className={classes.page}>
       <div className={classes.main}>
+        {view.trouble && (
+          <div className={classes.old} role="alert">
+            <span>
+              This site has not been planned anew since {moment(view.trouble.since, plan.time_zone)}:{" "}
+              {view.trouble.what}. It is tried again every ten minutes. Water by the plan below with care, and tell
+              whoever runs the server.
+            </span>
+          </div>
+        )}
         {age > 0 && (
           <div className={classes.old} role="status">
             <span>

@@ -1,10 +1,19 @@
 import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
-import { client, unwrap } from "../../api";
+import { client, type Schemas, unwrap } from "../../api";
 
+const key = (site: string) => ["site", site, "plan"];
+
+/** The plan that the reader has; it is sent again only when there is a newer one. */
 export const planQuery = (site: string) =>
   queryOptions({
-    queryKey: ["site", site, "plan"],
-    queryFn: () => unwrap(client.GET("/api/v1/sites/{site}/plan", { params: { path: { site: Number(site) } } })),
+    queryKey: key(site),
+    queryFn: async ({ client: queries }) => {
+      const known = queries.getQueryData<Schemas["CurrentPlan"]>(key(site));
+      const header = known?.current ? { "If-None-Match": `W/"${known.current.id}"` } : {};
+      const answer = client.GET("/api/v1/sites/{site}/plan", { params: { path: { site: Number(site) }, header } });
+      const { response } = await answer.catch(() => ({ response: undefined }));
+      return known && response?.status === 304 ? known : unwrap(answer);
+    },
   });
 
 /** Plans again from what is known now. */

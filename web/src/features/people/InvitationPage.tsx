@@ -1,5 +1,5 @@
 // What a link offers, and joining: with the account that is signed in, or with a new one.
-import { Button, Paper, PasswordInput, Stack, Text, TextInput } from "@mantine/core";
+import { Alert, Button, Paper, PasswordInput, Stack, Text, TextInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useLocation, useNavigate } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
@@ -18,9 +18,21 @@ export function InvitationPage() {
   const queries = useQueryClient();
   const navigate = useNavigate();
   const accept = useMutation({
-    mutationFn: (body: Schemas["Acceptance"]) =>
-      unwrap(client.POST("/api/v1/invitation/acceptance", { params: { header: { "Invitation-Token": token } }, body })),
+    mutationFn: async (account?: NewAccountBody) => {
+      const accept = (body: Schemas["Acceptance"]) =>
+        unwrap(
+          client.POST("/api/v1/invitation/acceptance", { params: { header: { "Invitation-Token": token } }, body }),
+        );
+      if (account) {
+        // Whether the address had an account already is not told: signing in shows whose it is.
+        await accept({ account });
+        const { email, password } = account;
+        await unwrap(client.POST("/api/v1/session", { body: { email, password } }));
+      }
+      return accept({});
+    },
     onSuccess: (joined) => {
+      if (!joined) return;
       const known = new Set(me.data?.sites.map((s) => s.id));
       const site = joined.sites.find((s) => !known.has(s.id)) ?? joined.sites[0];
       queries.clear();
@@ -46,7 +58,7 @@ export function InvitationPage() {
         <div>
           <h1>{offer.data.site}</h1>
           <Text size="lg" mt="sm" maw={420}>
-            {offer.data.invited_by ?? "An owner"} invites {offer.data.name} to look after the watering here, as{" "}
+            {offer.data.invited_by} invites {offer.data.name} to look after the watering here, as{" "}
             {role?.name.toLowerCase()}: {role?.may}.
           </Text>
         </div>
@@ -56,7 +68,7 @@ export function InvitationPage() {
           <Stack>
             <Text>You are signed in as {me.data.name}.</Text>
             <Refused error={accept.error} />
-            <Button loading={accept.isPending} onClick={() => accept.mutate({})}>
+            <Button loading={accept.isPending} onClick={() => accept.mutate(undefined)}>
               Join as {me.data.name}
             </Button>
           </Stack>
@@ -68,28 +80,38 @@ export function InvitationPage() {
   );
 }
 
+type NewAccountBody = Schemas["NewAccount"];
+
 type NewAccountProps = {
   token: string;
   error: Error | null;
   busy: boolean;
-  onSubmit: (body: Schemas["Acceptance"]) => void;
+  onSubmit: (account: NewAccountBody) => void;
 };
 
 function NewAccount({ token, error, busy, onSubmit }: NewAccountProps) {
   const [name, setName] = useState("");
   const [email, setEmail] = useState("");
   const [password, setPassword] = useState("");
-  const problem = (error as ApiFailure | null)?.problem;
+  const failure = error as ApiFailure | null;
+  const problem = failure?.problem;
   const at = (field: string) => (problem?.field === `account.${field}` ? problem.detail : undefined);
   const submit = (event: FormEvent) => {
     event.preventDefault();
-    onSubmit({ account: { name, email, password } });
+    onSubmit({ name, email, password });
   };
   return (
     <form onSubmit={submit} noValidate aria-label="Make an account">
       <Stack>
         <h2>Make an account</h2>
-        {error && !problem?.field && <Refused error={error} />}
+        {failure?.status === 401 ? (
+          <Alert color="clay" role="alert">
+            This address and this password do not sign in. If the address has an account, sign in with its own password;
+            you then come back to this invitation.
+          </Alert>
+        ) : (
+          error && !problem?.field && <Refused error={error} />
+        )}
         <TextInput
           label="Your name"
           autoComplete="name"

@@ -4,17 +4,18 @@ use actix_web::post;
 use actix_web::web::{Data, Json};
 use jiff::tz::TimeZone;
 use jiff::{Timestamp, ToSpan};
+use lawn::days;
 use lawn::site::Invalid;
-use serde::Deserialize;
-use sqlx::PgPool;
+use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use super::access::{Access, Manage};
-use super::body::Body;
-use super::error::{ApiError, Problem};
 use super::sites::SiteView;
+use crate::clock;
 use crate::db::history::{self, Event};
-use crate::db::{SiteId, sites};
+use crate::db::{Db, SiteId, is_away, sites};
+use crate::http::body::Body;
+use crate::http::error::{ApiError, Problem};
 use crate::rounds;
 use crate::settings::Settings;
 use crate::weather_service::{self, WeatherService};
@@ -32,67 +33,126 @@ pub(super) struct Step {
     days: i64,
 }
 
+/// The site after a step.
+#[derive(Debug, Serialize, ToSchema)]
+pub(super) struct Stepped {
+    #[serde(flatten)]
+    site: SiteView,
+    /// Why the clock stopped before the day that was asked for; what happened until then stands. `null`: it did not.
+    stopped: Option<String>,
+}
+
 /// Steps a simulated clock. A step of three days is three steps of one: each 03:00 asks the weather service and replans, each window's
-/// end settles what ran.
+/// end settles what ran. Where it fails on the way, the answer says how far it came.
 #[utoipa::path(tag = "sites", operation_id = "step_clock", params(("site" = i64, Path)), request_body = Step, responses(
-    (status = 200, description = "The site now", body = SiteView),
+    (status = 200, description = "The site now", body = Stepped),
     (status = 409, description = "The clock is real, or was stepped meanwhile", body = Problem),
     (status = 422, description = "Not 1 to 31 days", body = Problem)))]
 #[post("/sites/{site}/clock-steps")]
 pub(super) async fn step(
     access: Access<Manage>,
-    pool: Data<PgPool>,
+    db: Data<Db>,
     settings: Data<Settings>,
     Body(step): Body<Step>,
-) -> Result<Json<SiteView>, ApiError> {
+) -> Result<Json<Stepped>, ApiError> {
     if !(1..=MOST_DAYS).contains(&step.days) {
-        return Err(Invalid {
-            field: "days".to_owned(),
-            message: format!("step 1 to {MOST_DAYS} days, not {}", step.days),
-        }
+        return Err(Invalid::new(
+            "days",
+            format!("step 1 to {MOST_DAYS} days, not {}", step.days),
+        )
         .into());
     }
-    let site = sites::get(pool.as_ref(), access.site).await?;
+    let site = sites::get(db.pool(), access.site).await?;
     let now = simulated(site.simulated_now, step.from)?;
     let zone = TimeZone::get(&site.site.time_zone).unwrap_or(TimeZone::UTC);
     let target = now
         .to_zoned(zone)
         .checked_add(step.days.days())
-        .map_err(|e| ApiError::Internal(e.to_string()))?
+        .map_err(|_| Invalid::new("days", "that is beyond the end of time"))?
         .timestamp();
-
+    days::check(
+        "days",
+        clock::local_date(target, &site.site.time_zone),
+        days::LAST,
+    )?;
     let service = settings.weather_url.as_deref().map(WeatherService::new);
-    // A service that fails once is not asked again in this step.
-    let mut asks = service.as_ref();
-    let mut at = now;
-    loop {
-        let next = sites::next_event(pool.as_ref(), access.site).await?.max(at);
-        if next > target {
-            break;
+    let mut steps = Steps {
+        db: &db,
+        site: access.site,
+        at: now,
+        asks: service.as_ref(),
+    };
+    let failed = steps.walk(target).await.err();
+    let stopped = match failed {
+        None => None,
+        // Nothing happened at all: an error like any other.
+        Some(error) if steps.at == now => return Err(error),
+        Some(error) => {
+            tracing::error!(site = access.site.0, %error, at = %steps.at, "a clock step broke off");
+            Some(match error {
+                ApiError::Conflict(said) => said,
+                ApiError::Database(error) if is_away(&error) => {
+                    "the database is away or busy".to_owned()
+                }
+                _ => "a day could not be planned".to_owned(),
+            })
         }
-        let mut tx = pool.begin().await?;
-        advance(&mut tx, access.site, at, next).await?;
-        tx.commit().await?;
-        at = next;
-        if let Some(service) = asks
-            && weather_service::fetch(&pool, service, access.site, false)
-                .await?
-                .is_some()
-        {
-            asks = None;
-        }
-        let mut tx = pool.begin().await?;
-        sites::lock(&mut *tx, access.site).await?;
-        rounds::round(&mut tx, access.site).await?;
-        tx.commit().await?;
-    }
-    let mut tx = pool.begin().await?;
-    advance(&mut tx, access.site, at, target).await?;
-    let event = Event::ClockStepped { to: target };
+    };
+    let mut tx = db.write(access.site).await?;
+    let event = Event::ClockStepped { to: steps.at };
     history::note(&mut *tx, access.site, access.account, &event).await?;
     let row = sites::get(&mut *tx, access.site).await?;
     tx.commit().await?;
-    Ok(Json(SiteView::from(row)))
+    Ok(Json(Stepped {
+        site: SiteView::from(row),
+        stopped,
+    }))
+}
+
+/// A walk through the events of a site's days.
+struct Steps<'a> {
+    db: &'a Db,
+    site: SiteId,
+    /// How far the clock has come.
+    at: Timestamp,
+    /// A service that fails once is not asked again.
+    asks: Option<&'a WeatherService>,
+}
+
+impl Steps<'_> {
+    async fn walk(&mut self, target: Timestamp) -> Result<(), ApiError> {
+        loop {
+            let next = sites::next_event(self.db.pool(), self.site)
+                .await?
+                .max(self.at);
+            if next > target {
+                break;
+            }
+            self.advance(next).await?;
+            if let Some(service) = self.asks
+                && weather_service::fetch(self.db, service, self.site, false)
+                    .await?
+                    .is_some()
+            {
+                self.asks = None;
+            }
+            let mut tx = self.db.write(self.site).await?;
+            rounds::round(&mut tx, self.site).await?;
+            tx.commit().await?;
+        }
+        self.advance(target).await
+    }
+
+    /// Moves the clock from where this walk left it; nobody else may have moved it.
+    async fn advance(&mut self, to: Timestamp) -> Result<(), ApiError> {
+        let mut tx = self.db.write(self.site).await?;
+        let current = sites::get(&mut *tx, self.site).await?.simulated_now;
+        simulated(current, self.at)?;
+        sites::set_clock(&mut *tx, self.site, to).await?;
+        tx.commit().await?;
+        self.at = to;
+        Ok(())
+    }
 }
 
 fn simulated(clock: Option<Timestamp>, seen: Timestamp) -> Result<Timestamp, ApiError> {
@@ -106,18 +166,4 @@ fn simulated(clock: Option<Timestamp>, seen: Timestamp) -> Result<Timestamp, Api
             "somebody stepped the clock meanwhile: it says {now}"
         )))
     }
-}
-
-/// Moves the clock from where this step left it; nobody else may have moved it.
-async fn advance(
-    db: &mut sqlx::PgConnection,
-    site: SiteId,
-    from: Timestamp,
-    to: Timestamp,
-) -> Result<(), ApiError> {
-    sites::lock(&mut *db, site).await?;
-    let current = sites::get(&mut *db, site).await?.simulated_now;
-    simulated(current, from)?;
-    sites::set_clock(&mut *db, site, to).await?;
-    Ok(())
 }

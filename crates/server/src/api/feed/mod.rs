@@ -9,10 +9,10 @@ use sqlx::PgPool;
 use utoipa::ToSchema;
 
 use super::access::{Access, Manage, Read};
-use super::body::Body;
-use super::error::{ApiError, Problem};
 use crate::db::history::{self, Event};
-use crate::db::{SiteId, feeds};
+use crate::db::{Db, SiteId, feeds};
+use crate::http::body::Body;
+use crate::http::error::{ApiError, Problem};
 use crate::settings::Settings;
 use crate::weather_service::{self, CLIMATES, WeatherService};
 
@@ -77,10 +77,10 @@ fn service(settings: &Settings) -> Result<WeatherService, ApiError> {
 #[get("/sites/{site}/weather-feed")]
 pub(super) async fn show(
     access: Access<Read>,
-    pool: Data<PgPool>,
+    db: Data<Db>,
     settings: Data<Settings>,
 ) -> Result<Json<FeedView>, ApiError> {
-    view(&pool, &settings, access.site).await.map(Json)
+    view(db.pool(), &settings, access.site).await.map(Json)
 }
 
 /// Subscribes to the weather service and asks it at once; what it brings replans.
@@ -91,7 +91,7 @@ pub(super) async fn show(
 #[put("/sites/{site}/weather-feed")]
 pub(super) async fn connect(
     access: Access<Manage>,
-    pool: Data<PgPool>,
+    db: Data<Db>,
     settings: Data<Settings>,
     Body(wanted): Body<Subscription>,
 ) -> Result<Json<FeedView>, ApiError> {
@@ -104,15 +104,15 @@ pub(super) async fn connect(
         }
         .into());
     };
-    let mut tx = pool.begin().await?;
+    let mut tx = db.write(access.site).await?;
     feeds::connect(&mut *tx, access.site, climate, access.site.0).await?;
     let event = Event::FeedConnected {
         climate: (*climate).to_owned(),
     };
     history::note(&mut *tx, access.site, access.account, &event).await?;
     tx.commit().await?;
-    weather_service::fetch(&pool, &service, access.site, true).await?;
-    view(&pool, &settings, access.site).await.map(Json)
+    weather_service::fetch(&db, &service, access.site, true).await?;
+    view(db.pool(), &settings, access.site).await.map(Json)
 }
 
 /// Ends the subscription; what it brought stays.
@@ -122,9 +122,9 @@ pub(super) async fn connect(
 #[delete("/sites/{site}/weather-feed")]
 pub(super) async fn disconnect(
     access: Access<Manage>,
-    pool: Data<PgPool>,
+    db: Data<Db>,
 ) -> Result<HttpResponse, ApiError> {
-    let mut tx = pool.begin().await?;
+    let mut tx = db.write(access.site).await?;
     if feeds::disconnect(&mut *tx, access.site).await? {
         history::note(
             &mut *tx,
@@ -145,10 +145,10 @@ pub(super) async fn disconnect(
 #[post("/sites/{site}/weather-feed/fetches")]
 pub(super) async fn fetch(
     access: Access<Manage>,
-    pool: Data<PgPool>,
+    db: Data<Db>,
     settings: Data<Settings>,
 ) -> Result<Json<FeedView>, ApiError> {
     let service = service(&settings)?;
-    weather_service::fetch(&pool, &service, access.site, true).await?;
-    view(&pool, &settings, access.site).await.map(Json)
+    weather_service::fetch(&db, &service, access.site, true).await?;
+    view(db.pool(), &settings, access.site).await.map(Json)
 }

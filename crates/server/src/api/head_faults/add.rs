@@ -1,19 +1,19 @@
 use actix_web::web::{Data, Path};
 use actix_web::{HttpResponse, post};
 use jiff::civil::Date;
+use lawn::days;
 use lawn::head_fault::Fault;
 use lawn::site::Invalid;
 use serde::Deserialize;
-use sqlx::PgPool;
 use utoipa::ToSchema;
 
 use crate::api::access::{Access, Record};
-use crate::api::body::Body;
-use crate::api::error::{ApiError, Problem};
 use crate::clock;
 use crate::db::head_faults::{self, NewFault};
 use crate::db::history::{self, Event};
-use crate::db::{ZoneId, sites, zones};
+use crate::db::{Db, ZoneId, sites, zones};
+use crate::http::body::Body;
+use crate::http::error::{ApiError, Problem};
 
 /// What is wrong with a head.
 #[derive(Debug, Deserialize, ToSchema)]
@@ -34,6 +34,8 @@ pub(in crate::api) struct NotedFault {
 
 /// Most heads of a zone.
 const MOST_HEADS: u16 = 400;
+/// Most faults of a site, mended ones too.
+const MOST_FAULTS: usize = 5000;
 /// Longest note, characters.
 const LONGEST_NOTE: usize = 200;
 
@@ -49,8 +51,11 @@ fn check(new: &NotedFault, today: Date) -> Result<(), Invalid> {
     {
         return invalid("note", format!("at most {LONGEST_NOTE} characters"));
     }
-    if new.due_on.is_some_and(|due| due < today) {
-        return invalid("due_on", "this day is past".to_owned());
+    if let Some(due) = new.due_on {
+        if due < today {
+            return invalid("due_on", "this day is past".to_owned());
+        }
+        days::check("due_on", due, days::last_to_plan(today))?;
     }
     if !(8..=80).contains(&new.idempotency_key.chars().count()) {
         return invalid("idempotency_key", "8 to 80 characters".to_owned());
@@ -62,15 +67,16 @@ fn check(new: &NotedFault, today: Date) -> Result<(), Invalid> {
 #[utoipa::path(tag = "sprinklers", operation_id = "note_head_fault", params(("site" = i64, Path), ("zone" = i64, Path)), request_body = NotedFault, responses(
     (status = 201, description = "Noted"),
     (status = 200, description = "Noted before"),
+    (status = 409, description = "The site has 5000 faults on record", body = Problem),
     (status = 422, description = "A figure does not hold", body = Problem)))]
 #[post("/sites/{site}/zones/{zone}/head-faults")]
 pub(in crate::api) async fn note_fault(
     access: Access<Record>,
     path: Path<(String, i64)>,
-    pool: Data<PgPool>,
+    db: Data<Db>,
     Body(new): Body<NotedFault>,
 ) -> Result<HttpResponse, ApiError> {
-    let mut tx = pool.begin().await?;
+    let mut tx = db.write(access.site).await?;
     let zone = zones::get(&mut *tx, access.site, ZoneId(path.1))
         .await?
         .ok_or(ApiError::NotFound("zone"))?;
@@ -89,6 +95,15 @@ pub(in crate::api) async fn note_fault(
     };
     if head_faults::add(&mut *tx, &fault).await?.is_none() {
         return Ok(HttpResponse::Ok().finish());
+    }
+    if head_faults::of_site(&mut *tx, access.site, None)
+        .await?
+        .len()
+        > MOST_FAULTS
+    {
+        return Err(ApiError::Conflict(format!(
+            "this site has {MOST_FAULTS} faults on record; more are not kept"
+        )));
     }
     let event = Event::HeadFaultNoted {
         zone: zone.zone.name,

@@ -1,11 +1,10 @@
 use actix_web::get;
 use actix_web::web::{Data, Json};
-use sqlx::PgPool;
 
 use super::HeadFaultView;
 use crate::api::access::{Access, Read};
-use crate::api::error::{ApiError, Problem};
-use crate::db::head_faults;
+use crate::db::{Db, head_faults};
+use crate::http::error::{ApiError, Problem};
 
 /// Faults of all zones: those to be mended first, by the day they are due.
 #[utoipa::path(tag = "sprinklers", operation_id = "list_head_faults", params(("site" = i64, Path)), responses(
@@ -14,8 +13,8 @@ use crate::db::head_faults;
 #[get("/sites/{site}/head-faults")]
 pub(in crate::api) async fn list_faults(
     access: Access<Read>,
-    pool: Data<PgPool>,
+    db: Data<Db>,
 ) -> Result<Json<Vec<HeadFaultView>>, ApiError> {
-    let faults = head_faults::of_site(pool.as_ref(), access.site, None).await?;
+    let faults = head_faults::of_site(db.pool(), access.site, None).await?;
     Ok(Json(faults.into_iter().map(HeadFaultView::from).collect()))
 }

@@ -1,12 +1,11 @@
 use actix_web::web::{Data, Path};
 use actix_web::{HttpResponse, put};
-use sqlx::PgPool;
 
 use crate::api::access::{Access, Record};
-use crate::api::error::{ApiError, Problem};
 use crate::clock;
 use crate::db::history::{self, Event};
-use crate::db::{head_faults, sites};
+use crate::db::{Db, head_faults, sites};
+use crate::http::error::{ApiError, Problem};
 
 /// Says that a fault was mended, on the site's day. Tests from before that day are said to be so. Said again it changes nothing.
 #[utoipa::path(tag = "sprinklers", operation_id = "mend_head", params(("site" = i64, Path), ("fault" = i64, Path)), responses(
@@ -16,9 +15,9 @@ use crate::db::{head_faults, sites};
 pub(in crate::api) async fn mend(
     access: Access<Record>,
     path: Path<(String, i64)>,
-    pool: Data<PgPool>,
+    db: Data<Db>,
 ) -> Result<HttpResponse, ApiError> {
-    let mut tx = pool.begin().await?;
+    let mut tx = db.write(access.site).await?;
     let faults = head_faults::of_site(&mut *tx, access.site, Some(path.1)).await?;
     let fault = faults
         .into_iter()

@@ -1,21 +1,23 @@
 //! Who did what on a site.
 
 use actix_web::get;
-use actix_web::web::{Data, Json, Query};
+use actix_web::web::{Data, Json};
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
-use sqlx::PgPool;
 use utoipa::{IntoParams, ToSchema};
 
 use super::access::{Access, Read};
-use super::error::{ApiError, Problem};
+use crate::db::Db;
 use crate::db::history::{self, Event};
+use crate::http::error::{ApiError, Problem};
+use crate::http::query::Asked;
 
 /// Entries of an answer.
 const PAGE: i64 = 50;
 
 /// Where to go on.
 #[derive(Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
 pub(super) struct Before {
     /// Entries before this identifier; absent: the newest.
     before: Option<i64>,
@@ -49,11 +51,11 @@ pub(super) struct History {
 #[get("/sites/{site}/history")]
 pub(super) async fn list(
     access: Access<Read>,
-    before: Query<Before>,
-    pool: Data<PgPool>,
+    Asked(before): Asked<Before>,
+    db: Data<Db>,
 ) -> Result<Json<History>, ApiError> {
     let before = before.before.unwrap_or(i64::MAX);
-    let mut entries = history::page(pool.as_ref(), access.site, before, PAGE + 1).await?;
+    let mut entries = history::page(db.pool(), access.site, before, PAGE + 1).await?;
     let page = usize::try_from(PAGE).unwrap_or(usize::MAX);
     let more = entries.len() > page;
     entries.truncate(page);

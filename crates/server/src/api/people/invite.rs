@@ -1,16 +1,18 @@
 use actix_web::web::Data;
 use actix_web::{HttpResponse, post};
-use lawn::site::Invalid;
+use lawn::text::check_name;
 use serde::{Deserialize, Serialize};
-use sqlx::PgPool;
 use utoipa::ToSchema;
 
 use crate::api::access::{Access, Own, Role};
-use crate::api::body::Body;
-use crate::api::error::{ApiError, Problem};
 use crate::api::session::new_token;
 use crate::db::history::{self, Event};
-use crate::db::people;
+use crate::db::{Db, invitations};
+use crate::http::body::Body;
+use crate::http::error::{ApiError, Problem};
+
+/// Most invitations of a site that are open at a time.
+const MOST_OPEN: i64 = 100;
 
 /// For whom, and which role.
 #[derive(Debug, Deserialize, ToSchema)]
@@ -31,25 +33,25 @@ pub(in crate::api) struct Invited {
 /// Makes a link that works once, for seven days.
 #[utoipa::path(tag = "people", operation_id = "invite", params(("site" = i64, Path)), request_body = NewInvitation, responses(
     (status = 201, description = "The link's token", body = Invited),
+    (status = 409, description = "A hundred are open already", body = Problem),
     (status = 422, description = "No name", body = Problem)))]
 #[post("/sites/{site}/invitations")]
 pub(in crate::api) async fn invite(
     access: Access<Own>,
-    pool: Data<PgPool>,
+    db: Data<Db>,
     Body(new): Body<NewInvitation>,
 ) -> Result<HttpResponse, ApiError> {
     let name = new.name.trim();
-    if name.is_empty() || name.chars().count() > 120 {
-        return Err(Invalid {
-            field: "name".to_owned(),
-            message: "give a name of up to 120 characters".to_owned(),
-        }
-        .into());
-    }
+    check_name("name", name)?;
     let (token, hash) = new_token()?;
-    let mut tx = pool.begin().await?;
+    let mut tx = db.write(access.site).await?;
+    if invitations::open_of_site(&mut *tx, access.site).await? >= MOST_OPEN {
+        return Err(ApiError::Conflict(format!(
+            "{MOST_OPEN} invitations are open already; revoke some first"
+        )));
+    }
     let role = new.role.name();
-    let id = people::invite(&mut *tx, access.site, access.account, name, role, &hash).await?;
+    let id = invitations::insert(&mut *tx, access.site, access.account, name, role, &hash).await?;
     let event = Event::Invited {
         name: name.to_owned(),
         role: role.to_owned(),

@@ -1,12 +1,11 @@
 use actix_web::web::Data;
 use actix_web::{HttpResponse, delete};
-use sqlx::PgPool;
 
-use super::{locked_members, may_stop_owning};
+use super::may_stop_owning;
 use crate::api::access::{Access, Read};
-use crate::api::error::{ApiError, Problem};
 use crate::db::history::{self, Event};
-use crate::db::people;
+use crate::db::{Db, invitations, people};
+use crate::http::error::{ApiError, Problem};
 
 /// Leaves the site. The last owner cannot.
 #[utoipa::path(tag = "people", operation_id = "leave_site", params(("site" = i64, Path)), responses(
@@ -15,12 +14,13 @@ use crate::db::people;
 #[delete("/sites/{site}/membership")]
 pub(in crate::api) async fn leave(
     access: Access<Read>,
-    pool: Data<PgPool>,
+    db: Data<Db>,
 ) -> Result<HttpResponse, ApiError> {
-    let mut tx = pool.begin().await?;
-    let members = locked_members(&mut tx, access.site).await?;
+    let mut tx = db.write(access.site).await?;
+    let members = people::members(&mut *tx, access.site).await?;
     let name = may_stop_owning(&members, access.account)?.name.clone();
     people::remove(&mut *tx, access.site, access.account).await?;
+    invitations::revoke_all(&mut *tx, access.site, access.account).await?;
     history::note(&mut *tx, access.site, access.account, &Event::Left { name }).await?;
     tx.commit().await?;
     Ok(HttpResponse::NoContent().finish())

@@ -1,11 +1,10 @@
 use actix_web::get;
 use actix_web::web::{Data, Json};
-use sqlx::PgPool;
 
 use super::{InvitationView, MemberView, People};
 use crate::api::access::{Access, Read, Role};
-use crate::api::error::{ApiError, Problem};
-use crate::db::people;
+use crate::db::{Db, invitations, people};
+use crate::http::error::{ApiError, Problem};
 
 /// Who belongs to the site. Invitations are shown to owners.
 #[utoipa::path(tag = "people", operation_id = "list_people", params(("site" = i64, Path)), responses(
@@ -14,11 +13,11 @@ use crate::db::people;
 #[get("/sites/{site}/people")]
 pub(in crate::api) async fn list(
     access: Access<Read>,
-    pool: Data<PgPool>,
+    db: Data<Db>,
 ) -> Result<Json<People>, ApiError> {
-    let members = people::members(pool.as_ref(), access.site).await?;
+    let members = people::members(db.pool(), access.site).await?;
     let invitations = if access.role == Role::Owner {
-        people::invitations(pool.as_ref(), access.site).await?
+        invitations::of_site(db.pool(), access.site).await?
     } else {
         Vec::new()
     };

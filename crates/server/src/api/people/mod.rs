@@ -3,14 +3,13 @@
 use actix_web::HttpRequest;
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
-use sqlx::PgConnection;
 use utoipa::ToSchema;
 
 use super::access::Role;
-use super::error::ApiError;
 use super::session::token_hash;
+use crate::db::AccountId;
 use crate::db::people::Member;
-use crate::db::{AccountId, SiteId, people, sites};
+use crate::http::error::ApiError;
 
 mod accept;
 mod invite;
@@ -73,12 +72,6 @@ fn carried_token(request: &HttpRequest) -> Vec<u8> {
 #[serde(deny_unknown_fields)]
 pub(super) struct GivenRole {
     role: Role,
-}
-
-/// Members of a locked site, so that two changes at once cannot leave it without an owner.
-async fn locked_members(db: &mut PgConnection, site: SiteId) -> Result<Vec<Member>, ApiError> {
-    sites::lock(&mut *db, site).await?;
-    Ok(people::members(&mut *db, site).await?)
 }
 
 /// The member, who may stop being an owner.

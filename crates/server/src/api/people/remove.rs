@@ -1,12 +1,11 @@
 use actix_web::web::{Data, Path};
 use actix_web::{HttpResponse, delete};
-use sqlx::PgPool;
 
-use super::{locked_members, may_stop_owning};
+use super::may_stop_owning;
 use crate::api::access::{Access, Own};
-use crate::api::error::{ApiError, Problem};
 use crate::db::history::{self, Event};
-use crate::db::{AccountId, accounts, people};
+use crate::db::{AccountId, Db, accounts, invitations, people};
+use crate::http::error::{ApiError, Problem};
 
 /// Removes a member and ends all their sessions. The last owner cannot be removed.
 #[utoipa::path(tag = "people", operation_id = "remove_member", params(("site" = i64, Path), ("account" = i64, Path)), responses(
@@ -17,13 +16,14 @@ use crate::db::{AccountId, accounts, people};
 pub(in crate::api) async fn remove(
     access: Access<Own>,
     path: Path<(String, i64)>,
-    pool: Data<PgPool>,
+    db: Data<Db>,
 ) -> Result<HttpResponse, ApiError> {
     let account = AccountId(path.1);
-    let mut tx = pool.begin().await?;
-    let members = locked_members(&mut tx, access.site).await?;
+    let mut tx = db.write(access.site).await?;
+    let members = people::members(&mut *tx, access.site).await?;
     let name = may_stop_owning(&members, account)?.name.clone();
     people::remove(&mut *tx, access.site, account).await?;
+    invitations::revoke_all(&mut *tx, access.site, account).await?;
     accounts::end_sessions(&mut *tx, account).await?;
     history::note(
         &mut *tx,

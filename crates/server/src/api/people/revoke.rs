@@ -1,11 +1,10 @@
 use actix_web::web::{Data, Path};
 use actix_web::{HttpResponse, delete};
-use sqlx::PgPool;
 
 use crate::api::access::{Access, Own};
-use crate::api::error::{ApiError, Problem};
 use crate::db::history::{self, Event};
-use crate::db::people;
+use crate::db::{Db, invitations};
+use crate::http::error::{ApiError, Problem};
 
 /// Revokes an invitation that is open.
 #[utoipa::path(tag = "people", operation_id = "revoke_invitation", params(("site" = i64, Path), ("invitation" = i64, Path)), responses(
@@ -15,10 +14,10 @@ use crate::db::people;
 pub(in crate::api) async fn revoke(
     access: Access<Own>,
     path: Path<(String, i64)>,
-    pool: Data<PgPool>,
+    db: Data<Db>,
 ) -> Result<HttpResponse, ApiError> {
-    let mut tx = pool.begin().await?;
-    let name = people::revoke(&mut *tx, access.site, path.1)
+    let mut tx = db.write(access.site).await?;
+    let name = invitations::revoke(&mut *tx, access.site, path.1)
         .await?
         .ok_or(ApiError::NotFound("open invitation"))?;
     let event = Event::InvitationRevoked { name };

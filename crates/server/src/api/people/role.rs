@@ -1,13 +1,12 @@
 use actix_web::web::{Data, Path};
 use actix_web::{HttpResponse, put};
-use sqlx::PgPool;
 
-use super::{GivenRole, locked_members, may_stop_owning};
+use super::{GivenRole, may_stop_owning};
 use crate::api::access::{Access, Own, Role};
-use crate::api::body::Body;
-use crate::api::error::{ApiError, Problem};
 use crate::db::history::{self, Event};
-use crate::db::{AccountId, people};
+use crate::db::{AccountId, Db, invitations, people};
+use crate::http::body::Body;
+use crate::http::error::{ApiError, Problem};
 
 /// Gives a member another role. The last owner stays one.
 #[utoipa::path(tag = "people", operation_id = "set_role", params(("site" = i64, Path), ("account" = i64, Path)), request_body = GivenRole, responses(
@@ -18,18 +17,19 @@ use crate::db::{AccountId, people};
 pub(in crate::api) async fn set_role(
     access: Access<Own>,
     path: Path<(String, i64)>,
-    pool: Data<PgPool>,
+    db: Data<Db>,
     Body(given): Body<GivenRole>,
 ) -> Result<HttpResponse, ApiError> {
     let account = AccountId(path.1);
-    let mut tx = pool.begin().await?;
-    let members = locked_members(&mut tx, access.site).await?;
+    let mut tx = db.write(access.site).await?;
+    let members = people::members(&mut *tx, access.site).await?;
     let member = members
         .iter()
         .find(|m| m.account == account)
         .ok_or(ApiError::NotFound("member"))?;
     if given.role != Role::Owner {
         may_stop_owning(&members, account)?;
+        invitations::revoke_all(&mut *tx, access.site, account).await?;
     }
     let role = given.role.name();
     people::set_role(&mut *tx, access.site, account, role).await?;

@@ -1,13 +1,12 @@
 use actix_web::web::{Data, Json};
 use actix_web::{HttpRequest, get};
 use serde::Serialize;
-use sqlx::PgPool;
 use utoipa::ToSchema;
 
 use super::carried_token;
 use crate::api::access::Role;
-use crate::api::error::{ApiError, Problem};
-use crate::db::people;
+use crate::db::{Db, invitations};
+use crate::http::error::{ApiError, Problem};
 
 /// What a link offers.
 #[derive(Debug, Serialize, ToSchema)]
@@ -15,7 +14,9 @@ pub(in crate::api) struct Offer {
     site: String,
     name: String,
     role: Role,
-    invited_by: Option<String>,
+    invited_by: String,
+    /// Whether an account was asked for with it: its holder signs in to join.
+    claimed: bool,
 }
 
 /// What a link offers, to whoever holds it; nothing else of the site.
@@ -25,15 +26,16 @@ pub(in crate::api) struct Offer {
 #[get("/invitation")]
 pub(in crate::api) async fn show_invitation(
     request: HttpRequest,
-    pool: Data<PgPool>,
+    db: Data<Db>,
 ) -> Result<Json<Offer>, ApiError> {
-    let open = people::open_invitation(pool.as_ref(), &carried_token(&request))
+    let open = invitations::open(db.pool(), &carried_token(&request))
         .await?
         .ok_or(ApiError::NotFound("open invitation"))?;
     Ok(Json(Offer {
         role: Role::of(&open.role).ok_or_else(|| ApiError::Internal(open.role.clone()))?,
         site: open.site_name,
         name: open.name,
+        claimed: open.claimed_by.is_some(),
         invited_by: open.invited_by,
     }))
 }

@@ -1,11 +1,11 @@
 use actix_web::web::Data;
-use actix_web::{HttpResponse, post};
-use sqlx::PgPool;
+use actix_web::{HttpRequest, HttpResponse, post};
 
-use super::show::{CurrentPlan, newest};
+use super::PlanAnswers;
 use crate::api::access::{Access, Record};
-use crate::api::error::{ApiError, Problem};
-use crate::db::sites;
+use crate::api::plans::CurrentPlan;
+use crate::db::Db;
+use crate::http::error::{ApiError, Problem};
 use crate::planning;
 
 /// Plans again from what is known now.
@@ -15,11 +15,13 @@ use crate::planning;
 #[post("/sites/{site}/plans")]
 pub(in crate::api) async fn create(
     access: Access<Record>,
-    pool: Data<PgPool>,
+    request: HttpRequest,
+    db: Data<Db>,
+    answers: Data<PlanAnswers>,
 ) -> Result<HttpResponse, ApiError> {
-    let mut tx = pool.begin().await?;
-    sites::lock(&mut *tx, access.site).await?;
+    let mut tx = db.write(access.site).await?;
     planning::replan(&mut tx, access.site).await?;
     tx.commit().await?;
-    Ok(HttpResponse::Created().json(newest(&pool, access.site).await?))
+    let answer = answers.newest(db.pool(), access.site).await?;
+    Ok(answer.respond(&request, HttpResponse::Created()))
 }

@@ -2,18 +2,18 @@ use actix_web::web::Data;
 use actix_web::{HttpResponse, post};
 use jiff::Timestamp;
 use jiff::tz::TimeZone;
+use lawn::days;
 use lawn::site::Invalid;
 use serde::{Deserialize, Serialize};
-use sqlx::PgPool;
 use utoipa::ToSchema;
 
 use super::answer::LONGEST_S;
 use crate::api::access::{Access, Record};
-use crate::api::body::Body;
-use crate::api::error::{ApiError, Problem};
 use crate::db::history::{self, Event};
 use crate::db::runs::ByHand;
-use crate::db::{ZoneId, runs, sites, zones};
+use crate::db::{Db, ZoneId, runs, sites, zones};
+use crate::http::body::Body;
+use crate::http::error::{ApiError, Problem};
 use crate::{clock, planning};
 
 /// How a person watered.
@@ -48,7 +48,7 @@ pub(in crate::api) struct NewRun {
 #[post("/sites/{site}/runs")]
 pub(in crate::api) async fn add(
     access: Access<Record>,
-    pool: Data<PgPool>,
+    db: Data<Db>,
     Body(new): Body<NewRun>,
 ) -> Result<HttpResponse, ApiError> {
     let invalid = |field: &str, message: String| {
@@ -64,8 +64,7 @@ pub(in crate::api) async fn add(
     if !(8..=80).contains(&new.idempotency_key.chars().count()) {
         return Err(invalid("idempotency_key", "8 to 80 characters".to_owned()));
     }
-    let mut tx = pool.begin().await?;
-    sites::lock(&mut *tx, access.site).await?;
+    let mut tx = db.write(access.site).await?;
     let site = sites::get(&mut *tx, access.site).await?;
     let zone = zones::get(&mut *tx, access.site, new.zone)
         .await?
@@ -79,6 +78,7 @@ pub(in crate::api) async fn add(
     }
     let local = TimeZone::get(&site.site.time_zone).unwrap_or(TimeZone::UTC);
     let date = new.started_at.to_zoned(local).date();
+    days::check("started_at", date, days::LAST)?;
     if !zone.zone.is_active(date) {
         return Err(invalid(
             "started_at",

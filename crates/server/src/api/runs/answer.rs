@@ -2,15 +2,14 @@ use actix_web::put;
 use actix_web::web::{Data, Json, Path};
 use lawn::site::Invalid;
 use serde::{Deserialize, Serialize};
-use sqlx::PgPool;
 use utoipa::ToSchema;
 
 use super::RunView;
 use crate::api::access::{Access, Record};
-use crate::api::body::Body;
-use crate::api::error::{ApiError, Problem};
 use crate::db::history::{self, Event};
-use crate::db::{runs, sites};
+use crate::db::{Db, runs};
+use crate::http::body::Body;
+use crate::http::error::{ApiError, Problem};
 use crate::planning;
 
 /// Longest run that a person can report, s.
@@ -40,11 +39,10 @@ pub(in crate::api) enum Answer {
 pub(in crate::api) async fn answer(
     access: Access<Record>,
     path: Path<(String, i64)>,
-    pool: Data<PgPool>,
+    db: Data<Db>,
     Body(said): Body<Answer>,
 ) -> Result<Json<RunView>, ApiError> {
-    let mut tx = pool.begin().await?;
-    sites::lock(&mut *tx, access.site).await?;
+    let mut tx = db.write(access.site).await?;
     let run = runs::get(&mut *tx, access.site, path.1)
         .await?
         .ok_or(ApiError::NotFound("run"))?;

@@ -3,11 +3,10 @@ use std::fmt::Write;
 use actix_web::http::header::CONTENT_DISPOSITION;
 use actix_web::web::Data;
 use actix_web::{HttpResponse, get};
-use sqlx::PgPool;
 
 use crate::api::access::{Access, Read};
-use crate::api::error::{ApiError, Problem};
-use crate::db::runs;
+use crate::db::{Db, runs};
+use crate::http::error::{ApiError, Problem};
 
 /// What ran, as CSV: date, zone, passes, pass_s (docs/formats/runs.md).
 #[utoipa::path(tag = "plans", operation_id = "export_runs", params(("site" = i64, Path)), responses(
@@ -16,10 +15,10 @@ use crate::db::runs;
 #[get("/sites/{site}/runs.csv")]
 pub(in crate::api) async fn export_runs(
     access: Access<Read>,
-    pool: Data<PgPool>,
+    db: Data<Db>,
 ) -> Result<HttpResponse, ApiError> {
     let mut text = String::from("date,zone,passes,pass_s\n");
-    for run in runs::of_site(pool.as_ref(), access.site).await? {
+    for run in runs::of_site(db.pool(), access.site).await? {
         writeln!(
             text,
             "{},{},{},{}",

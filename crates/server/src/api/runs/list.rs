@@ -1,34 +1,24 @@
 use actix_web::get;
-use actix_web::web::{Data, Json, Query};
-use jiff::civil::Date;
-use serde::Deserialize;
-use sqlx::PgPool;
-use utoipa::IntoParams;
+use actix_web::web::{Data, Json};
 
 use super::RunView;
 use crate::api::access::{Access, Read};
-use crate::api::error::{ApiError, Problem};
-use crate::db::runs;
-
-/// Which days.
-#[derive(Deserialize, IntoParams)]
-pub(in crate::api) struct RunDays {
-    /// First day.
-    from: Date,
-    /// Last day.
-    to: Date,
-}
+use crate::db::{Db, runs};
+use crate::http::error::{ApiError, Problem};
+use crate::http::query::{Asked, Stretch};
 
 /// Runs of a stretch of days, newest first; denied ones with no passes.
-#[utoipa::path(tag = "runs", operation_id = "list_runs", params(("site" = i64, Path), RunDays), responses(
+#[utoipa::path(tag = "runs", operation_id = "list_runs", params(("site" = i64, Path), Stretch), responses(
     (status = 200, description = "The runs", body = Vec<RunView>),
-    (status = 404, description = "No such site here", body = Problem)))]
+    (status = 404, description = "No such site here", body = Problem),
+    (status = 422, description = "A day that no record may name", body = Problem)))]
 #[get("/sites/{site}/runs")]
 pub(in crate::api) async fn list(
     access: Access<Read>,
-    days: Query<RunDays>,
-    pool: Data<PgPool>,
+    Asked(days): Asked<Stretch>,
+    db: Data<Db>,
 ) -> Result<Json<Vec<RunView>>, ApiError> {
-    let rows = runs::list(pool.as_ref(), access.site, days.from, days.to).await?;
+    let days = days.checked()?;
+    let rows = runs::list(db.pool(), access.site, days.from, days.to).await?;
     Ok(Json(rows.into_iter().map(RunView::from).collect()))
 }

@@ -1,12 +1,11 @@
 use actix_web::cookie::time::Duration;
 use actix_web::web::Data;
 use actix_web::{HttpResponse, delete};
-use sqlx::PgPool;
 
 use super::cookie;
 use crate::api::access::SignedIn;
-use crate::api::error::{ApiError, Problem};
-use crate::db::accounts;
+use crate::db::{Db, accounts};
+use crate::http::error::{ApiError, Problem};
 use crate::settings::Settings;
 
 /// Ends every session of the account, this one too.
@@ -16,10 +15,10 @@ use crate::settings::Settings;
 #[delete("/sessions")]
 pub(in crate::api) async fn sign_out_everywhere(
     signed_in: SignedIn,
-    pool: Data<PgPool>,
+    db: Data<Db>,
     settings: Data<Settings>,
 ) -> Result<HttpResponse, ApiError> {
-    accounts::end_sessions(pool.as_ref(), signed_in.0).await?;
+    accounts::end_sessions(db.pool(), signed_in.0).await?;
     Ok(HttpResponse::NoContent()
         .cookie(cookie(String::new(), settings.is_https(), Duration::ZERO))
         .finish())

@@ -8,8 +8,8 @@ use sqlx::PgPool;
 use utoipa::ToSchema;
 
 use super::access::Role;
-use super::error::ApiError;
 use crate::db::{AccountId, SiteId, accounts, sites};
+use crate::http::error::ApiError;
 
 mod everywhere;
 mod password;

@@ -1,11 +1,10 @@
 use actix_web::cookie::time::Duration;
 use actix_web::web::Data;
 use actix_web::{HttpRequest, HttpResponse, delete};
-use sqlx::PgPool;
 
 use super::{cookie, session_hash};
-use crate::api::error::ApiError;
-use crate::db::accounts;
+use crate::db::{Db, accounts};
+use crate::http::error::ApiError;
 use crate::settings::Settings;
 
 /// Ends the session; signing out twice is no error.
@@ -13,11 +12,11 @@ use crate::settings::Settings;
 #[delete("/session")]
 pub(in crate::api) async fn sign_out(
     request: HttpRequest,
-    pool: Data<PgPool>,
+    db: Data<Db>,
     settings: Data<Settings>,
 ) -> Result<HttpResponse, ApiError> {
     if let Some(hash) = session_hash(&request) {
-        accounts::end_session(pool.as_ref(), &hash).await?;
+        accounts::end_session(db.pool(), &hash).await?;
     }
     Ok(HttpResponse::NoContent()
         .cookie(cookie(String::new(), settings.is_https(), Duration::ZERO))

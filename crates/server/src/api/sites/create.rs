@@ -1,24 +1,29 @@
-use actix_web::web::{Bytes, Data};
+use actix_web::web::Data;
 use actix_web::{HttpResponse, post};
-use lawn::document;
+use jiff::Timestamp;
 use lawn::site::SiteDocument;
-use sqlx::PgPool;
+use lawn::{days, document};
 
 use super::SiteView;
 use crate::api::access::SignedIn;
-use crate::api::error::{ApiError, Problem};
-use crate::db::{sites, zones};
+use crate::db::{Db, accounts, sites, zones};
+use crate::http::body::Upload;
+use crate::http::error::{ApiError, Problem};
+
+/// Most sites that an account owns.
+const MOST_SITES: i64 = 1000;
 
 /// Makes a new site of a site document, owned by the account. Importing never touches another site.
 #[utoipa::path(tag = "sites", operation_id = "create_site", request_body = SiteDocument, responses(
     (status = 201, description = "The new site", body = SiteView),
     (status = 400, description = "Not a site document", body = Problem),
+    (status = 409, description = "The account owns 1000 sites", body = Problem),
     (status = 422, description = "A figure does not hold", body = Problem)))]
 #[post("/sites")]
 pub(in crate::api) async fn create(
     account: SignedIn,
-    pool: Data<PgPool>,
-    body: Bytes,
+    db: Data<Db>,
+    Upload(body): Upload,
 ) -> Result<HttpResponse, ApiError> {
     let text = std::str::from_utf8(&body).map_err(|_| ApiError::Malformed {
         field: None,
@@ -31,7 +36,28 @@ pub(in crate::api) async fn create(
             message: other.to_string(),
         },
     })?;
-    let mut tx = pool.begin().await?;
+    let today = document
+        .site
+        .zone()
+        .map(|zone| Timestamp::now().to_zoned(zone).date())?;
+    for (i, zone) in document.zones.iter().enumerate() {
+        for (field, day) in [
+            ("active_from", zone.active_from),
+            ("active_to", zone.active_to),
+        ] {
+            if let Some(day) = day {
+                let field = format!("zones[{i}].{field}");
+                days::check(&field, day, days::last_to_plan(today))?;
+            }
+        }
+    }
+    let mut tx = db.pool().begin().await?;
+    accounts::lock(&mut *tx, account.0).await?;
+    if sites::owned(&mut *tx, account.0).await? >= MOST_SITES {
+        return Err(ApiError::Conflict(format!(
+            "an account owns at most {MOST_SITES} sites"
+        )));
+    }
     let id = sites::insert(
         &mut *tx,
         &document.site,

@@ -3,11 +3,10 @@ use actix_web::web::Data;
 use actix_web::{HttpResponse, get};
 use lawn::document;
 use lawn::site::SiteDocument;
-use sqlx::PgPool;
 
 use crate::api::access::{Access, Read};
-use crate::api::error::{ApiError, Problem};
-use crate::db::{sites, sprinkler_tests, zones};
+use crate::db::{Db, sites, sprinkler_tests, zones};
+use crate::http::error::{ApiError, Problem};
 use crate::planning;
 
 /// The site document: everything that plans read of the site but the weather and the runs; what tests measured stands in its zones.
@@ -17,12 +16,12 @@ use crate::planning;
 #[get("/sites/{site}/document")]
 pub(in crate::api) async fn export(
     access: Access<Read>,
-    pool: Data<PgPool>,
+    db: Data<Db>,
 ) -> Result<HttpResponse, ApiError> {
-    let site = sites::get(pool.as_ref(), access.site).await?;
-    let zones = zones::of_site(pool.as_ref(), access.site).await?;
+    let site = sites::get(db.pool(), access.site).await?;
+    let zones = zones::of_site(db.pool(), access.site).await?;
     let mut whole = planning::document(&site, &zones);
-    let tests = sprinkler_tests::of_site(pool.as_ref(), access.site).await?;
+    let tests = sprinkler_tests::of_site(db.pool(), access.site).await?;
     planning::apply_tests(&mut whole, &tests);
     let text = document::write(&whole);
     Ok(HttpResponse::Ok()

@@ -35,6 +35,16 @@ pub(super) struct SiteView {
     simulated_clock: bool,
     version: i64,
     weather_version: i64,
+    /// Why the site is not planned anew at present; `null`: it is.
+    trouble: Option<Trouble>,
+}
+
+/// Why a site is not planned anew, and since when.
+#[derive(Debug, Serialize, ToSchema)]
+pub(super) struct Trouble {
+    what: String,
+    /// By the real clock.
+    since: Timestamp,
 }
 
 impl From<SiteRow> for SiteView {
@@ -50,6 +60,7 @@ impl From<SiteRow> for SiteView {
             supply: row.supply,
             version: row.version,
             weather_version: row.weather_version,
+            trouble: row.trouble.map(|(what, since)| Trouble { what, since }),
         }
     }
 }

@@ -1,12 +1,11 @@
 use actix_web::web::Data;
 use actix_web::{HttpResponse, get};
-use sqlx::PgPool;
 
 use super::SiteView;
 use crate::api::access::{Access, Read};
-use crate::api::error::{ApiError, Problem};
-use crate::api::etag::etag;
-use crate::db::sites;
+use crate::db::{Db, sites};
+use crate::http::error::{ApiError, Problem};
+use crate::http::etag::etag;
 
 /// Place, allowed days and hours, supply, clock; the ETag is its version.
 #[utoipa::path(tag = "sites", operation_id = "show_site", params(("site" = i64, Path)), responses(
@@ -15,9 +14,9 @@ use crate::db::sites;
 #[get("/sites/{site}")]
 pub(in crate::api) async fn show(
     access: Access<Read>,
-    pool: Data<PgPool>,
+    db: Data<Db>,
 ) -> Result<HttpResponse, ApiError> {
-    let row = sites::get(pool.as_ref(), access.site).await?;
+    let row = sites::get(db.pool(), access.site).await?;
     Ok(HttpResponse::Ok()
         .insert_header(etag(row.version))
         .json(SiteView::from(row)))

@@ -2,16 +2,15 @@ use actix_web::web::Data;
 use actix_web::{HttpRequest, HttpResponse, put};
 use lawn::site::{Site, Supply, Window, validate_supply, validate_windows};
 use serde::Deserialize;
-use sqlx::PgPool;
 use utoipa::ToSchema;
 
 use super::SiteView;
 use crate::api::access::{Access, Manage};
-use crate::api::body::Body;
-use crate::api::error::{ApiError, Problem};
-use crate::api::etag::{check, etag, if_match};
 use crate::db::history::{self, Event};
-use crate::db::sites;
+use crate::db::{Db, sites};
+use crate::http::body::Body;
+use crate::http::error::{ApiError, Problem};
+use crate::http::etag::{check, etag, if_match};
 use crate::planning;
 
 /// Place, allowed days and hours, supply.
@@ -34,15 +33,15 @@ pub(in crate::api) struct SiteEdit {
 pub(in crate::api) async fn update(
     access: Access<Manage>,
     request: HttpRequest,
-    pool: Data<PgPool>,
+    db: Data<Db>,
     Body(edit): Body<SiteEdit>,
 ) -> Result<HttpResponse, ApiError> {
     let edited = if_match(&request)?;
     edit.site.validate()?;
     validate_windows(&edit.windows)?;
     validate_supply(&edit.supply)?;
-    let mut tx = pool.begin().await?;
-    let (current, _) = sites::lock(&mut *tx, access.site).await?;
+    let mut tx = db.write(access.site).await?;
+    let current = tx.version;
     if edited != current {
         let now = SiteView::from(sites::get(&mut *tx, access.site).await?);
         check(edited, current, &now)?;

@@ -5,16 +5,15 @@ use lawn::site::Invalid;
 use lawn::sprinkler_test::SprinklerTest;
 use lawn::test_result::TestResult;
 use serde::{Deserialize, Serialize};
-use sqlx::PgPool;
 use utoipa::ToSchema;
 
 use super::{newest_plan, tested};
 use crate::api::access::{Access, Record};
-use crate::api::body::Body;
-use crate::api::error::{ApiError, Problem};
 use crate::db::history::{self, Event};
 use crate::db::sprinkler_tests::{self, NewTest};
-use crate::db::{ZoneId, sites, zones};
+use crate::db::{Db, ZoneId, sites, zones};
+use crate::http::body::Body;
+use crate::http::error::{ApiError, Problem};
 use crate::planning;
 
 /// A test that is done.
@@ -34,16 +33,20 @@ pub(in crate::api) struct Added {
     changes: Option<Vec<Change>>,
 }
 
+/// Most tests of a site.
+const MOST_TESTS: i64 = 2000;
+
 /// Keeps a test and replans with what it says. Sent again with the same key it changes nothing.
 #[utoipa::path(tag = "sprinklers", operation_id = "add_sprinkler_test", params(("site" = i64, Path), ("zone" = i64, Path)), request_body = DoneTest, responses(
     (status = 201, description = "Kept", body = Added),
     (status = 200, description = "Kept before", body = Added),
+    (status = 409, description = "The site has 2000 tests on record", body = Problem),
     (status = 422, description = "A figure does not hold, or no can was read", body = Problem)))]
 #[post("/sites/{site}/zones/{zone}/sprinkler-tests")]
 pub(in crate::api) async fn add(
     access: Access<Record>,
     path: Path<(String, i64)>,
-    pool: Data<PgPool>,
+    db: Data<Db>,
     Body(done): Body<DoneTest>,
 ) -> Result<HttpResponse, ApiError> {
     if !(8..=80).contains(&done.idempotency_key.chars().count()) {
@@ -54,8 +57,7 @@ pub(in crate::api) async fn add(
         ..error
     })?;
     let zone_id = ZoneId(path.1);
-    let mut tx = pool.begin().await?;
-    sites::lock(&mut *tx, access.site).await?;
+    let mut tx = db.write(access.site).await?;
     let site = sites::get(&mut *tx, access.site).await?;
     let zone = zones::get(&mut *tx, access.site, zone_id)
         .await?
@@ -79,6 +81,11 @@ pub(in crate::api) async fn add(
             result,
             changes: None,
         }));
+    }
+    if sprinkler_tests::count(&mut *tx, access.site).await? > MOST_TESTS {
+        return Err(ApiError::Conflict(format!(
+            "this site has {MOST_TESTS} tests on record; more are not kept"
+        )));
     }
     let zone = zone.zone.name;
     let event = match &done.test {

@@ -3,11 +3,10 @@ use actix_web::web::{Data, Path};
 use actix_web::{HttpResponse, get};
 use lawn::can_csv;
 use lawn::sprinkler_test::SprinklerTest;
-use sqlx::PgPool;
 
 use crate::api::access::{Access, Read};
-use crate::api::error::{ApiError, Problem};
-use crate::db::sprinkler_tests;
+use crate::db::{Db, sprinkler_tests};
+use crate::http::error::{ApiError, Problem};
 
 /// The cans of a test as `fresh-meadow audit` reads them (docs/formats/cans.md).
 #[utoipa::path(tag = "sprinklers", operation_id = "export_cans", params(("site" = i64, Path), ("test" = i64, Path)), responses(
@@ -17,9 +16,9 @@ use crate::db::sprinkler_tests;
 pub(in crate::api) async fn export_cans(
     access: Access<Read>,
     path: Path<(String, i64)>,
-    pool: Data<PgPool>,
+    db: Data<Db>,
 ) -> Result<HttpResponse, ApiError> {
-    let tests = sprinkler_tests::of_site(pool.as_ref(), access.site).await?;
+    let tests = sprinkler_tests::of_site(db.pool(), access.site).await?;
     let found = tests.into_iter().find(|t| t.id == path.1);
     let Some(SprinklerTest::Cans(test)) = found.map(|t| t.test) else {
         return Err(ApiError::NotFound("test with cans"));

@@ -3,8 +3,8 @@ use actix_web::web::Json;
 use lawn::can_layout::{Layout, Wanted};
 
 use crate::api::access::{Access, Record};
-use crate::api::body::Body;
-use crate::api::error::{ApiError, Problem};
+use crate::http::body::Body;
+use crate::http::error::{ApiError, Problem};
 
 /// A plan of a zone with heads and cans by a pattern; nothing is written.
 #[utoipa::path(tag = "sprinklers", operation_id = "lay_out_cans", params(("site" = i64, Path)), request_body = Wanted, responses(

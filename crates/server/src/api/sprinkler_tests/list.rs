@@ -1,12 +1,11 @@
 use actix_web::get;
 use actix_web::web::{Data, Json};
-use sqlx::PgPool;
 
 use super::{TestRow, TestView};
 use crate::api::access::{Access, Read};
-use crate::api::error::{ApiError, Problem};
 use crate::clock;
-use crate::db::{head_faults, sites, sprinkler_tests};
+use crate::db::{Db, head_faults, sites, sprinkler_tests};
+use crate::http::error::{ApiError, Problem};
 
 /// Tests of all zones, newest first, and which of them count.
 #[utoipa::path(tag = "sprinklers", operation_id = "list_sprinkler_tests", params(("site" = i64, Path)), responses(
@@ -15,12 +14,12 @@ use crate::db::{head_faults, sites, sprinkler_tests};
 #[get("/sites/{site}/sprinkler-tests")]
 pub(in crate::api) async fn list(
     access: Access<Read>,
-    pool: Data<PgPool>,
+    db: Data<Db>,
 ) -> Result<Json<Vec<TestView>>, ApiError> {
-    let site = sites::get(pool.as_ref(), access.site).await?;
+    let site = sites::get(db.pool(), access.site).await?;
     let today = clock::local_date(clock::now(site.simulated_now), &site.site.time_zone);
-    let tests = sprinkler_tests::of_site(pool.as_ref(), access.site).await?;
-    let mended = head_faults::last_mended(pool.as_ref(), access.site).await?;
+    let tests = sprinkler_tests::of_site(db.pool(), access.site).await?;
+    let mended = head_faults::last_mended(db.pool(), access.site).await?;
     let counting = sprinkler_tests::counting(&tests);
     let view = |row: &TestRow| {
         let last_mended = mended.iter().find(|m| m.0 == row.zone).map(|m| m.1);

@@ -9,12 +9,12 @@ use serde::Serialize;
 use sqlx::PgConnection;
 use utoipa::ToSchema;
 
-use crate::api::error::ApiError;
 use crate::clock;
 use crate::db::sites::SiteRow;
 use crate::db::sprinkler_tests::{Counting, TestRow};
 use crate::db::zones::ZoneRow;
 use crate::db::{SiteId, ZoneId, plans};
+use crate::http::error::ApiError;
 
 mod add;
 mod cans;
@@ -70,9 +70,13 @@ impl TestView {
 }
 
 async fn newest_plan(db: &mut PgConnection, site: SiteId) -> Result<Option<WeekPlan>, ApiError> {
-    let plan = plans::newest(&mut *db, site).await?;
-    plan.map(|p| serde_json::from_value(p.result))
-        .transpose()
+    let Some((_, plan)) = plans::newest(&mut *db, site).await? else {
+        return Ok(None);
+    };
+    tokio::task::spawn_blocking(move || serde_json::from_str(&plan))
+        .await
+        .map_err(|e| ApiError::Internal(e.to_string()))?
+        .map(Some)
         .map_err(|e| ApiError::Internal(e.to_string()))
 }
 

@@ -3,14 +3,13 @@ use actix_web::web::{Data, Json, Path};
 use lawn::sprinkler_test::SprinklerTest;
 use lawn::test_result::TestResult;
 use serde::Serialize;
-use sqlx::PgPool;
 use utoipa::ToSchema;
 
 use super::{newest_plan, tested};
 use crate::api::access::{Access, Record};
-use crate::api::body::Body;
-use crate::api::error::{ApiError, Problem};
-use crate::db::{ZoneId, sites, zones};
+use crate::db::{Db, ZoneId, sites, zones};
+use crate::http::body::Body;
+use crate::http::error::{ApiError, Problem};
 
 /// What a test says so far.
 #[derive(Debug, Serialize, ToSchema)]
@@ -27,10 +26,10 @@ pub(in crate::api) struct SoFar {
 pub(in crate::api) async fn reckon(
     access: Access<Record>,
     path: Path<(String, i64)>,
-    pool: Data<PgPool>,
+    db: Data<Db>,
     Body(test): Body<SprinklerTest>,
 ) -> Result<Json<SoFar>, ApiError> {
-    let mut db = pool.acquire().await?;
+    let mut db = db.pool().acquire().await?;
     let zone = zones::get(&mut *db, access.site, ZoneId(path.1))
         .await?
         .ok_or(ApiError::NotFound("zone"))?;

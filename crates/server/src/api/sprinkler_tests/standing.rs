@@ -1,14 +1,13 @@
 use actix_web::web::{Data, Path};
 use actix_web::{HttpResponse, put};
 use serde::{Deserialize, Serialize};
-use sqlx::PgPool;
 use utoipa::ToSchema;
 
 use crate::api::access::{Access, Manage};
-use crate::api::body::Body;
-use crate::api::error::{ApiError, Problem};
 use crate::db::history::{self, Event};
-use crate::db::{sites, sprinkler_tests};
+use crate::db::{Db, sprinkler_tests};
+use crate::http::body::Body;
+use crate::http::error::{ApiError, Problem};
 use crate::planning;
 
 /// Whether a test counts.
@@ -38,11 +37,10 @@ pub(in crate::api) struct NewStanding {
 pub(in crate::api) async fn set_standing(
     access: Access<Manage>,
     path: Path<(String, i64)>,
-    pool: Data<PgPool>,
+    db: Data<Db>,
     Body(new): Body<NewStanding>,
 ) -> Result<HttpResponse, ApiError> {
-    let mut tx = pool.begin().await?;
-    sites::lock(&mut *tx, access.site).await?;
+    let mut tx = db.write(access.site).await?;
     let (pinned, voided) = (
         new.standing == Standing::Pinned,
         new.standing == Standing::Void,

@@ -1,17 +1,17 @@
 use actix_web::web::{Data, Path};
 use actix_web::{HttpResponse, put};
 use jiff::civil::Date;
+use lawn::days;
 use lawn::site::Invalid;
 use serde::{Deserialize, Serialize};
-use sqlx::PgPool;
 use utoipa::ToSchema;
 
 use super::today;
 use crate::api::access::{Access, Manage};
-use crate::api::body::Body;
-use crate::api::error::{ApiError, Problem};
 use crate::db::history::{self, Event};
-use crate::db::{sites, weather};
+use crate::db::{Db, sites, weather};
+use crate::http::body::Body;
+use crate::http::error::{ApiError, Problem};
 use crate::planning;
 
 /// Whose rain counts.
@@ -41,13 +41,13 @@ pub(in crate::api) struct RainChoice {
 pub(in crate::api) async fn choose_rain(
     access: Access<Manage>,
     path: Path<(String, Date)>,
-    pool: Data<PgPool>,
+    db: Data<Db>,
     Body(choice): Body<RainChoice>,
 ) -> Result<HttpResponse, ApiError> {
     let date = path.1;
-    let mut tx = pool.begin().await?;
-    sites::lock(&mut *tx, access.site).await?;
+    let mut tx = db.write(access.site).await?;
     let today = today(&sites::get(&mut *tx, access.site).await?);
+    days::check("date", date, days::LAST)?;
     if date >= today {
         return Err(Invalid {
             field: "date".to_owned(),

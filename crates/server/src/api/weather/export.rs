@@ -3,12 +3,11 @@ use actix_web::web::Data;
 use actix_web::{HttpResponse, get};
 use lawn::weather::WeatherDay;
 use lawn::weather_csv;
-use sqlx::PgPool;
 
 use super::{stored, today};
 use crate::api::access::{Access, Read};
-use crate::api::error::{ApiError, Problem};
-use crate::db::{sites, weather};
+use crate::db::{Db, sites, weather};
+use crate::http::error::{ApiError, Problem};
 
 /// The weather that plans read, as CSV: days observed, then the newest forecast (docs/formats/weather.md).
 #[utoipa::path(tag = "weather", operation_id = "export_weather", params(("site" = i64, Path)), responses(
@@ -17,17 +16,17 @@ use crate::db::{sites, weather};
 #[get("/sites/{site}/weather.csv")]
 pub(in crate::api) async fn export(
     access: Access<Read>,
-    pool: Data<PgPool>,
+    db: Data<Db>,
 ) -> Result<HttpResponse, ApiError> {
-    let site = sites::get(pool.as_ref(), access.site).await?;
+    let site = sites::get(db.pool(), access.site).await?;
     let today = today(&site);
-    let mut days: Vec<WeatherDay> = stored(pool.as_ref(), access.site)
+    let mut days: Vec<WeatherDay> = stored(db.pool(), access.site)
         .await?
         .into_iter()
         .map(|row| row.day)
         .filter(|day| day.date < today)
         .collect();
-    days.extend(weather::forecast(pool.as_ref(), access.site, today).await?);
+    days.extend(weather::forecast(db.pool(), access.site, today).await?);
     Ok(HttpResponse::Ok()
         .content_type("text/csv; charset=utf-8")
         .insert_header((CONTENT_DISPOSITION, "attachment; filename=\"weather.csv\""))

@@ -3,17 +3,16 @@ use actix_web::{HttpResponse, post};
 use jiff::ToSpan;
 use jiff::civil::{Date, Time};
 use jiff::tz::TimeZone;
-use lawn::ranges;
 use lawn::site::Invalid;
+use lawn::{days, ranges};
 use serde::Deserialize;
-use sqlx::PgPool;
 use utoipa::ToSchema;
 
 use crate::api::access::{Access, Record};
-use crate::api::body::Body;
-use crate::api::error::{ApiError, Problem};
 use crate::db::history::{self, Event};
-use crate::db::{sites, weather};
+use crate::db::{Db, sites, weather};
+use crate::http::body::Body;
+use crate::http::error::{ApiError, Problem};
 use crate::{clock, planning};
 
 /// Until then a reading belongs to the day before (common practice).
@@ -38,7 +37,7 @@ pub(in crate::api) struct GaugeReading {
 #[post("/sites/{site}/gauge-readings")]
 pub(in crate::api) async fn gauge(
     access: Access<Record>,
-    pool: Data<PgPool>,
+    db: Data<Db>,
     Body(reading): Body<GaugeReading>,
 ) -> Result<HttpResponse, ApiError> {
     let invalid = |field: &str, message: String| {
@@ -50,8 +49,7 @@ pub(in crate::api) async fn gauge(
     ranges::RAIN
         .check(reading.rain_mm)
         .map_err(|error| invalid("rain_mm", error.to_string()))?;
-    let mut tx = pool.begin().await?;
-    sites::lock(&mut *tx, access.site).await?;
+    let mut tx = db.write(access.site).await?;
     let site = sites::get(&mut *tx, access.site).await?;
     let now = clock::now(site.simulated_now);
     let local = now
@@ -63,6 +61,7 @@ pub(in crate::api) async fn gauge(
         local.date()
     };
     let date = reading.date.unwrap_or(latest);
+    days::check("date", date, days::LAST)?;
     if date > latest {
         return Err(invalid(
             "date",

@@ -1,17 +1,17 @@
-use actix_web::web::{Bytes, Data};
+use actix_web::web::Data;
 use actix_web::{HttpRequest, HttpResponse, post};
 use lawn::foreign_csv;
 use lawn::weather::WeatherDay;
 use serde::Serialize;
-use sqlx::PgPool;
 use utoipa::ToSchema;
 
-use super::{ImportQuery, read, same, stored, text, today};
+use super::{ImportQuery, read, reading, same, stored, text, today};
 use crate::api::access::{Access, Manage};
-use crate::api::error::{ApiError, Problem};
-use crate::api::etag::{check, if_match};
 use crate::db::history::{self, Event};
-use crate::db::{sites, weather};
+use crate::db::{Db, sites, weather};
+use crate::http::body::Upload;
+use crate::http::error::{ApiError, Problem};
+use crate::http::etag::{check, if_match};
 use crate::{clock, planning};
 
 /// What an import did.
@@ -39,27 +39,28 @@ pub(in crate::api) struct Imported {
 pub(in crate::api) async fn import(
     access: Access<Manage>,
     request: HttpRequest,
-    pool: Data<PgPool>,
-    body: Bytes,
+    db: Data<Db>,
+    Upload(body): Upload,
 ) -> Result<HttpResponse, ApiError> {
     let previewed = if_match(&request)?;
     let query = ImportQuery::of(&request)?;
     let replace = query.replaces()?;
     let mapping = query.mapping()?;
-    let text = text(&body)?;
-    let file = read(text, mapping.as_ref());
+    let today = today(&sites::get(db.pool(), access.site).await?);
+    let heading = foreign_csv::heading(text(&body)?).ok().flatten();
+    let remembered = mapping.clone().zip(heading);
+    let file = reading(move || Ok(read(text(&body)?, mapping.as_ref(), today))).await?;
     if !file.errors.is_empty() {
         return Err(ApiError::Lines(file.errors));
     }
-    let mut tx = pool.begin().await?;
-    let (_, version) = sites::lock(&mut *tx, access.site).await?;
+    let mut tx = db.write(access.site).await?;
+    let version = tx.weather_version;
     check(
         previewed,
         version,
         &serde_json::json!({ "weather_version": version }),
     )?;
     let site = sites::get(&mut *tx, access.site).await?;
-    let today = today(&site);
     let live = stored(&mut *tx, access.site).await?;
     let (forecast, observed): (Vec<WeatherDay>, Vec<WeatherDay>) =
         file.days().into_iter().partition(|d| d.date >= today);
@@ -75,9 +76,7 @@ pub(in crate::api) async fn import(
                     .is_none_or(|live| live.origin == "gauge" || same(live, day))
         })
         .collect();
-    if let Some(mapping) = &mapping
-        && let Some(heading) = foreign_csv::heading(text)
-    {
+    if let Some((mapping, heading)) = &remembered {
         let mapping =
             serde_json::to_value(mapping).map_err(|e| ApiError::Internal(e.to_string()))?;
         weather::remember_mapping(&mut *tx, access.site, &heading.signature(), &mapping).await?;

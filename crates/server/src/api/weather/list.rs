@@ -1,25 +1,15 @@
-use actix_web::web::{Data, Query};
+use actix_web::web::Data;
 use actix_web::{HttpResponse, get};
-use jiff::civil::Date;
 use lawn::weather::{WeatherDay, place};
 use science::reference_et::{Choice, Station};
-use serde::{Deserialize, Serialize};
-use sqlx::PgPool;
-use utoipa::{IntoParams, ToSchema};
+use serde::Serialize;
+use utoipa::ToSchema;
 
 use crate::api::access::{Access, Read};
-use crate::api::error::{ApiError, Problem};
-use crate::api::etag::etag;
-use crate::db::{sites, weather};
-
-/// Which days.
-#[derive(Deserialize, IntoParams)]
-pub(in crate::api) struct Days {
-    /// First day.
-    from: Date,
-    /// Last day.
-    to: Date,
-}
+use crate::db::{Db, sites, weather};
+use crate::http::error::{ApiError, Problem};
+use crate::http::etag::etag;
+use crate::http::query::{Asked, Stretch};
 
 /// A day as it is stored, with its reference ET.
 #[derive(Debug, Serialize, ToSchema)]
@@ -49,18 +39,20 @@ pub(in crate::api) struct WeatherList {
 }
 
 /// Observed days of a stretch; the ETag is the version of the site's weather.
-#[utoipa::path(tag = "weather", operation_id = "list_weather", params(("site" = i64, Path), Days), responses(
+#[utoipa::path(tag = "weather", operation_id = "list_weather", params(("site" = i64, Path), Stretch), responses(
     (status = 200, description = "The days", body = WeatherList),
-    (status = 404, description = "No such site here", body = Problem)))]
+    (status = 404, description = "No such site here", body = Problem),
+    (status = 422, description = "A day that no record may name", body = Problem)))]
 #[get("/sites/{site}/weather")]
 pub(in crate::api) async fn list(
     access: Access<Read>,
-    days: Query<Days>,
-    pool: Data<PgPool>,
+    Asked(days): Asked<Stretch>,
+    db: Data<Db>,
 ) -> Result<HttpResponse, ApiError> {
-    let site = sites::get(pool.as_ref(), access.site).await?;
+    let days = days.checked()?;
+    let site = sites::get(db.pool(), access.site).await?;
     let station = Station::new(&place(&site.site));
-    let rows = weather::days(pool.as_ref(), access.site, days.from, days.to).await?;
+    let rows = weather::days(db.pool(), access.site, days.from, days.to).await?;
     let days = rows
         .into_iter()
         .map(|row| WeatherRow {

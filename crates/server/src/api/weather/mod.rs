@@ -1,7 +1,8 @@
 //! Daily weather: list, export, import with a preview, the gauge.
 
+use actix_web::FromRequest;
 use actix_web::HttpRequest;
-use actix_web::web::Query;
+use actix_web::dev::Payload;
 use jiff::civil::Date;
 use lawn::foreign_csv::{self, Mapping};
 use lawn::weather::WeatherDay;
@@ -9,12 +10,14 @@ use lawn::{ghcn, weather_csv};
 use serde::Deserialize;
 use sqlx::PgExecutor;
 
-use super::error::ApiError;
 use crate::clock;
 use crate::db::sites::SiteRow;
 use crate::db::weather::StoredDay;
 use crate::db::{self, SiteId};
-use crate::planning::FIRST_DAY;
+use crate::http::body::parse;
+use crate::http::error::ApiError;
+use crate::http::query::Asked;
+use lawn::days;
 
 mod choice;
 mod export;
@@ -43,8 +46,9 @@ fn text(body: &[u8]) -> Result<&str, ApiError> {
     })
 }
 
-/// Reads an uploaded file, by a mapping where one was chosen: every line that does not hold, or rows of distinct dates.
-fn read(text: &str, mapping: Option<&Mapping>) -> weather_csv::File {
+/// Reads an uploaded file, by a mapping where one was chosen: every line that does not hold, or rows of distinct dates that the site may
+/// have weather of. A long file takes its time: to be called on the blocking pool.
+fn read(text: &str, mapping: Option<&Mapping>, today: Date) -> weather_csv::File {
     let mut file = match mapping {
         Some(mapping) => foreign_csv::read(text, mapping),
         None if ghcn::is_ghcn(text) => ghcn::read(text),
@@ -52,8 +56,20 @@ fn read(text: &str, mapping: Option<&Mapping>) -> weather_csv::File {
     };
     let repeated = file.repeated();
     file.errors.extend(repeated);
+    let outside = file.outside(days::last_of_weather(today));
+    file.errors.extend(outside);
     file.errors.sort_by_key(|e| e.line);
+    file.errors.truncate(weather_csv::MOST_ERRORS);
     file
+}
+
+/// Runs the reading of a file on the blocking pool.
+async fn reading<T: Send + 'static>(
+    work: impl FnOnce() -> Result<T, ApiError> + Send + 'static,
+) -> Result<T, ApiError> {
+    tokio::task::spawn_blocking(work)
+        .await
+        .map_err(|e| ApiError::Internal(e.to_string()))?
 }
 
 /// The request's query, with a mapping of columns as JSON if one was chosen.
@@ -65,24 +81,24 @@ struct ImportQuery {
 
 impl ImportQuery {
     fn of(request: &HttpRequest) -> Result<Self, ApiError> {
-        Query::<Self>::from_query(request.query_string())
-            .map(Query::into_inner)
-            .map_err(|error| ApiError::Malformed {
-                field: None,
-                message: error.to_string(),
-            })
+        Asked::from_request(request, &mut Payload::None)
+            .into_inner()
+            .map(|asked| asked.0)
     }
 
     fn mapping(&self) -> Result<Option<Mapping>, ApiError> {
-        self.mapping
-            .as_deref()
-            .map(|json| {
-                serde_json::from_str(json).map_err(|error| ApiError::Malformed {
+        let Some(json) = &self.mapping else {
+            return Ok(None);
+        };
+        parse(json.as_bytes())
+            .map(Some)
+            .map_err(|error| match error {
+                ApiError::Malformed { message, .. } => ApiError::Malformed {
                     field: Some("mapping".to_owned()),
-                    message: error.to_string(),
-                })
+                    message,
+                },
+                other => other,
             })
-            .transpose()
     }
 
     /// What happens to days that are live with other figures.
@@ -117,5 +133,5 @@ fn today(site: &SiteRow) -> Date {
 
 /// All observed days of a site.
 async fn stored(db: impl PgExecutor<'_>, site: SiteId) -> Result<Vec<StoredDay>, ApiError> {
-    Ok(db::weather::days(db, site, FIRST_DAY, Date::MAX).await?)
+    Ok(db::weather::days(db, site, days::FIRST, days::LAST).await?)
 }

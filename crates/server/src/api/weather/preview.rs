@@ -1,4 +1,4 @@
-use actix_web::web::{Bytes, Data, Json};
+use actix_web::web::{Data, Json};
 use actix_web::{HttpRequest, post};
 use jiff::ToSpan;
 use jiff::civil::Date;
@@ -7,13 +7,14 @@ use lawn::ghcn;
 use lawn::weather::WeatherDay;
 use lawn::weather_csv::{self, CellError};
 use serde::Serialize;
-use sqlx::PgPool;
 use utoipa::ToSchema;
 
-use super::{ImportQuery, read, same, stored, text, today};
+use super::{ImportQuery, read, reading, same, stored, text, today};
 use crate::api::access::{Access, Manage};
-use crate::api::error::{ApiError, Problem};
-use crate::db::{sites, weather};
+use crate::db::weather::StoredDay;
+use crate::db::{Db, sites, weather};
+use crate::http::body::Upload;
+use crate::http::error::{ApiError, Problem};
 
 /// Most gaps and differences that a preview lists.
 const MOST_LISTED: usize = 200;
@@ -76,12 +77,38 @@ pub(in crate::api) struct Preview {
 pub(in crate::api) async fn preview(
     access: Access<Manage>,
     request: HttpRequest,
-    pool: Data<PgPool>,
-    body: Bytes,
+    db: Data<Db>,
+    Upload(body): Upload,
 ) -> Result<Json<Preview>, ApiError> {
-    let text = text(&body)?;
-    let mut mapping = ImportQuery::of(&request)?.mapping()?;
-    let mut file = read(text, mapping.as_ref());
+    let mapping = ImportQuery::of(&request)?.mapping()?;
+    let site = sites::get(db.pool(), access.site).await?;
+    let today = today(&site);
+    let known = match (&mapping, foreign_csv::heading(text(&body)?)) {
+        (None, Ok(Some(heading))) => {
+            weather::mapping(db.pool(), access.site, &heading.signature()).await?
+        }
+        _ => None,
+    };
+    let known: Option<Mapping> = known.and_then(|known| serde_json::from_value(known).ok());
+    let live = stored(db.pool(), access.site).await?;
+    let found = reading(move || {
+        let mut found = preview_of(text(&body)?, mapping, known, &live, today);
+        found.weather_version = site.weather_version;
+        Ok(found)
+    })
+    .await?;
+    Ok(Json(found))
+}
+
+/// What importing a text would do: read by a mapping, if one was chosen or is known for its heading.
+fn preview_of(
+    text: &str,
+    mut mapping: Option<Mapping>,
+    known: Option<Mapping>,
+    live: &[StoredDay],
+    today: Date,
+) -> Preview {
+    let mut file = read(text, mapping.as_ref(), today);
     // Ours has our headings, NOAA's has none; any other is read as a person says.
     let unread = match file.errors.as_slice() {
         [only] => only.line == 1 && matches!(only.column.as_str(), "" | "date"),
@@ -91,15 +118,14 @@ pub(in crate::api) async fn preview(
     let heading = if ours {
         None
     } else {
-        foreign_csv::heading(text)
+        foreign_csv::heading(text).unwrap_or_else(|error| {
+            file.errors = vec![error];
+            None
+        })
     };
-    if mapping.is_none()
-        && let Some(heading) = &heading
-        && let Some(known) =
-            weather::mapping(pool.as_ref(), access.site, &heading.signature()).await?
-    {
-        mapping = serde_json::from_value(known).ok();
-        file = read(text, mapping.as_ref());
+    if mapping.is_none() && heading.is_some() && known.is_some() {
+        mapping = known;
+        file = read(text, mapping.as_ref(), today);
     }
     let mapped = mapping.is_some();
     if !mapped && let Some(heading) = &heading {
@@ -107,17 +133,14 @@ pub(in crate::api) async fn preview(
         // Its lines are not wrong: nobody has said yet how to read them.
         file = weather_csv::File::default();
     }
-    let site = sites::get(pool.as_ref(), access.site).await?;
-    let live = stored(pool.as_ref(), access.site).await?;
     let find = |date: Date| {
         live.binary_search_by_key(&date, |d| d.day.date)
             .ok()
             .map(|i| &live[i])
     };
-    let today = today(&site);
     let mut days = file.days();
     days.sort_by_key(|d| d.date);
-    let mut preview = Preview {
+    let mut found = Preview {
         rows: days.len(),
         first: days.first().map(|d| d.date),
         last: days.last().map(|d| d.date),
@@ -132,7 +155,7 @@ pub(in crate::api) async fn preview(
         mapping,
         mapped,
         errors: file.errors,
-        weather_version: site.weather_version,
+        weather_version: 0,
     };
     let mut before: Option<Date> = None;
     for day in days {
@@ -140,26 +163,26 @@ pub(in crate::api) async fn preview(
         if let Some(before) = before
             && before < today
         {
-            preview.gap(before, day.date.min(today), |date| find(date).is_some());
+            found.gap(before, day.date.min(today), |date| find(date).is_some());
         }
         before = Some(day.date);
         if day.date >= today {
-            preview.forecast_rows += 1;
+            found.forecast_rows += 1;
             continue;
         }
         match find(day.date) {
             // A gauge reading alone is no weather day: the file adds one.
-            None => preview.new_days += 1,
-            Some(live) if live.origin == "gauge" => preview.new_days += 1,
-            Some(live) if same(live, &day) => preview.same_days += 1,
-            Some(live) => preview.different.push(Difference {
+            None => found.new_days += 1,
+            Some(live) if live.origin == "gauge" => found.new_days += 1,
+            Some(live) if same(live, &day) => found.same_days += 1,
+            Some(live) => found.different.push(Difference {
                 live: live.day.clone(),
                 file: day,
             }),
         }
     }
-    preview.different.truncate(MOST_LISTED);
-    Ok(Json(preview))
+    found.different.truncate(MOST_LISTED);
+    found
 }
 
 impl Preview {

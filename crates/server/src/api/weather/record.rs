@@ -5,14 +5,13 @@ use jiff::civil::Date;
 use lawn::verification::{FELL_MM, Forecast, Verification, verify};
 use lawn::weather::WeatherDay;
 use serde::Serialize;
-use sqlx::PgPool;
 use utoipa::ToSchema;
 
 use super::today;
 use crate::api::access::{Access, Read};
-use crate::api::error::{ApiError, Problem};
 use crate::clock;
-use crate::db::{runs, sites, weather};
+use crate::db::{Db, runs, sites, weather};
+use crate::http::error::{ApiError, Problem};
 
 /// Days that the page looks back over.
 const BACK_DAYS: i64 = 90;
@@ -52,17 +51,17 @@ pub(in crate::api) struct ForecastRecord {
 #[get("/sites/{site}/forecast-record")]
 pub(in crate::api) async fn show_record(
     access: Access<Read>,
-    pool: Data<PgPool>,
+    db: Data<Db>,
 ) -> Result<Json<ForecastRecord>, ApiError> {
-    let site = sites::get(pool.as_ref(), access.site).await?;
+    let site = sites::get(db.pool(), access.site).await?;
     let to = today(&site).saturating_sub(1.day());
     let from = to.saturating_sub((BACK_DAYS - 1).days());
-    let observed: Vec<WeatherDay> = weather::days(pool.as_ref(), access.site, from, to)
+    let observed: Vec<WeatherDay> = weather::days(db.pool(), access.site, from, to)
         .await?
         .into_iter()
         .map(|d| d.day)
         .collect();
-    let issued = weather::issued(pool.as_ref(), access.site, from, to).await?;
+    let issued = weather::issued(db.pool(), access.site, from, to).await?;
     // Of several forecasts of a day for a day, the last counts.
     let mut forecasts: Vec<Forecast> = Vec::with_capacity(issued.len());
     for row in issued {
@@ -79,7 +78,7 @@ pub(in crate::api) async fn show_record(
             _ => forecasts.push(forecast),
         }
     }
-    let holds = runs::holds(pool.as_ref(), access.site, from)
+    let holds = runs::holds(db.pool(), access.site, from)
         .await?
         .into_iter()
         .map(|hold| {

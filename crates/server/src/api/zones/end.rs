@@ -1,18 +1,19 @@
 use actix_web::web::{Data, Path};
 use actix_web::{HttpRequest, HttpResponse, post};
 use jiff::civil::Date;
+use lawn::days;
 use lawn::site::Invalid;
 use serde::Deserialize;
-use sqlx::PgPool;
 use utoipa::ToSchema;
 
 use super::{ZoneView, for_edit, replanned};
 use crate::api::access::{Access, Manage};
-use crate::api::body::Body;
-use crate::api::error::{ApiError, Problem};
-use crate::api::etag::if_match;
+use crate::clock;
 use crate::db::history::{self, Event};
-use crate::db::{ZoneId, zones};
+use crate::db::{Db, ZoneId, sites, zones};
+use crate::http::body::Body;
+use crate::http::error::{ApiError, Problem};
+use crate::http::etag::if_match;
 
 /// A zone's last day.
 #[derive(Deserialize, ToSchema)]
@@ -33,13 +34,16 @@ pub(in crate::api) async fn end(
     access: Access<Manage>,
     path: Path<(String, i64)>,
     request: HttpRequest,
-    pool: Data<PgPool>,
+    db: Data<Db>,
     Body(body): Body<ZoneEnd>,
 ) -> Result<HttpResponse, ApiError> {
     let edited = if_match(&request)?;
     let id = ZoneId(path.1);
-    let mut tx = pool.begin().await?;
+    let mut tx = db.write(access.site).await?;
     let current = for_edit(&mut tx, access.site, id, edited).await?;
+    let site = sites::get(&mut *tx, access.site).await?;
+    let today = clock::local_date(clock::now(site.simulated_now), &site.site.time_zone);
+    days::check("last_day", body.last_day, days::last_to_plan(today))?;
     if let Some(first) = current.zone.active_from
         && body.last_day < first
     {

@@ -1,11 +1,10 @@
 use actix_web::get;
 use actix_web::web::{Data, Json};
-use sqlx::PgPool;
 
 use super::ZoneView;
 use crate::api::access::{Access, Read};
-use crate::api::error::{ApiError, Problem};
-use crate::db::zones;
+use crate::db::{Db, zones};
+use crate::http::error::{ApiError, Problem};
 
 /// The zones in the site's order, ended ones too.
 #[utoipa::path(tag = "zones", operation_id = "list_zones", params(("site" = i64, Path)), responses(
@@ -14,8 +13,8 @@ use crate::db::zones;
 #[get("/sites/{site}/zones")]
 pub(in crate::api) async fn list(
     access: Access<Read>,
-    pool: Data<PgPool>,
+    db: Data<Db>,
 ) -> Result<Json<Vec<ZoneView>>, ApiError> {
-    let rows = zones::of_site(pool.as_ref(), access.site).await?;
+    let rows = zones::of_site(db.pool(), access.site).await?;
     Ok(Json(rows.into_iter().map(ZoneView::from).collect()))
 }

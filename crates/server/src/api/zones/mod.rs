@@ -1,15 +1,17 @@
 //! Zones of a site.
 
 use actix_web::{HttpResponse, HttpResponseBuilder};
-use lawn::site::Zone;
+use jiff::civil::Date;
+use lawn::days;
+use lawn::site::{Invalid, Zone};
 use serde::Serialize;
-use sqlx::{PgConnection, Postgres, Transaction};
+use sqlx::PgConnection;
 use utoipa::ToSchema;
 
-use super::error::ApiError;
-use super::etag::{check, etag};
 use crate::db::zones::ZoneRow;
-use crate::db::{SiteId, ZoneId, sites, zones};
+use crate::db::{SiteId, SiteWrite, ZoneId, zones};
+use crate::http::error::ApiError;
+use crate::http::etag::{check, etag};
 use crate::planning;
 
 mod create;
@@ -41,14 +43,13 @@ impl From<ZoneRow> for ZoneView {
     }
 }
 
-/// Locks the site and finds the zone for an edit of a version; a stale one is refused with the current state.
+/// The zone of a locked site for an edit of a version; a stale one is refused with the current state.
 async fn for_edit(
     db: &mut PgConnection,
     site: SiteId,
     id: ZoneId,
     edited: i64,
 ) -> Result<ZoneRow, ApiError> {
-    sites::lock(&mut *db, site).await?;
     let current = zones::get(&mut *db, site, id)
         .await?
         .ok_or(ApiError::NotFound("zone"))?;
@@ -56,9 +57,23 @@ async fn for_edit(
     Ok(current)
 }
 
+/// A zone begins and ends at most a year ahead of the site's day.
+fn days_ahead(zone: &Zone, today: Date) -> Result<(), Invalid> {
+    let ends = [
+        ("active_from", zone.active_from),
+        ("active_to", zone.active_to),
+    ];
+    for (field, day) in ends {
+        if let Some(day) = day {
+            days::check(field, day, days::last_to_plan(today))?;
+        }
+    }
+    Ok(())
+}
+
 /// Replans, commits, and answers with the zone as it is now.
 async fn replanned(
-    mut tx: Transaction<'_, Postgres>,
+    mut tx: SiteWrite,
     site: SiteId,
     id: ZoneId,
     mut answer: HttpResponseBuilder,

@@ -1,15 +1,15 @@
 use actix_web::web::{Data, Path};
 use actix_web::{HttpRequest, HttpResponse, put};
-use lawn::site::Zone;
-use sqlx::PgPool;
+use lawn::site::{Invalid, Zone};
 
-use super::{ZoneView, for_edit, replanned};
+use super::{ZoneView, days_ahead, for_edit, replanned};
 use crate::api::access::{Access, Manage};
-use crate::api::body::Body;
-use crate::api::error::{ApiError, Problem};
-use crate::api::etag::if_match;
+use crate::clock;
 use crate::db::history::{self, Event};
-use crate::db::{ZoneId, zones};
+use crate::db::{Db, ZoneId, sites, zones};
+use crate::http::body::Body;
+use crate::http::error::{ApiError, Problem};
+use crate::http::etag::if_match;
 
 /// Replaces a zone's description and replans. Its last day is set by ending it.
 #[utoipa::path(tag = "zones", operation_id = "update_zone",
@@ -23,14 +23,26 @@ pub(in crate::api) async fn update(
     access: Access<Manage>,
     path: Path<(String, i64)>,
     request: HttpRequest,
-    pool: Data<PgPool>,
+    db: Data<Db>,
     Body(zone): Body<Zone>,
 ) -> Result<HttpResponse, ApiError> {
     let edited = if_match(&request)?;
     let id = ZoneId(path.1);
     zone.validate("")?;
-    let mut tx = pool.begin().await?;
-    for_edit(&mut tx, access.site, id, edited).await?;
+    let mut tx = db.write(access.site).await?;
+    let current = for_edit(&mut tx, access.site, id, edited).await?;
+    let site = sites::get(&mut *tx, access.site).await?;
+    let today = clock::local_date(clock::now(site.simulated_now), &site.site.time_zone);
+    days_ahead(&zone, today)?;
+    if let (Some(first), Some(last)) = (zone.active_from, current.zone.active_to)
+        && first > last
+    {
+        return Err(Invalid::new(
+            "active_from",
+            format!("{first} is after the zone's last day, {last}"),
+        )
+        .into());
+    }
     zones::update(&mut *tx, id, &zone).await?;
     let event = Event::ZoneChanged { name: zone.name };
     history::note(&mut *tx, access.site, access.account, &event).await?;

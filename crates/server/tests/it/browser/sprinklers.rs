@@ -1,12 +1,5 @@
 //! Measuring in the browser: a can test by taps and digits, one whose connection is cut, quick tests, before and after, heads.
 
-use std::net::SocketAddr;
-use std::sync::Arc;
-
-use tokio::io::{AsyncReadExt, AsyncWriteExt, copy_bidirectional};
-use tokio::net::{TcpListener, TcpStream};
-use tokio::sync::watch;
-
 use reqwest::{Method, StatusCode};
 use serde_json::{Value, json};
 use sqlx::PgPool;
@@ -15,6 +8,7 @@ use super::Screen;
 use super::driver::slow_down;
 use super::page::{Page, with_page};
 use crate::harness::{Api, App, EMAIL, expect};
+use crate::line::{Line, behind_proxy};
 use crate::sprinkler_tests::can_test;
 
 const READINGS: [u32; 16] = [
@@ -111,68 +105,6 @@ async fn sixteen_cans_by_taps_and_digits_and_the_plan_uses_them() {
     })
     .await;
     assert_eq!(kept(&app).await, 1);
-}
-
-/// What the proxy does with connections.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-enum Line {
-    Open,
-    /// Nothing passes.
-    Cut,
-    /// Requests arrive, answers are lost.
-    AnswersLost,
-}
-
-/// A proxy before the application; changing the line drops what is connected.
-async fn proxy(to: SocketAddr) -> (SocketAddr, Arc<watch::Sender<Line>>) {
-    let listener = TcpListener::bind("127.0.0.1:0").await.unwrap();
-    let address = listener.local_addr().unwrap();
-    let (sender, line) = watch::channel(Line::Open);
-    tokio::spawn(async move {
-        while let Ok((mut client, _)) = listener.accept().await {
-            let mut line = line.clone();
-            tokio::spawn(async move {
-                let now = *line.borrow_and_update();
-                if now == Line::Cut {
-                    return;
-                }
-                let Ok(mut server) = TcpStream::connect(to).await else {
-                    return;
-                };
-                if now == Line::AnswersLost {
-                    let mut buffer = vec![0; 65_536];
-                    loop {
-                        let mut answer = [0; 1024];
-                        tokio::select! {
-                            n = client.read(&mut buffer) => match n {
-                                Ok(n) if n > 0 => server.write_all(&buffer[..n]).await.unwrap(),
-                                _ => return,
-                            },
-                            // The server has answered: nobody will know.
-                            _ = server.read(&mut answer) => return,
-                        }
-                    }
-                }
-                tokio::select! {
-                    _ = copy_bidirectional(&mut client, &mut server) => {}
-                    _ = line.changed() => {}
-                }
-            });
-        }
-    });
-    (address, Arc::new(sender))
-}
-
-/// The application as it is reached through a proxy.
-async fn behind_proxy(app: &App) -> (App, Arc<watch::Sender<Line>>) {
-    let (address, line) = proxy(app.address).await;
-    let through = App {
-        address,
-        pool: app.pool.clone(),
-        database_url: app.database_url.clone(),
-        _running: None,
-    };
-    (through, line)
 }
 
 #[tokio::test]

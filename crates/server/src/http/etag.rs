@@ -4,15 +4,15 @@ use actix_web::HttpRequest;
 use actix_web::http::header::{ETAG, HeaderName, IF_MATCH};
 use serde::Serialize;
 
-use super::error::ApiError;
+use crate::http::error::ApiError;
 
 /// The header of a version.
-pub(super) fn etag(version: i64) -> (HeaderName, String) {
+pub(crate) fn etag(version: i64) -> (HeaderName, String) {
     (ETAG, format!("\"{version}\""))
 }
 
 /// The version that a request edited.
-pub(super) fn if_match(request: &HttpRequest) -> Result<i64, ApiError> {
+pub(crate) fn if_match(request: &HttpRequest) -> Result<i64, ApiError> {
     request
         .headers()
         .get(IF_MATCH)
@@ -22,7 +22,7 @@ pub(super) fn if_match(request: &HttpRequest) -> Result<i64, ApiError> {
 }
 
 /// Refuses an edit of a version that is not current, showing the current state.
-pub(super) fn check(edited: i64, current: i64, state: &impl Serialize) -> Result<(), ApiError> {
+pub(crate) fn check(edited: i64, current: i64, state: &impl Serialize) -> Result<(), ApiError> {
     if edited == current {
         return Ok(());
     }

@@ -1,7 +1,7 @@
 //! Errors as problem+json (RFC 9457): what is wrong goes to the client, what broke goes to the log.
 
 use actix_web::http::StatusCode;
-use actix_web::http::header::{ContentType, RETRY_AFTER};
+use actix_web::http::header::{ALLOW, ContentType, RETRY_AFTER};
 use actix_web::{HttpResponse, ResponseError};
 use lawn::site::Invalid;
 use lawn::weather_csv::CellError;
@@ -10,7 +10,11 @@ use thiserror::Error;
 use utoipa::ToSchema;
 
 use super::request_id;
-use crate::{password, planning};
+use crate::guessing::Refused;
+use crate::{db, password, planning};
+
+/// Seconds after which to ask again where the database is away or busy.
+const RETRY_S: &str = "2";
 
 /// The body of every error.
 #[derive(Debug, Clone, Serialize, ToSchema)]
@@ -53,6 +57,21 @@ pub enum ApiError {
     /// Too many attempts; seconds to wait.
     #[error("too many attempts; try again in {0:.0} s")]
     Slowed(f64),
+    /// More requests than are let in; seconds to wait.
+    #[error("too many requests; go on in {0:.0} s")]
+    TooMany(f64),
+    /// Another name that leads here.
+    #[error("this server answers to localhost alone; its settings name no public address")]
+    Misdirected,
+    /// A body that must be unpacked first.
+    #[error("send the body as it is, without a content encoding")]
+    Encoded,
+    /// A body that does not come.
+    #[error("the request's body took too long to come")]
+    TooSlow,
+    /// A method that the resource does not have; those that it has.
+    #[error("this can only be asked with {0}")]
+    WrongMethod(String),
     /// Against the state of things.
     #[error("{0}")]
     Conflict(String),
@@ -111,6 +130,15 @@ impl From<planning::Failure> for ApiError {
     }
 }
 
+impl From<Refused> for ApiError {
+    fn from(refused: Refused) -> Self {
+        match refused {
+            Refused::Slowed(seconds) => Self::Slowed(seconds),
+            Refused::Database(error) => Self::Database(error),
+        }
+    }
+}
+
 impl From<password::Error> for ApiError {
     fn from(error: password::Error) -> Self {
         Self::Internal(error.to_string())
@@ -123,13 +151,18 @@ impl ResponseError for ApiError {
             Self::SignedOut | Self::WrongCredentials => StatusCode::UNAUTHORIZED,
             Self::NotFound(_) => StatusCode::NOT_FOUND,
             Self::Forbidden | Self::ForeignOrigin | Self::WrongPassword => StatusCode::FORBIDDEN,
-            Self::Slowed(_) => StatusCode::TOO_MANY_REQUESTS,
+            Self::Slowed(_) | Self::TooMany(_) => StatusCode::TOO_MANY_REQUESTS,
+            Self::Misdirected => StatusCode::MISDIRECTED_REQUEST,
+            Self::Encoded => StatusCode::UNSUPPORTED_MEDIA_TYPE,
+            Self::TooSlow => StatusCode::REQUEST_TIMEOUT,
+            Self::WrongMethod(_) => StatusCode::METHOD_NOT_ALLOWED,
             Self::Conflict(_) => StatusCode::CONFLICT,
             Self::NoVersion => StatusCode::PRECONDITION_REQUIRED,
             Self::Stale(_) => StatusCode::PRECONDITION_FAILED,
             Self::Malformed { .. } => StatusCode::BAD_REQUEST,
             Self::Invalid(_) | Self::Lines(_) => StatusCode::UNPROCESSABLE_ENTITY,
             Self::TooLarge(_) => StatusCode::PAYLOAD_TOO_LARGE,
+            Self::Database(error) if db::is_away(error) => StatusCode::SERVICE_UNAVAILABLE,
             Self::Database(_) | Self::Internal(_) => StatusCode::INTERNAL_SERVER_ERROR,
         }
     }
@@ -151,6 +184,11 @@ impl ResponseError for ApiError {
             Self::Malformed { field, .. } => problem.field.clone_from(field),
             Self::Lines(lines) => problem.lines.clone_from(lines),
             Self::Stale(current) => problem.current = Some(current.as_ref().clone()),
+            Self::Database(error) if db::is_away(error) => {
+                tracing::warn!(request_id = problem.request_id, %error, "database away or busy");
+                "the database is away or busy; try again in a moment"
+                    .clone_into(&mut problem.detail);
+            }
             Self::Database(_) | Self::Internal(_) => {
                 tracing::error!(request_id = problem.request_id, error = %self, "request failed");
                 "something went wrong on our side; nothing was changed"
@@ -159,8 +197,17 @@ impl ResponseError for ApiError {
             _ => {}
         }
         let mut answer = HttpResponse::build(status);
-        if let Self::Slowed(seconds) = self {
-            answer.insert_header((RETRY_AFTER, format!("{seconds:.0}")));
+        match self {
+            Self::Slowed(seconds) | Self::TooMany(seconds) => {
+                answer.insert_header((RETRY_AFTER, format!("{seconds:.0}")));
+            }
+            Self::Database(error) if db::is_away(error) => {
+                answer.insert_header((RETRY_AFTER, RETRY_S));
+            }
+            Self::WrongMethod(allowed) => {
+                answer.insert_header((ALLOW, allowed.as_str()));
+            }
+            _ => {}
         }
         answer
             .content_type(ContentType(

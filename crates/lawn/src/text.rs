@@ -1,0 +1,160 @@
+//! What a text may hold, wherever it comes from: a request, a file, another machine.
+
+use serde::{Deserialize, Deserializer};
+use serde_json::Value;
+
+use crate::site::Invalid;
+
+/// Longest name of a site, a zone or a person, characters.
+pub const LONGEST_NAME: usize = 120;
+
+/// The first control character of a file's text and its line, from 1; line breaks and tabs are none.
+#[must_use]
+pub fn control_in_file(text: &str) -> Option<(u64, char)> {
+    let (at, found) = text
+        .char_indices()
+        .find(|(_, c)| c.is_control() && !matches!(c, '\n' | '\r' | '\t'))?;
+    let before = text.get(..at).unwrap_or_default();
+    let lines = before.bytes().filter(|b| *b == b'\n').count();
+    Some((u64::try_from(lines).unwrap_or(u64::MAX) + 1, found))
+}
+
+/// What is said of a control character: no database or terminal takes it as text.
+#[must_use]
+pub fn refusal(control: char) -> String {
+    format!(
+        "holds a control character (U+{:04X}); remove it",
+        u32::from(control)
+    )
+}
+
+/// A message that may repeat what somebody sent, on one line: control characters, also line breaks within a cell, are shown as such.
+#[must_use]
+pub fn cleaned(message: &str) -> String {
+    message
+        .chars()
+        .map(|c| if c.is_control() { '\u{fffd}' } else { c })
+        .collect()
+}
+
+/// Checks every text and key of a JSON value: none holds a control character. `path` names the value itself; empty: the whole.
+///
+/// # Errors
+/// The first field that does, such as `zones[2].name`.
+pub fn check_json(path: &str, value: &Value) -> Result<(), Invalid> {
+    let plain = |text: &str| match text.chars().find(|c| c.is_control()) {
+        Some(control) => Err(Invalid::new(path, refusal(control))),
+        None => Ok(()),
+    };
+    match value {
+        Value::String(text) => plain(text),
+        Value::Array(values) => values
+            .iter()
+            .enumerate()
+            .try_for_each(|(i, value)| check_json(&format!("{path}[{i}]"), value)),
+        Value::Object(fields) => fields.iter().try_for_each(|(key, value)| {
+            plain(key)?;
+            let dot = if path.is_empty() { "" } else { "." };
+            check_json(&format!("{path}{dot}{key}"), value)
+        }),
+        Value::Null | Value::Bool(_) | Value::Number(_) => Ok(()),
+    }
+}
+
+/// Checks a name for people: 1 to 120 characters, of which one can be seen.
+///
+/// # Errors
+/// Empty, invisible or too long.
+pub fn check_name(field: &str, name: &str) -> Result<(), Invalid> {
+    let length = name.trim().chars().count();
+    if let Some(control) = name.chars().find(|c| c.is_control()) {
+        return Err(Invalid::new(field, refusal(control)));
+    }
+    if !name.chars().any(is_seen) {
+        return Err(Invalid::new(field, "must not be empty"));
+    }
+    if length > LONGEST_NAME {
+        return Err(Invalid::new(
+            field,
+            format!("has {length} characters; at most {LONGEST_NAME} are allowed"),
+        ));
+    }
+    Ok(())
+}
+
+/// Whether a character leaves a mark: no space, and none of the joiners and marks of direction (Unicode's `Cf`, those in use).
+fn is_seen(c: char) -> bool {
+    !c.is_whitespace()
+        && !c.is_control()
+        && !matches!(c, '\u{ad}' | '\u{61c}' | '\u{180e}' | '\u{200b}'..='\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2060}'..='\u{206f}' | '\u{feff}' | '\u{2800}' | '\u{3164}')
+}
+
+/// Reads a text without the spaces around it, of whatever kind: what is kept and what is counted is the same everywhere.
+pub(crate) fn trimmed<'de, D: Deserializer<'de>>(deserializer: D) -> Result<String, D::Error> {
+    let text = String::deserialize(deserializer)?;
+    Ok(if text.trim().len() == text.len() {
+        text
+    } else {
+        text.trim().to_owned()
+    })
+}
+
+/// A text as a cell of CSV: quoted where it must be, and never read as a formula by a spreadsheet, which takes =, +, -, @ and, before
+/// them, a tab or a carriage return for the beginning of one (OWASP, "CSV injection", from memory).
+#[must_use]
+pub fn csv_cell(text: &str) -> String {
+    let guarded = if text.starts_with(['=', '+', '-', '@', '\t', '\r']) {
+        format!("'{text}")
+    } else {
+        text.to_owned()
+    };
+    if guarded.contains(['"', ',', '\n', '\r']) {
+        format!("\"{}\"", guarded.replace('"', "\"\""))
+    } else {
+        guarded
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_cell_is_no_formula_and_stays_one_cell() {
+        for (text, cell) in [
+            ("Front", "Front"),
+            ("=1+1", "'=1+1"),
+            ("\t=1+1", "'\t=1+1"),
+            ("\r@x", "\"'\r@x\""),
+            ("-2", "'-2"),
+            ("a,\"b\"", "\"a,\"\"b\"\"\""),
+        ] {
+            assert_eq!(csv_cell(text), cell);
+        }
+    }
+
+    #[test]
+    fn a_control_character_is_found_with_its_line_and_its_field() {
+        assert_eq!(control_in_file("a\tb\r\nc\u{0}d"), Some((2, '\u{0}')));
+        assert_eq!(control_in_file("a,b\r\n1,2\r\n"), None);
+        let value = serde_json::json!({ "zones": [{ "name": "Front" }, { "name": "a\u{7f}" }] });
+        let error = check_json("", &value).unwrap_err();
+        assert_eq!(
+            error.to_string(),
+            "zones[1].name: holds a control character (U+007F); remove it"
+        );
+        assert!(check_json("", &serde_json::json!({ "a\u{0}": 1 })).is_err());
+    }
+
+    #[test]
+    fn a_name_can_be_seen() {
+        assert!(check_name("name", "Front").is_ok());
+        assert!(check_name("name", "\u{2003}Vörgarten\u{a0}").is_ok());
+        for name in ["", " ", "\u{a0}\u{2003}", "\u{200b}\u{2060}", "\u{202e}"] {
+            assert!(check_name("name", name).is_err(), "{name:?}");
+        }
+        assert!(check_name("name", &"x".repeat(120)).is_ok());
+        assert!(check_name("name", &"x".repeat(121)).is_err());
+        assert!(check_name("name", "a\nb").is_err());
+    }
+}

@@ -1,0 +1,192 @@
+//! Whatever bytes come in as a file, each parser answers: with what holds, or with an error that names a place. Texts are made by
+//! spoiling good ones, so that they get past the first line. `PROPTEST_CASES` says how many; ten thousand by default.
+
+use jiff::civil::date;
+use lawn::foreign_csv::{self, DateForm, Figure, MappedColumn, Mapping, Unit};
+use lawn::weather_csv::{self, File, MOST_ERRORS, MOST_ROWS};
+use lawn::{can_csv, days, document, ghcn};
+use proptest::prelude::*;
+
+const WEATHER: &str = include_str!("../../../../docs/formats/weather.example.csv");
+const SITE: &str = include_str!("../../../../docs/formats/site.example.json");
+const CANS: &str = include_str!("../../../../docs/formats/cans.example.csv");
+const GHCN: &str = "USW00013723,20260617,TMAX,311,,,S,\nUSW00013723,20260617,TMIN,172,,,S,\nUSW00013723,20260617,PRCP,25,,,S,2400\n\
+                    USW00013723,20260618,TMAX,322,,X,S,\nUSW00013723,20260618,SNOW,0,,,S,\n";
+const FOREIGN: &str =
+    "Day;High (°F);Low (°F);Rain (in)\n6/17/2026;88,2;63;0,1\n6/18/2026;90;65;T\n6/19/2026;;;\n";
+
+fn cases() -> u32 {
+    std::env::var("PROPTEST_CASES")
+        .ok()
+        .and_then(|n| n.parse().ok())
+        .unwrap_or(10_000)
+}
+
+/// What a cell may be replaced by.
+fn oddity() -> impl Strategy<Value = String> {
+    prop_oneof![
+        Just(String::new()),
+        Just("\u{0}".to_owned()),
+        Just("\u{feff}".to_owned()),
+        Just("\"".to_owned()),
+        Just("\"\"".to_owned()),
+        Just("\r".to_owned()),
+        Just("\n".to_owned()),
+        Just(",;\t,;\t".to_owned()),
+        Just("NaN".to_owned()),
+        Just("-inf".to_owned()),
+        Just("1e999".to_owned()),
+        Just("-0".to_owned()),
+        Just("9999-12-31".to_owned()),
+        Just("-009999-01-01".to_owned()),
+        Just("0000-00-00".to_owned()),
+        Just("2026-02-30".to_owned()),
+        Just("9".repeat(300)),
+        Just("é".repeat(201)),
+        Just("{\"a\":".repeat(200)),
+        Just("[".repeat(200)),
+        Just("null".to_owned()),
+        Just("-1".to_owned()),
+        Just("1e-320".to_owned()),
+        Just("18446744073709551616".to_owned()),
+        "\\PC{0,12}",
+        any::<String>(),
+        any::<f64>().prop_map(|x| x.to_string()),
+    ]
+}
+
+/// A text with a few of its pieces replaced, doubled, dropped or cut off. Pieces end at what parts cells, lines and JSON.
+fn spoiled(text: &'static str) -> impl Strategy<Value = String> {
+    // The beginning of a long file says as much as all of it.
+    let text: String = text.lines().take(25).collect::<Vec<_>>().join("\n");
+    let pieces: Vec<String> = text
+        .split_inclusive([',', ';', '\n', ':', '"', '{', '}', '[', ']'])
+        .map(str::to_owned)
+        .collect();
+    let most = pieces.len();
+    let change = (0..most, 0..5u8, oddity());
+    prop::collection::vec(change, 1..6).prop_map(move |changes| {
+        let mut pieces = pieces.clone();
+        for (at, what, with) in changes {
+            let at = at % pieces.len();
+            match what {
+                0 => pieces[at] = with,
+                1 => pieces[at].push_str(&with),
+                2 => {
+                    let same = pieces[at].clone();
+                    pieces.insert(at, same);
+                }
+                3 if pieces.len() > 1 => {
+                    pieces.remove(at);
+                }
+                _ => pieces.truncate(at + 1),
+            }
+        }
+        pieces.concat()
+    })
+}
+
+/// A file as read says where each error is, keeps no more than it may, and every row holds.
+fn is_sound(file: &File) -> Result<(), TestCaseError> {
+    prop_assert!(file.rows.len() <= MOST_ROWS);
+    prop_assert!(file.errors.len() <= MOST_ERRORS + 2);
+    for error in &file.errors {
+        prop_assert!(!error.message.is_empty());
+        prop_assert!(error.message.chars().count() < 600, "{}", error.message);
+        prop_assert!(
+            !error.message.chars().any(char::is_control),
+            "{:?}",
+            error.message
+        );
+    }
+    for row in &file.rows {
+        let day = &row.day;
+        for figure in [day.tmin_c, day.tmax_c, day.rain_mm, day.wind_m_s]
+            .into_iter()
+            .flatten()
+        {
+            prop_assert!(figure.is_finite());
+        }
+        prop_assert!(day.rain_mm.is_none_or(|mm| mm >= 0.0));
+    }
+    let outside = file.outside(days::last_of_weather(date(2026, 6, 18)));
+    prop_assert!(outside.len() <= file.rows.len());
+    // What is kept can be written and read again. A year beyond four digits is outside of every record.
+    if outside.is_empty() && file.repeated().is_empty() {
+        let again = weather_csv::read(&weather_csv::write(&file.days()));
+        prop_assert_eq!(again.rows.len(), file.rows.len());
+    }
+    Ok(())
+}
+
+fn mapping() -> Mapping {
+    let column = |figure, column: &str, unit| MappedColumn {
+        figure,
+        column: column.to_owned(),
+        unit,
+    };
+    Mapping {
+        date_column: "Day".to_owned(),
+        date_form: DateForm::MonthFirst,
+        columns: vec![
+            column(Figure::Tmax, "High (°F)", Unit::Fahrenheit),
+            column(Figure::Tmin, "Low (°F)", Unit::Fahrenheit),
+            column(Figure::Rain, "Rain (in)", Unit::Inch),
+        ],
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: cases(), failure_persistence: None, ..ProptestConfig::default() })]
+
+    #[test]
+    fn weather_files(text in spoiled(WEATHER)) {
+        is_sound(&weather_csv::read(&text))?;
+    }
+
+    #[test]
+    fn foreign_files(text in spoiled(FOREIGN), guessed in any::<bool>()) {
+        match foreign_csv::heading(&text) {
+            Ok(Some(heading)) => {
+                let guess = foreign_csv::guess(&heading);
+let chosen = if guessed { guess } else { mapping() };
+                is_sound(&foreign_csv::read(&text, &chosen))?;
+            }
+            Ok(None) => {}
+            Err(error) => prop_assert!(error.line >= 1),
+        }
+        is_sound(&foreign_csv::read(&text, &mapping()))?;
+    }
+
+    #[test]
+    fn station_files(text in spoiled(GHCN)) {
+        is_sound(&ghcn::read(&text))?;
+    }
+
+    #[test]
+    fn can_files(text in spoiled(CANS), throat in prop::option::of(0.1..1e5f64)) {
+        match can_csv::read(&text, throat) {
+            Ok(cans) => prop_assert!(!cans.is_empty() && cans.iter().all(|c| c.depth_mm.is_finite() && c.depth_mm >= 0.0)),
+            Err(error) => prop_assert!(!error.to_string().is_empty()),
+        }
+    }
+
+    #[test]
+    fn site_documents(text in spoiled(SITE)) {
+        // What is read holds, and is read again as it is written.
+        if let Ok(document) = document::read(&text) {
+            prop_assert!(document.validate().is_ok());
+            prop_assert_eq!(document::read(&document::write(&document)), Ok(document));
+        }
+    }
+
+    #[test]
+    fn anything_at_all(text in any::<String>()) {
+        is_sound(&weather_csv::read(&text))?;
+        is_sound(&ghcn::read(&text))?;
+        is_sound(&foreign_csv::read(&text, &mapping()))?;
+        let _ = foreign_csv::heading(&text);
+        let _ = can_csv::read(&text, Some(100.0));
+        let _ = document::read(&text);
+    }
+}

@@ -1,0 +1,162 @@
+//! Bodies: bounded in size and in time, JSON with errors that name the field.
+
+use std::future::Future;
+use std::pin::Pin;
+use std::time::Duration;
+
+use actix_web::dev::Payload;
+use actix_web::http::header::CONTENT_LENGTH;
+use actix_web::web::{self, Bytes, Data};
+use actix_web::{FromRequest, HttpRequest};
+use lawn::text;
+use serde::de::DeserializeOwned;
+
+use super::error::ApiError;
+use crate::settings::Settings;
+
+/// Largest JSON body, bytes: a test of 400 cans has some 40 kB.
+const LARGEST_JSON: usize = 1024 * 1024;
+/// Largest file, bytes.
+const LARGEST_FILE: usize = 10 * 1024 * 1024;
+/// Files may take so many times as long as other bodies.
+const FILE_PATIENCE: u32 = 5;
+
+/// A JSON body of a type.
+pub struct Body<T>(pub T);
+
+/// A file: a body that is read as it comes.
+pub struct Upload(pub Bytes);
+
+type Pending<T> = Pin<Box<dyn Future<Output = Result<T, ApiError>>>>;
+
+/// Reads a body within its bounds; encoded ones were refused before.
+fn read(
+    request: &HttpRequest,
+    payload: &mut Payload,
+    largest: usize,
+    patience: u32,
+) -> Pending<Bytes> {
+    let too_large = ApiError::TooLarge(largest / 1024 / 1024);
+    let said: Option<usize> = request
+        .headers()
+        .get(CONTENT_LENGTH)
+        .and_then(|v| v.to_str().ok()?.parse().ok());
+    if said.is_some_and(|length| length > largest) {
+        return Box::pin(std::future::ready(Err(too_large)));
+    }
+    let slow_s = request
+        .app_data::<Data<Settings>>()
+        .map_or(15.0, |s| s.slow_body_s);
+    let patience = Duration::from_secs_f64(slow_s) * patience;
+    let body = web::Payload::from_request(request, payload);
+    Box::pin(async move {
+        let broken = |_| ApiError::Malformed {
+            field: None,
+            message: "the request's body broke off".to_owned(),
+        };
+        let body = body.await.map_err(broken)?;
+        match tokio::time::timeout(patience, body.to_bytes_limited(largest)).await {
+            Err(_) => Err(ApiError::TooSlow),
+            Ok(Err(_)) => Err(too_large),
+            Ok(Ok(read)) => read.map_err(broken),
+        }
+    })
+}
+
+impl<T: DeserializeOwned + 'static> FromRequest for Body<T> {
+    type Error = ApiError;
+    type Future = Pending<Self>;
+
+    fn from_request(request: &HttpRequest, payload: &mut Payload) -> Self::Future {
+        let bytes = read(request, payload, LARGEST_JSON, 1);
+        Box::pin(async move { parse(&bytes.await?).map(Self) })
+    }
+}
+
+impl FromRequest for Upload {
+    type Error = ApiError;
+    type Future = Pending<Self>;
+
+    fn from_request(request: &HttpRequest, payload: &mut Payload) -> Self::Future {
+        let bytes = read(request, payload, LARGEST_FILE, FILE_PATIENCE);
+        Box::pin(async move { bytes.await.map(Self) })
+    }
+}
+
+/// A JSON text as a type. No text in it holds a control character, and nothing follows it.
+///
+/// # Errors
+/// [`ApiError::Malformed`] with the field, [`ApiError::Invalid`] for a text that no database takes.
+pub fn parse<T: DeserializeOwned>(bytes: &[u8]) -> Result<T, ApiError> {
+    let mut json = serde_json::Deserializer::from_slice(bytes);
+    let parsed = serde_path_to_error::deserialize(&mut json).map_err(|error| {
+        let path = error.path().to_string();
+        malformed((path != ".").then_some(path), error.inner())
+    })?;
+    json.end().map_err(|error| malformed(None, &error))?;
+    // Raw control characters are no JSON: they come escaped or not at all.
+    if bytes.contains(&b'\\') || !bytes.is_ascii() || bytes.contains(&0x7f) {
+        let value = serde_json::from_slice(bytes).map_err(|error| malformed(None, &error))?;
+        text::check_json("", &value)?;
+    }
+    Ok(parsed)
+}
+
+fn malformed(field: Option<String>, error: &serde_json::Error) -> ApiError {
+    let full = error.to_string();
+    let message = full.split(" at line ").next().unwrap_or(&full);
+    ApiError::Malformed {
+        field,
+        message: shortened(message),
+    }
+}
+
+/// A message that may repeat what was sent, cut to a length that people read.
+pub(crate) fn shortened(message: &str) -> String {
+    const MOST: usize = 300;
+    let mut short: String = text::cleaned(message).chars().take(MOST + 1).collect();
+    if short.chars().count() > MOST {
+        short.pop();
+        short.push('…');
+    }
+    short
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[derive(Debug, serde::Deserialize)]
+    struct Name {
+        #[allow(dead_code)] // only that it is read
+        name: String,
+    }
+
+    #[test]
+    fn control_characters_and_what_follows_are_refused_wherever_they_stand() {
+        assert!(parse::<Name>(br#"{"name":"Front"}  "#).is_ok());
+        assert!(parse::<Name>("{\"name\":\"Vörgarten\"}".as_bytes()).is_ok());
+        let field = |text: &str| match parse::<Name>(text.as_bytes()) {
+            Err(ApiError::Invalid(invalid)) => Some(invalid.field),
+            _ => None,
+        };
+        assert_eq!(field(r#"{"name":"a\u0000b"}"#).as_deref(), Some("name"));
+        assert_eq!(field("{\"name\":\"a\u{85}b\"}").as_deref(), Some("name"));
+        assert_eq!(field("{\"name\":\"a\u{7f}b\"}").as_deref(), Some("name"));
+        for text in [
+            r#"{"name":"a"}x"#,
+            r#"{"name":"a"}{"name":"b"}"#,
+            "{\"name\":\"a\nb\"}",
+            "",
+            "null",
+        ] {
+            assert!(
+                matches!(
+                    parse::<Name>(text.as_bytes()),
+                    Err(ApiError::Malformed { .. })
+                ),
+                "{text}"
+            );
+        }
+    }
+}
