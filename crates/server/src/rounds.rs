@@ -111,7 +111,7 @@ pub async fn one(db: &Db) -> Result<bool, sqlx::Error> {
     let later = Timestamp::now()
         .checked_add(PUT_OFF)
         .unwrap_or(Timestamp::MAX);
-    let trouble = "its record cannot be read, so it is not planned anew";
+    let trouble = "its record cannot be read";
     if db::sites::put_off(db.pool(), site, later, trouble).await? {
         tracing::error!(site = site.0, error = %failure, "round failed; it is tried again every ten minutes, and not told again");
     }

@@ -1,6 +1,7 @@
 //! The interface in headless Chromium, by role and visible text, with an accessibility scan of each view.
 
 mod accessibility;
+mod bad_days;
 mod days;
 mod driver;
 pub use driver::Screen;

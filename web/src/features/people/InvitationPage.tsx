@@ -105,7 +105,7 @@ function NewAccount({ token, error, busy, onSubmit }: NewAccountProps) {
       <Stack>
         <h2>Make an account</h2>
         {failure?.status === 401 ? (
-          <Alert color="clay" role="alert">
+          <Alert color="clay" variant="outline" role="alert">
             This address and this password do not sign in. If the address has an account, sign in with its own password;
             you then come back to this invitation.
           </Alert>
