@@ -3477,7 +3477,7 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description A parameter cannot be understood */
+            /** @description The body cannot be understood */
             400: {
                 headers: {
                     [name: string]: unknown;
@@ -4320,7 +4320,7 @@ export interface operations {
                     "application/json": components["schemas"]["SiteView"];
                 };
             };
-            /** @description A parameter cannot be understood */
+            /** @description The body cannot be understood */
             400: {
                 headers: {
                     [name: string]: unknown;
@@ -4410,6 +4410,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Say with If-Match which version was edited (RFC 6585) */
+            428: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Too many requests; Retry-After says when to go on */
             429: {
                 headers: {
@@ -4463,7 +4472,7 @@ export interface operations {
                     "application/json": components["schemas"]["Layout"];
                 };
             };
-            /** @description A parameter cannot be understood */
+            /** @description The body cannot be understood */
             400: {
                 headers: {
                     [name: string]: unknown;
@@ -4597,7 +4606,7 @@ export interface operations {
                     "application/json": components["schemas"]["Stepped"];
                 };
             };
-            /** @description A parameter cannot be understood */
+            /** @description The body cannot be understood */
             400: {
                 headers: {
                     [name: string]: unknown;
@@ -4926,7 +4935,7 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description A parameter cannot be understood */
+            /** @description The body cannot be understood */
             400: {
                 headers: {
                     [name: string]: unknown;
@@ -5353,7 +5362,7 @@ export interface operations {
                     "application/json": components["schemas"]["Invited"];
                 };
             };
-            /** @description A parameter cannot be understood */
+            /** @description The body cannot be understood */
             400: {
                 headers: {
                     [name: string]: unknown;
@@ -5801,7 +5810,7 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description A parameter cannot be understood */
+            /** @description The body cannot be understood */
             400: {
                 headers: {
                     [name: string]: unknown;
@@ -6261,7 +6270,7 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description A parameter cannot be understood */
+            /** @description The body cannot be understood */
             400: {
                 headers: {
                     [name: string]: unknown;
@@ -6508,7 +6517,7 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description A parameter cannot be understood */
+            /** @description The body cannot be understood */
             400: {
                 headers: {
                     [name: string]: unknown;
@@ -6746,7 +6755,7 @@ export interface operations {
                     "application/json": components["schemas"]["RunView"];
                 };
             };
-            /** @description A parameter cannot be understood */
+            /** @description The body cannot be understood */
             400: {
                 headers: {
                     [name: string]: unknown;
@@ -7068,7 +7077,7 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description A parameter cannot be understood */
+            /** @description The body cannot be understood */
             400: {
                 headers: {
                     [name: string]: unknown;
@@ -7404,7 +7413,7 @@ export interface operations {
                     "application/json": components["schemas"]["FeedView"];
                 };
             };
-            /** @description A parameter cannot be understood */
+            /** @description The body cannot be understood */
             400: {
                 headers: {
                     [name: string]: unknown;
@@ -7767,7 +7776,7 @@ export interface operations {
                     "application/json": components["schemas"]["Imported"];
                 };
             };
-            /** @description A parameter cannot be understood */
+            /** @description The body cannot be understood */
             400: {
                 headers: {
                     [name: string]: unknown;
@@ -7850,6 +7859,15 @@ export interface operations {
             };
             /** @description Lines that do not hold; nothing was written */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Say with If-Match which version was edited (RFC 6585) */
+            428: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8235,7 +8253,7 @@ export interface operations {
                     "application/json": components["schemas"]["ZoneView"];
                 };
             };
-            /** @description A parameter cannot be understood */
+            /** @description The body cannot be understood */
             400: {
                 headers: {
                     [name: string]: unknown;
@@ -8382,7 +8400,7 @@ export interface operations {
                     "application/json": components["schemas"]["ZoneView"];
                 };
             };
-            /** @description A parameter cannot be understood */
+            /** @description The body cannot be understood */
             400: {
                 headers: {
                     [name: string]: unknown;
@@ -8472,6 +8490,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Say with If-Match which version was edited (RFC 6585) */
+            428: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Too many requests; Retry-After says when to go on */
             429: {
                 headers: {
@@ -8529,7 +8556,7 @@ export interface operations {
                     "application/json": components["schemas"]["ZoneView"];
                 };
             };
-            /** @description A parameter cannot be understood */
+            /** @description The body cannot be understood */
             400: {
                 headers: {
                     [name: string]: unknown;
@@ -8619,6 +8646,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Say with If-Match which version was edited (RFC 6585) */
+            428: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Too many requests; Retry-After says when to go on */
             429: {
                 headers: {
@@ -8678,7 +8714,7 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description A parameter cannot be understood */
+            /** @description The body cannot be understood */
             400: {
                 headers: {
                     [name: string]: unknown;
@@ -8822,7 +8858,7 @@ export interface operations {
                     "application/json": components["schemas"]["SoFar"];
                 };
             };
-            /** @description A parameter cannot be understood */
+            /** @description The body cannot be understood */
             400: {
                 headers: {
                     [name: string]: unknown;
@@ -8966,7 +9002,7 @@ export interface operations {
                     "application/json": components["schemas"]["Added"];
                 };
             };
-            /** @description A parameter cannot be understood */
+            /** @description The body cannot be understood */
             400: {
                 headers: {
                     [name: string]: unknown;

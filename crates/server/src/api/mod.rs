@@ -5,7 +5,7 @@
 pub mod access;
 mod catalogue;
 mod clock;
-mod errors;
+mod description;
 mod feed;
 mod head_faults;
 mod history;
@@ -104,6 +104,6 @@ pub fn openapi() -> utoipa::openapi::OpenApi {
         .configure(configure)
         .split_for_parts()
         .1;
-    errors::describe(&mut document);
+    description::complete(&mut document);
     document
 }

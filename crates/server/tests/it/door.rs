@@ -437,7 +437,7 @@ async fn the_description_says_the_statuses_that_operations_give() {
                     let answer = client
                         .client
                         .request(method.clone(), format!("{}{url}", client.base))
-                        .header("if-match", "\"1\"")
+                        .header("if-match", if body.is_null() { "*" } else { "\"1\"" })
                         .json(&body)
                         .send()
                         .await
