@@ -85,13 +85,16 @@ pub async fn round(db: &mut PgConnection, id: SiteId) -> Result<Round, Failure> 
     Ok(Round { began_day, plan })
 }
 
-/// How long a site is put off whose round failed.
+/// How long a site is put off whose record does not plan.
 const PUT_OFF: SignedDuration = SignedDuration::from_mins(10);
+/// How long it is put off where the database was too busy for it.
+const PUT_OFF_BUSY: SignedDuration = SignedDuration::from_mins(1);
 
-/// Does one due round of a real-clock site; `false` where none is due.
+/// Does one due round of a real-clock site; `false` where none is due. A site whose round fails is put off, so that the rest goes on; where
+/// that is its record's fault, its managers are told.
 ///
 /// # Errors
-/// The database is away. A site whose round fails for another reason is put off for ten minutes, and its managers are told: the rest goes on.
+/// The database is away.
 pub async fn one(db: &Db) -> Result<bool, sqlx::Error> {
     let mut tx = db.pool().begin().await?;
     let Some(site) = db::sites::claim_due(&mut *tx).await? else {
@@ -104,15 +107,18 @@ pub async fn one(db: &Db) -> Result<bool, sqlx::Error> {
             tracing::debug!(site = site.0, ?done, "round");
             return Ok(true);
         }
-        Err(Failure::Database(error)) if db::is_away(&error) => return Err(error),
         Err(failure) => failure,
     };
-    tx.rollback().await?;
-    let later = Timestamp::now()
-        .checked_add(PUT_OFF)
-        .unwrap_or(Timestamp::MAX);
+    // What the transaction was at is void; a connection that is broken goes with it.
+    drop(tx);
+    let after = |wait| Timestamp::now().checked_add(wait).unwrap_or(Timestamp::MAX);
+    if matches!(&failure, Failure::Database(error) if db::is_away(error)) {
+        tracing::warn!(site = site.0, error = %failure, "round put off");
+        db::sites::set_next_event(db.pool(), site, after(PUT_OFF_BUSY)).await?;
+        return Ok(true);
+    }
     let trouble = "its record cannot be read";
-    if db::sites::put_off(db.pool(), site, later, trouble).await? {
+    if db::sites::put_off(db.pool(), site, after(PUT_OFF), trouble).await? {
         tracing::error!(site = site.0, error = %failure, "round failed; it is tried again every ten minutes, and not told again");
     }
     Ok(true)
