@@ -3,7 +3,7 @@
 use jiff::ToSpan;
 use jiff::civil::Date;
 
-use crate::site::Invalid;
+use crate::invalid::Invalid;
 
 /// The first day that any record may name.
 pub const FIRST: Date = Date::constant(1900, 1, 1);

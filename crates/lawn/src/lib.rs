@@ -4,7 +4,7 @@
 //!
 //! | step | module |
 //! |---|---|
-//! | what is known of a site | [`site`], [`document`], [`sourced`], [`ranges`], [`days`], [`text`] |
+//! | what is known of a site | [`site`], [`document`], [`sourced`], [`ranges`], [`days`], [`text`], [`invalid`] |
 //! | weather: files, gaps, reference ET by day | [`weather_csv`], [`foreign_csv`], [`ghcn`], [`weather`] |
 //! | tests of sprinklers: zone and cans, what they say, files | [`zone_outline`], [`can_layout`], [`can_test`], [`quick_test`], [`sprinkler_test`], [`test_result`], [`can_pattern`], [`depth_map`], [`unevenness`], [`can_csv`] |
 //! | what is wrong with heads | [`head_fault`] |
@@ -40,6 +40,7 @@ mod explain;
 pub mod foreign_csv;
 pub mod ghcn;
 pub mod head_fault;
+pub mod invalid;
 pub mod outlook;
 pub mod plan;
 pub mod quantity;

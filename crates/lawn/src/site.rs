@@ -9,46 +9,14 @@ use science::soil::Texture;
 use science::sprinkler::Kind;
 use science::turf::{CropCoefficients, Grass, HowGreen};
 use serde::{Deserialize, Serialize};
-use thiserror::Error;
 use utoipa::ToSchema;
 
 use crate::days;
+pub use crate::invalid::Invalid;
 use crate::quantity::{Area, Depth, Rate};
 use crate::ranges::{self, Range};
 use crate::sourced::{Source, Sourced};
 use crate::text::{check_name, trimmed};
-
-/// A field that does not hold, with what is wrong and how to mend it.
-#[derive(Debug, Clone, PartialEq, Eq, Error)]
-#[error("{field}: {message}")]
-pub struct Invalid {
-    /// Path of the field, such as `zones[2].slope_pct`.
-    pub field: String,
-    /// What is wrong, in the words of the file.
-    pub message: String,
-}
-
-impl Invalid {
-    /// What is wrong with a field.
-    #[must_use]
-    pub fn new(field: impl Into<String>, message: impl Into<String>) -> Self {
-        Self {
-            field: field.into(),
-            message: message.into(),
-        }
-    }
-
-    /// Whether a field's figure lies within its range.
-    ///
-    /// # Errors
-    /// The field with the value, the unit and the limit.
-    pub fn unless_within(field: impl Into<String>, range: Range, value: f64) -> Result<(), Self> {
-        range
-            .check(value)
-            .map(|_| ())
-            .map_err(|error| Self::new(field, error.to_string()))
-    }
-}
 
 /// Most zones of a site: with more, a replan takes longer than people wait; none that we know of has as many on one supply.
 pub const MOST_ZONES: usize = 200;

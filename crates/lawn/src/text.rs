@@ -3,7 +3,7 @@
 use serde::{Deserialize, Deserializer};
 use serde_json::Value;
 
-use crate::site::Invalid;
+use crate::invalid::Invalid;
 
 /// Longest name of a site, a zone or a person, characters.
 pub const LONGEST_NAME: usize = 120;
@@ -35,6 +35,18 @@ pub fn cleaned(message: &str) -> String {
         .chars()
         .map(|c| if c.is_control() { '\u{fffd}' } else { c })
         .collect()
+}
+
+/// A message that may repeat what somebody sent, cleaned and cut to a length that people read.
+#[must_use]
+pub fn shortened(message: &str) -> String {
+    const MOST: usize = 300;
+    let mut short: String = cleaned(message).chars().take(MOST + 1).collect();
+    if short.chars().count() > MOST {
+        short.pop();
+        short.push('…');
+    }
+    short
 }
 
 /// Checks every text and key of a JSON value: none holds a control character. `path` names the value itself; empty: the whole.

@@ -5,6 +5,7 @@ use std::time::Duration;
 use jiff::civil::Date;
 use jiff::tz::TimeZone;
 use jiff::{Timestamp, ToSpan};
+use lawn::text::shortened;
 use lawn::weather::WeatherDay;
 use lawn::weather_csv;
 use thiserror::Error;
@@ -13,7 +14,6 @@ use crate::clock;
 use crate::db::feeds::Feed;
 use crate::db::sites::SiteRow;
 use crate::db::{self, Db, SiteId};
-use crate::http::body::shortened;
 use crate::planning::{self, Failure};
 
 /// Patience with one answer.

@@ -107,19 +107,8 @@ fn malformed(field: Option<String>, error: &serde_json::Error) -> ApiError {
     let message = full.split(" at line ").next().unwrap_or(&full);
     ApiError::Malformed {
         field,
-        message: shortened(message),
+        message: text::shortened(message),
     }
-}
-
-/// A message that may repeat what was sent, cut to a length that people read.
-pub(crate) fn shortened(message: &str) -> String {
-    const MOST: usize = 300;
-    let mut short: String = text::cleaned(message).chars().take(MOST + 1).collect();
-    if short.chars().count() > MOST {
-        short.pop();
-        short.push('…');
-    }
-    short
 }
 
 #[cfg(test)]

@@ -7,11 +7,11 @@ use actix_web::web::{PathConfig, Query};
 use actix_web::{FromRequest, HttpRequest};
 use jiff::civil::Date;
 use lawn::days;
+use lawn::text::shortened;
 use serde::Deserialize;
 use serde::de::DeserializeOwned;
 use utoipa::IntoParams;
 
-use super::body::shortened;
 use super::error::ApiError;
 
 /// The query of a type.

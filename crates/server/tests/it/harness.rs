@@ -162,8 +162,14 @@ impl App {
     pub async fn with_dry_zone() -> (Self, Api, String) {
         let app = Self::start().await;
         let owner = app.account(EMAIL).await;
-        let site = app.site(owner, &small_site(), NIGHT).await;
         let api = app.sign_in(EMAIL).await;
+        let path = app.dry_zone(owner, &api).await;
+        (app, api, path)
+    }
+
+    /// One more of such sites.
+    pub async fn dry_zone(&self, owner: db::AccountId, api: &Api) -> String {
+        let site = self.site(owner, &small_site(), NIGHT).await;
         let path = format!("/sites/{}", site.0);
         let zones = format!("{path}/zones");
         expect(
@@ -177,7 +183,7 @@ impl App {
             StatusCode::CREATED,
         )
         .await;
-        (app, api, path)
+        path
     }
 
     pub fn origin(&self) -> String {
@@ -417,6 +423,10 @@ pub fn small_site() -> SiteDocument {
 
 /// An hour after midnight of the demo's day: the morning's window is still ahead, as on the command line.
 pub const NIGHT: &str = "2026-06-18T01:00:00-04:00";
+
+/// Puts all sites on real clocks where it is between 08:00 and 22:00 now, long before the next event, and makes them due.
+pub const REAL_CLOCKS: &str = "UPDATE site SET simulated_now = NULL, next_event_at = now() - interval '1 minute',
+    time_zone = CASE WHEN extract(hour FROM now() AT TIME ZONE 'UTC') BETWEEN 8 AND 19 THEN 'UTC' ELSE 'Pacific/Honolulu' END";
 
 /// A zone of the small site, as the API takes it.
 pub fn zone(name: &str) -> Value {

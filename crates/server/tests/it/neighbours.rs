@@ -10,33 +10,16 @@ use reqwest::{Method, StatusCode};
 use serde_json::{Value, json};
 use tokio::task::JoinSet;
 
-use crate::harness::{Api, App, EMAIL, NIGHT, Process, expect, small_site, weather, zone};
+use crate::harness::{
+    Api, App, EMAIL, NIGHT, Process, REAL_CLOCKS, expect, small_site, weather, zone,
+};
 use crate::line::{Line, proxy};
 
 /// Two sites of one owner: the dry zone's, and another with a zone and weather.
 async fn two_sites() -> (App, Api, String, String) {
     let (app, api, first) = App::with_dry_zone().await;
-    let second = another_site(&app, &api).await;
+    let second = app.dry_zone(fresh_meadow::db::AccountId(1), &api).await;
     (app, api, first, second)
-}
-
-async fn another_site(app: &App, api: &Api) -> String {
-    let owner = fresh_meadow::db::AccountId(1);
-    let site = app.site(owner, &small_site(), NIGHT).await;
-    let path = format!("/sites/{}", site.0);
-    expect(
-        api.send(Method::POST, &format!("{path}/zones"), zone("Front"))
-            .await,
-        StatusCode::CREATED,
-    )
-    .await;
-    let imports = format!("{path}/weather-imports?conflicts=keep");
-    expect(
-        api.csv(&imports, Some(1), &weather(|_| None)).await,
-        StatusCode::CREATED,
-    )
-    .await;
-    path
 }
 
 #[tokio::test]
@@ -234,8 +217,7 @@ fn service_that(answer: Answer, hangs: bool) -> String {
 /// Real-clock sites that are due now, with weather; their days are not over for hours.
 async fn make_due(app: &App) {
     for statement in [
-        "UPDATE site SET simulated_now = NULL, next_event_at = now() - interval '1 minute',
-         time_zone = CASE WHEN extract(hour FROM now() AT TIME ZONE 'UTC') BETWEEN 8 AND 19 THEN 'UTC' ELSE 'Pacific/Honolulu' END",
+        REAL_CLOCKS,
         "INSERT INTO weather_day (site_id, date, tmin_c, tmax_c, rain_mm, origin)
          SELECT id, current_date - d, 17, 31, 0, 'service' FROM site, generate_series(0, 10) d ON CONFLICT DO NOTHING",
     ] {

@@ -5,6 +5,7 @@ use reqwest::{Method, StatusCode};
 use serde_json::{Value, json};
 
 use crate::harness::{Api, App, EMAIL, PASSWORD, credentials, expect, small_site, zone};
+use crate::people::invite;
 use crate::sprinkler_tests::can_test;
 
 async fn refused(api: &Api, method: Method, path: &str, body: Value) -> Value {
@@ -325,16 +326,7 @@ async fn names_are_kept_without_the_spaces_around_them_whatever_their_kind() {
 #[tokio::test]
 async fn addresses_are_lowered_by_one_side_and_long_ones_have_no_account() {
     let (app, api, site) = App::with_dry_zone().await;
-    let token = {
-        let body = json!({ "name": "Fern", "role": "crew" });
-        let answer = api
-            .send(Method::POST, &format!("{site}/invitations"), body)
-            .await;
-        expect(answer, StatusCode::CREATED).await["token"]
-            .as_str()
-            .unwrap()
-            .to_owned()
-    };
+    let token = invite(&api, &site, "crew").await;
     let fern = app.stranger().holding(&token);
     let ask = |email: &str| json!({ "account": { "name": "Fern Sedge", "email": email, "password": PASSWORD } });
     let long = format!("{}@meadow.example", "x".repeat(8000));

@@ -17,7 +17,8 @@ async fn with_site() -> (App, Api, String) {
     (app, api, format!("/sites/{}", site.0))
 }
 
-async fn invite(api: &Api, site: &str, role: &str) -> String {
+/// The token of a new invitation.
+pub async fn invite(api: &Api, site: &str, role: &str) -> String {
     let body = json!({ "name": "Fern", "role": role });
     let answer = api
         .send(Method::POST, &format!("{site}/invitations"), body)

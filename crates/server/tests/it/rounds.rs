@@ -7,7 +7,9 @@ use std::time::{Duration, Instant};
 use reqwest::{Method, StatusCode};
 use serde_json::{Value, json};
 
-use crate::harness::{Api, App, EMAIL, NIGHT, Process, expect, small_site, weather_service, zone};
+use crate::harness::{
+    Api, App, EMAIL, NIGHT, Process, REAL_CLOCKS, expect, small_site, weather_service, zone,
+};
 
 async fn with_zone(app: &App) -> (Api, String) {
     let owner = app.account(EMAIL).await;
@@ -407,8 +409,7 @@ async fn two_workers_one_killed_every_site_day_once() {
     }
     // Real clocks where it is between 08:00 and 22:00 now, long before the next event, a zone of grass, and ten days of weather up to yesterday.
     for statement in [
-        "UPDATE site SET simulated_now = NULL, next_event_at = now() - interval '1 minute',
-         time_zone = CASE WHEN extract(hour FROM now() AT TIME ZONE 'UTC') BETWEEN 8 AND 19 THEN 'UTC' ELSE 'Pacific/Honolulu' END",
+        REAL_CLOCKS,
         "INSERT INTO zone (site_id, position, settings, active_from)
          SELECT id, 1, '{\"name\":\"Front\",\"grass\":\"tall_fescue\",\"soil\":\"loam\",\"slope_pct\":2,\"area_m2\":400,\"sprinkler\":\"multi_stream\"}', current_date - 10 FROM site",
         "INSERT INTO weather_day (site_id, date, tmin_c, tmax_c, rain_mm, origin)
