@@ -4,6 +4,7 @@ use science::catch_can::{Can, depth_mm};
 use thiserror::Error;
 
 use crate::can_test::CanTest;
+use crate::ranges;
 use crate::text;
 
 /// Most cans of a file.
@@ -112,12 +113,30 @@ pub fn read(text: &str, throat_cm2: Option<f64>) -> Result<Vec<Can>, Error> {
         if value < 0.0 {
             return Err(wrong(reading.1, format!("{value} is below 0")));
         }
+        let most = if reading.1 == "volume_ml" {
+            ranges::CAN_VOLUME
+        } else {
+            ranges::CAN_DEPTH
+        };
+        if value > most.max {
+            return Err(wrong(
+                reading.1,
+                format!("no can holds that much: at most {} {}", most.max, most.unit),
+            ));
+        }
         let place_m = match place {
             Some((x, y)) if !(cell(x).is_empty() && cell(y).is_empty()) => {
                 Some((number(x, "x_m")?, number(y, "y_m")?))
             }
             _ => None,
         };
+        if let Some((x, y)) = place_m {
+            for (at, column) in [(x, "x_m"), (y, "y_m")] {
+                ranges::PLAN
+                    .check(at)
+                    .map_err(|error| wrong(column, error.to_string()))?;
+            }
+        }
         if place_m.is_some() && cans.iter().any(|c| c.place_m == place_m) {
             return Err(wrong(
                 "x_m",
@@ -154,4 +173,26 @@ pub fn write(test: &CanTest) -> String {
     std::iter::once("can,x_m,y_m,depth_mm\n".to_owned())
         .chain(rows)
         .collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_no_can_holds_and_where_no_can_stands_is_refused() {
+        let said = |text: &str| read(text, Some(0.1)).unwrap_err().to_string();
+        // Found by spoiling files: a depth without end.
+        let endless = format!("can,volume_ml\n1,{}\n", "9".repeat(309));
+        assert!(
+            said(&endless).contains("is not a number") || said(&endless).contains("no can holds")
+        );
+        assert_eq!(
+            said("can,volume_ml\n1,42\n2,20001\n"),
+            "line 3, column volume_ml: no can holds that much: at most 20000 mL"
+        );
+        assert!(said("can,depth_mm\n1,1001\n").contains("at most 1000 mm"));
+        assert!(said("can,x_m,y_m,depth_mm\n1,1e30,0,5\n").contains("column x_m"));
+        assert!(read("can,x_m,y_m,volume_ml\n1,-1000,1000,20000\n", Some(100.0)).is_ok());
+    }
 }

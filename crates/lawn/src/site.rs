@@ -386,6 +386,25 @@ impl Zone {
     }
 }
 
+impl Zone {
+    /// Checks that the zone begins and ends at most a year ahead of the site's day; `path` as in [`Zone::validate`].
+    ///
+    /// # Errors
+    /// The day that does not hold.
+    pub fn validate_ahead(&self, path: &str, today: Date) -> Result<(), Invalid> {
+        let ends = [
+            ("active_from", self.active_from),
+            ("active_to", self.active_to),
+        ];
+        for (field, day) in ends {
+            if let Some(day) = day {
+                days::check(&format!("{path}{field}"), day, days::last_to_plan(today))?;
+            }
+        }
+        Ok(())
+    }
+}
+
 /// The site document: everything that plans read of a site but the weather.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]

@@ -72,6 +72,17 @@ export function InvitationPage() {
               Join as {me.data.name}
             </Button>
           </Stack>
+        ) : offer.data.claimed ? (
+          <Stack>
+            <h2>Sign in to join</h2>
+            <Text>
+              An account was asked for with this link. Sign in with its address and password; you then come back here
+              and join.
+            </Text>
+            <Link to="/sign-in" search={{ back: `/invitation#${token}` }}>
+              Sign in
+            </Link>
+          </Stack>
         ) : (
           <NewAccount token={token} error={accept.error} busy={accept.isPending} onSubmit={accept.mutate} />
         )}

@@ -1,8 +1,9 @@
 use actix_web::web::Data;
 use actix_web::{HttpResponse, post};
 use jiff::Timestamp;
+use lawn::document;
 use lawn::site::SiteDocument;
-use lawn::{days, document};
+use lawn::text::shortened;
 
 use super::SiteView;
 use crate::api::access::SignedIn;
@@ -25,31 +26,16 @@ pub(in crate::api) async fn create(
     db: Data<Db>,
     Upload(body): Upload,
 ) -> Result<HttpResponse, ApiError> {
-    let text = std::str::from_utf8(&body).map_err(|_| ApiError::Malformed {
-        field: None,
-        message: "the file is not UTF-8 text".to_owned(),
-    })?;
-    let document = document::read(text).map_err(|error| match error {
-        document::Error::Invalid(invalid) => ApiError::Invalid(invalid),
-        other => ApiError::Malformed {
-            field: None,
-            message: other.to_string(),
-        },
-    })?;
+    // A long document takes its time to read: on the blocking pool.
+    let document = tokio::task::spawn_blocking(move || read(&body))
+        .await
+        .map_err(|e| ApiError::Internal(e.to_string()))??;
     let today = document
         .site
         .zone()
         .map(|zone| Timestamp::now().to_zoned(zone).date())?;
     for (i, zone) in document.zones.iter().enumerate() {
-        for (field, day) in [
-            ("active_from", zone.active_from),
-            ("active_to", zone.active_to),
-        ] {
-            if let Some(day) = day {
-                let field = format!("zones[{i}].{field}");
-                days::check(&field, day, days::last_to_plan(today))?;
-            }
-        }
+        zone.validate_ahead(&format!("zones[{i}]."), today)?;
     }
     let mut tx = db.pool().begin().await?;
     accounts::lock(&mut *tx, account.0).await?;
@@ -73,4 +59,17 @@ pub(in crate::api) async fn create(
     let row = sites::get(&mut *tx, id).await?;
     tx.commit().await?;
     Ok(HttpResponse::Created().json(SiteView::from(row)))
+}
+
+fn read(body: &[u8]) -> Result<SiteDocument, ApiError> {
+    let malformed = |message: String| ApiError::Malformed {
+        field: None,
+        message: shortened(&message),
+    };
+    let text = std::str::from_utf8(body)
+        .map_err(|_| malformed("the file is not UTF-8 text".to_owned()))?;
+    document::read(text).map_err(|error| match error {
+        document::Error::Invalid(invalid) => ApiError::Invalid(invalid),
+        other => malformed(other.to_string()),
+    })
 }

@@ -2,7 +2,7 @@ use actix_web::web::Data;
 use actix_web::{HttpResponse, post};
 use lawn::site::{MOST_ZONES, Zone};
 
-use super::{ZoneView, days_ahead, replanned};
+use super::{ZoneView, replanned};
 use crate::api::access::{Access, Manage};
 use crate::clock;
 use crate::db::history::{self, Event};
@@ -27,7 +27,7 @@ pub(in crate::api) async fn create(
     zone.active_from.get_or_insert(today);
     zone.active_to = None;
     zone.validate("")?;
-    days_ahead(&zone, today)?;
+    zone.validate_ahead("", today)?;
     if zones::of_site(&mut *tx, access.site).await?.len() >= MOST_ZONES {
         return Err(ApiError::Conflict(format!(
             "a site has at most {MOST_ZONES} zones; make a second site"

@@ -1,9 +1,7 @@
 //! Zones of a site.
 
 use actix_web::{HttpResponse, HttpResponseBuilder};
-use jiff::civil::Date;
-use lawn::days;
-use lawn::site::{Invalid, Zone};
+use lawn::site::Zone;
 use serde::Serialize;
 use sqlx::PgConnection;
 use utoipa::ToSchema;
@@ -55,20 +53,6 @@ async fn for_edit(
         .ok_or(ApiError::NotFound("zone"))?;
     check(edited, current.version, &ZoneView::from(current.clone()))?;
     Ok(current)
-}
-
-/// A zone begins and ends at most a year ahead of the site's day.
-fn days_ahead(zone: &Zone, today: Date) -> Result<(), Invalid> {
-    let ends = [
-        ("active_from", zone.active_from),
-        ("active_to", zone.active_to),
-    ];
-    for (field, day) in ends {
-        if let Some(day) = day {
-            days::check(field, day, days::last_to_plan(today))?;
-        }
-    }
-    Ok(())
 }
 
 /// Replans, commits, and answers with the zone as it is now.

@@ -2,7 +2,7 @@ use actix_web::web::{Data, Path};
 use actix_web::{HttpRequest, HttpResponse, put};
 use lawn::site::{Invalid, Zone};
 
-use super::{ZoneView, days_ahead, for_edit, replanned};
+use super::{ZoneView, for_edit, replanned};
 use crate::api::access::{Access, Manage};
 use crate::clock;
 use crate::db::history::{self, Event};
@@ -33,7 +33,7 @@ pub(in crate::api) async fn update(
     let current = for_edit(&mut tx, access.site, id, edited).await?;
     let site = sites::get(&mut *tx, access.site).await?;
     let today = clock::local_date(clock::now(site.simulated_now), &site.site.time_zone);
-    days_ahead(&zone, today)?;
+    zone.validate_ahead("", today)?;
     if let (Some(first), Some(last)) = (zone.active_from, current.zone.active_to)
         && first > last
     {

@@ -55,6 +55,12 @@ async fn an_invited_address_that_has_an_account_signs_in_with_its_own_password()
             .await;
         page.is_accessible("invitation of a known address").await;
         page.press("Sign in first").await;
+        page.see("Which zones to water").await;
+        page.open(&format!("/invitation#{token}")).await;
+        page.see("An account was asked for with this link.").await;
+        page.is_accessible("invitation with which an account was asked for")
+            .await;
+        page.press("Sign in").await;
         page.fill("E-mail address", "fern@meadow.example").await;
         page.fill("Password", PASSWORD).await;
         page.press("Sign in").await;
