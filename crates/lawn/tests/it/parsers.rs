@@ -1,11 +1,16 @@
-//! Whatever bytes come in as a file, each parser answers: with what holds, or with an error that names a place. Texts are made by
+//! Whatever comes in as a file or as JSON, each parser answers: with what holds, or with an error that names a place. Texts are made by
 //! spoiling good ones, so that they get past the first line. `PROPTEST_CASES` says how many; ten thousand by default.
 
 use jiff::civil::date;
+use lawn::can_layout::Wanted;
 use lawn::foreign_csv::{self, DateForm, Figure, MappedColumn, Mapping, Unit};
+use lawn::site::Zone;
+use lawn::sprinkler_test::SprinklerTest;
+use lawn::test_result::Tested;
 use lawn::weather_csv::{self, File, MOST_ERRORS, MOST_ROWS};
 use lawn::{can_csv, days, document, ghcn};
 use proptest::prelude::*;
+use science::sprinkler::Kind;
 
 const WEATHER: &str = include_str!("../../../../docs/formats/weather.example.csv");
 const SITE: &str = include_str!("../../../../docs/formats/site.example.json");
@@ -14,6 +19,21 @@ const GHCN: &str = "USW00013723,20260617,TMAX,311,,,S,\nUSW00013723,20260617,TMI
                     USW00013723,20260618,TMAX,322,,X,S,\nUSW00013723,20260618,SNOW,0,,,S,\n";
 const FOREIGN: &str =
     "Day;High (°F);Low (°F);Rain (in)\n6/17/2026;88,2;63;0,1\n6/18/2026;90;65;T\n6/19/2026;;;\n";
+
+const ZONE: &str = r#"{"name":"Front","grass":"tall_fescue","soil":"loam","slope_pct":2,"area_m2":400,"sprinkler":"multi_stream",
+    "active_from":"2026-06-08","allowable_depletion":0.5,"rate_mm_h":{"value":12,"low":10,"high":14,
+    "source":{"kind":"measured","test":"can test, 16 cans","date":"2026-05-02"}}}"#;
+const CAN_TEST: &str = r#"{"method":"cans","corners":[{"x_m":0,"y_m":0},{"x_m":8,"y_m":0},{"x_m":8,"y_m":6},{"x_m":0,"y_m":6}],
+    "heads":[{"x_m":0,"y_m":0},{"x_m":8,"y_m":6}],"idle_heads":[1],"container":{"kind":"volume","throat_cm2":100,"holds_ml":500},"minutes":15,
+    "wind_m_s":1,"pressure_kpa":250,"cans":[{"number":1,"place":{"x_m":1,"y_m":1},"fate":"read","reading":40},
+    {"number":2,"place":{"x_m":3,"y_m":1},"fate":"read","reading":35},{"number":3,"place":{"x_m":5,"y_m":1},"fate":"skipped"},
+    {"number":4,"place":{"x_m":7,"y_m":1},"fate":"read","reading":52},{"number":5,"place":{"x_m":1,"y_m":4},"fate":"tipped_over"},
+    {"number":6,"place":{"x_m":3,"y_m":4},"fate":"read","reading":31},{"number":7,"place":{"x_m":5,"y_m":5},"fate":"read","reading":44}]}"#;
+const QUICK: &str = r#"{"method":"quick","way":"nozzle","flow_l_min":6.5,"arc_degrees":180,"head_spacing_m":4,"row_spacing_m":4.5,
+    "pressures":{"chart_kpa":210,"here_kpa":180}}"#;
+const WANTED: &str = r#"{"shape":{"shape":"rectangle","length_m":8,"width_m":6},"heads":"corners","columns":4,"rows":4}"#;
+
+const POLYGON: &str = r#"{"shape":{"shape":"polygon","sides_m":[6,5,6,5],"diagonals_m":[7.5]},"heads":"middle","columns":5,"rows":3}"#;
 
 fn cases() -> u32 {
     std::env::var("PROPTEST_CASES")
@@ -177,6 +197,38 @@ let chosen = if guessed { guess } else { mapping() };
         if let Ok(document) = document::read(&text) {
             prop_assert!(document.validate().is_ok());
             prop_assert_eq!(document::read(&document::write(&document)), Ok(document));
+        }
+    }
+
+    #[test]
+    fn zones(text in spoiled(ZONE)) {
+        if let Ok(zone) = serde_json::from_str::<Zone>(&text)
+            && zone.validate("").is_ok()
+        {
+            let again: Zone = serde_json::from_str(&serde_json::to_string(&zone).unwrap()).unwrap();
+            prop_assert_eq!(again, zone);
+        }
+    }
+
+    #[test]
+    fn sprinkler_tests(text in prop_oneof![spoiled(CAN_TEST), spoiled(QUICK)]) {
+        if let Ok(test) = serde_json::from_str::<SprinklerTest>(&text)
+            && test.validate().is_ok()
+        {
+            let tested = Tested { kind: Kind::MultiStream, date: date(2026, 6, 18), week: None };
+            // What it says can be written: no figure is endless.
+            let result = serde_json::to_value(test.result(&tested)).unwrap();
+            prop_assert!(result.is_object() || result.is_null());
+        }
+    }
+
+    #[test]
+    fn layouts(text in prop_oneof![spoiled(WANTED), spoiled(POLYGON)]) {
+        if let Ok(wanted) = serde_json::from_str::<Wanted>(&text) {
+            match wanted.layout() {
+                Ok(layout) => prop_assert!(!layout.corners.is_empty()),
+                Err(error) => prop_assert!(!error.message.is_empty()),
+            }
         }
     }
 
