@@ -10,6 +10,7 @@ mod errors;
 mod fuzz;
 mod guessing;
 mod harness;
+mod invitations;
 mod kill;
 mod line;
 mod migrations;

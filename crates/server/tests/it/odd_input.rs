@@ -5,7 +5,7 @@ use reqwest::{Method, StatusCode};
 use serde_json::{Value, json};
 
 use crate::harness::{Api, App, EMAIL, PASSWORD, credentials, expect, small_site, zone};
-use crate::people::invite;
+use crate::invitations::invite;
 use crate::sprinkler_tests::can_test;
 
 async fn refused(api: &Api, method: Method, path: &str, body: Value) -> Value {
