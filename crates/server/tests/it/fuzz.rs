@@ -197,25 +197,14 @@ async fn no_json_makes_an_operation_break() {
             .body(text.clone());
         let id = id.clone();
         running.spawn(async move { (id, text, request.send().await.unwrap().status()) });
-        if running.len() >= 8 {
+        let clears = case % 500 == 499;
+        while running.len() >= if clears { 1 } else { 8 } {
             let answered = running.join_next().await.unwrap().unwrap();
             check(&document, &answered);
             answers.push(answered.2);
         }
-        // Guesses and sites do not pile up.
-        if case % 500 == 0 {
-            sqlx::query("DELETE FROM sign_in_failure")
-                .execute(&app.pool)
-                .await
-                .unwrap();
-            sqlx::query("DELETE FROM site WHERE id > 1")
-                .execute(&app.pool)
-                .await
-                .unwrap();
-            sqlx::query("DELETE FROM zone WHERE id > 3")
-                .execute(&app.pool)
-                .await
-                .unwrap();
+        if clears {
+            clear(&app.pool).await;
         }
     }
     while let Some(answered) = running.join_next().await {
@@ -238,6 +227,23 @@ async fn no_json_makes_an_operation_break() {
     let planned = api.send(Method::POST, "/sites/1/plans", Value::Null).await;
     assert_eq!(planned.status(), StatusCode::CREATED);
     assert_eq!(api.json("/session").await["email"], EMAIL);
+}
+
+/// What accepted bodies left, but for the rows that the paths name: a million cases would plan over all of it.
+async fn clear(pool: &sqlx::PgPool) {
+    for statement in [
+        "DELETE FROM sign_in_failure",
+        "DELETE FROM site WHERE id > 1",
+        "DELETE FROM zone WHERE id > 3",
+        "DELETE FROM plan WHERE id < (SELECT max(id) FROM plan)",
+        "DELETE FROM history WHERE id > 100",
+        "DELETE FROM run WHERE id > 5",
+        "DELETE FROM gauge_reading WHERE id > 5",
+        "DELETE FROM sprinkler_test WHERE id > 5",
+        "DELETE FROM head_fault WHERE id > 5",
+    ] {
+        sqlx::query(statement).execute(pool).await.unwrap();
+    }
 }
 
 fn check(document: &Value, (id, text, status): &(String, String, StatusCode)) {
