@@ -204,6 +204,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/dry-days": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Days from today on, on which zones stay dry. */
+        get: operations["list_dry_days"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/forecast-record": {
         parameters: {
             query?: never;
@@ -258,6 +275,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/head-faults.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every fault of a head, repaired ones too, one a line, oldest first, as CSV (docs/formats/records.md). */
+        get: operations["export_head_faults"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/head-faults/{fault}/mended": {
         parameters: {
             query?: never;
@@ -269,7 +303,8 @@ export interface paths {
         /** Says that a fault was mended, on the site's day. Tests from before that day are said to be so. Said again it changes nothing. */
         put: operations["mend_head"];
         post?: never;
-        delete?: never;
+        /** Takes a mending back that was no mending: the fault is open again. Said again it changes nothing. */
+        delete: operations["reopen_head_fault"];
         options?: never;
         head?: never;
         patch?: never;
@@ -284,6 +319,23 @@ export interface paths {
         };
         /** Who did what, newest first, fifty at a time. */
         get: operations["list_history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/history.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who did what, one a line, oldest first, as CSV (docs/formats/records.md). */
+        get: operations["export_history"];
         put?: never;
         post?: never;
         delete?: never;
@@ -454,7 +506,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What ran, as CSV: date, zone, passes, pass_s (docs/formats/runs.md). */
+        /** What ran, and what was said not to have, as CSV with names, clock times and whose word it is (docs/formats/runs.md). */
         get: operations["export_runs"];
         put?: never;
         post?: never;
@@ -472,10 +524,14 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Says of a run whether it ran; what was assumed is voided, their word added, and the site replanned. */
+        /** Says of a run whether it ran; what was assumed is voided, their word added, and the site replanned. What the plan asked for is kept with it. */
         put: operations["answer_run"];
         post?: never;
-        delete?: never;
+        /**
+         * Takes back what a person said of a run, and replans: what it took the place of stands again, to the last pass. A run noted by hand or hose
+         *     is gone.
+         */
+        delete: operations["take_back_answer"];
         options?: never;
         head?: never;
         patch?: never;
@@ -490,6 +546,23 @@ export interface paths {
         };
         /** Tests of all zones, newest first, and which of them count. */
         get: operations["list_sprinkler_tests"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/sprinkler-tests.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every test with what it says, one a line, oldest first, as CSV (docs/formats/records.md). */
+        get: operations["export_tests"];
         put?: never;
         post?: never;
         delete?: never;
@@ -677,6 +750,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/zones/{zone}/dry-days/{date}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Keeps a zone dry on a day, and replans. Said again it changes the note. */
+        put: operations["keep_dry"];
+        post?: never;
+        /** Lets a zone be watered on a day again, and replans. Said again it changes nothing. */
+        delete: operations["lift_dry_day"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/zones/{zone}/end": {
         parameters: {
             query?: never;
@@ -779,6 +870,8 @@ export interface components {
              * @description Time that water ran, s, 1 to 86400.
              */
             seconds: number;
+            /** @description Whether a time that is seldom so was asked about, and is so. */
+            sure?: boolean;
         };
         /** @description A test as it was done. */
         CanTest: {
@@ -820,6 +913,83 @@ export interface components {
             sprinklers: components["schemas"]["SprinklerEntry"][];
             /** @description Figures of weather files. */
             weather_figures: components["schemas"]["FigureEntry"][];
+        };
+        /** @description What may have brought a change about. */
+        Cause: {
+            /** @enum {string} */
+            cause: "rained";
+            /** @description What was expected. */
+            expected_mm: components["schemas"]["Depth"];
+            /** @description What fell. */
+            rain_mm: components["schemas"]["Depth"];
+        } | {
+            /** @enum {string} */
+            cause: "forecast";
+            /** @description What the earlier plan expected. */
+            from_mm: components["schemas"]["Depth"];
+            /** @description What is expected now. */
+            to_mm: components["schemas"]["Depth"];
+        } | {
+            /** @enum {string} */
+            cause: "reference_et";
+            /** @description Sum of reference ET before. */
+            from_mm: components["schemas"]["Depth"];
+            /** @description Sum now. */
+            to_mm: components["schemas"]["Depth"];
+        } | {
+            /** @enum {string} */
+            cause: "gauge_read";
+            /**
+             * Format: date
+             * @description The day on which it fell.
+             */
+            date: string;
+            /**
+             * Format: double
+             * @description How much.
+             */
+            rain_mm: number;
+        } | {
+            /** @description `confirmed`, `denied` or `changed`; `taken_back` where such a word was. */
+            answer: string;
+            /** @enum {string} */
+            cause: "run_said";
+            /**
+             * Format: date
+             * @description Its day.
+             */
+            date: string;
+        } | {
+            /** @enum {string} */
+            cause: "watered_by_hand";
+            /**
+             * Format: date
+             * @description The day.
+             */
+            date: string;
+        } | {
+            /** @enum {string} */
+            cause: "zone_changed";
+        } | {
+            /** @enum {string} */
+            cause: "site_changed";
+        } | {
+            /** @enum {string} */
+            cause: "tested";
+        } | {
+            /** @enum {string} */
+            cause: "dry_day";
+            /**
+             * Format: date
+             * @description The day.
+             */
+            date: string;
+        } | {
+            /** @enum {string} */
+            cause: "weather_changed";
+        } | {
+            /** @enum {string} */
+            cause: "other_zones";
         };
         /** @description One zone on one day. */
         Cell: {
@@ -1043,6 +1213,8 @@ export interface components {
         DoneTest: {
             /** @description Made up by the sender, 8 to 80 characters: the same test sent twice is written once. */
             idempotency_key: string;
+            /** @description Whether a can that is seldom so was asked about, and is so. */
+            sure?: boolean;
             test: components["schemas"]["SprinklerTest"];
         };
         /** @description What a test lacks. */
@@ -1096,6 +1268,22 @@ export interface components {
         } | {
             /** @enum {string} */
             doubt: "wind_not_noted";
+        };
+        /** @description Why a zone stays dry. */
+        DryDayNote: {
+            /** @description In the person's words, at most 200 characters. */
+            note?: string | null;
+        };
+        /** @description A day on which a zone stays dry. */
+        DryDayView: {
+            /** Format: date */
+            date: string;
+            /** @description Why, in the person's words. */
+            note?: string | null;
+            /** @description Who said so. */
+            who?: string | null;
+            zone: components["schemas"]["ZoneId"];
+            zone_name: string;
         };
         /** @description What somebody did. */
         EntryView: {
@@ -1178,6 +1366,13 @@ export interface components {
             event: "run_said";
             zone: string;
         } | {
+            answer: string;
+            /** Format: date */
+            date: string;
+            /** @enum {string} */
+            event: "run_taken_back";
+            zone: string;
+        } | {
             /** Format: date */
             date: string;
             /** @enum {string} */
@@ -1199,6 +1394,25 @@ export interface components {
         } | {
             /** @enum {string} */
             event: "head_fault_noted";
+            fault: components["schemas"]["Fault"];
+            /** Format: int32 */
+            head: number;
+            zone: string;
+        } | {
+            /** Format: date */
+            date: string;
+            /** @enum {string} */
+            event: "dry_day_set";
+            zone: string;
+        } | {
+            /** Format: date */
+            date: string;
+            /** @enum {string} */
+            event: "dry_day_lifted";
+            zone: string;
+        } | {
+            /** @enum {string} */
+            event: "head_not_mended";
             fault: components["schemas"]["Fault"];
             /** Format: int32 */
             head: number;
@@ -1319,6 +1533,8 @@ export interface components {
              * @description How much.
              */
             rain_mm: number;
+            /** @description Whether an amount that is seldom so was asked about, and is so. */
+            sure?: boolean;
         };
         /** @description A role to be given. */
         GivenRole: {
@@ -1370,12 +1586,14 @@ export interface components {
          * @enum {string}
          */
         HeadPattern: "corners" | "corners_and_sides" | "middle" | "elsewhere";
-        /** @description The heading of a file: what it is remembered by, its columns, and the first row. */
+        /** @description The heading of a file: what it is remembered by, its columns, and the first rows. */
         Heading: {
             /** @description Columns as they are headed. */
             columns: string[];
             /** @description The first row's cells, as an example. */
             example: string[];
+            /** @description The first lines after the heading, as they stand in the file. */
+            lines: string[];
         };
         /** @description A page of the history, newest first. */
         History: {
@@ -1568,6 +1786,9 @@ export interface components {
             seconds: number;
             /** Format: date-time */
             started_at: string;
+            /** @description Whether a time that is seldom so was asked about, and is so. */
+            sure?: boolean;
+            watered?: components["schemas"]["Watered"] | null;
             zone: components["schemas"]["ZoneId"];
         };
         /** @description A test's standing. */
@@ -1576,6 +1797,11 @@ export interface components {
         };
         /** @description The next time that the controller waters. */
         NextWatering: {
+            /**
+             * Format: double
+             * @description How likely any of it is to go ahead, %.
+             */
+            chance_pct: number;
             /**
              * Format: date
              * @description The local day.
@@ -1611,6 +1837,8 @@ export interface components {
             idempotency_key: string;
             /** @description In the person's words, at most 200 characters. */
             note?: string | null;
+            /** @description Whether a number that the zone's plan does not show was asked about, and is so. */
+            sure?: boolean;
         };
         /** @description What a link offers. */
         Offer: {
@@ -1624,8 +1852,31 @@ export interface components {
         /** @description Why a test may no longer hold. */
         Outdated: {
             /**
+             * Format: int32
+             * @description Number of the head.
+             */
+            head: number;
+            /**
              * Format: date
-             * @description The day of the latest mending.
+             * @description The day on which the fault was noted.
+             */
+            on: string;
+            /** @enum {string} */
+            outdated: "head_at_fault";
+        } | {
+            /**
+             * Format: int32
+             * @description Number of the head.
+             */
+            head: number;
+            /**
+             * Format: date
+             * @description The day on which its fault was noted.
+             */
+            noted_on: string;
+            /**
+             * Format: date
+             * @description The day on which it was mended.
              */
             on: string;
             /** @enum {string} */
@@ -1775,7 +2026,7 @@ export interface components {
         /** @description A plan as it was made, unchanged since. */
         PlanView: {
             /** @description What it changes against the last plan of the day before. */
-            changes: components["schemas"]["Change"][];
+            changes: components["schemas"]["ZoneChanges"][];
             /** Format: int64 */
             id: number;
             /**
@@ -1800,6 +2051,11 @@ export interface components {
         };
         /** @description A run that is planned. */
         PlannedRun: {
+            /**
+             * Format: double
+             * @description How likely it is to go ahead, %: rain that comes before may cancel it.
+             */
+            chance_pct: number;
             /** @description Depth out of the sprinklers. */
             gross_mm: components["schemas"]["Depth"];
             /** @description Net depth that enters the soil. */
@@ -1816,11 +2072,16 @@ export interface components {
             passes: number;
             /**
              * Format: int64
-             * @description Time that water runs, s.
+             * @description Time that water runs, s; of a portable, at each setting.
              */
             run_s: number;
             /** @description Depth that runs off. */
             runoff_mm: components["schemas"]["Depth"];
+            /**
+             * Format: int32
+             * @description Settings of a portable, one after another; 1 for what stands fast.
+             */
+            settings: number;
             /**
              * Format: int64
              * @description Rest after each but the last, s.
@@ -1912,6 +2173,7 @@ export interface components {
             title: string;
             /** @description `about:blank`: the status says it. */
             type: string;
+            unlikely?: components["schemas"]["Unlikely"] | null;
         };
         /** @description A quick test as it was done. */
         QuickTest: {
@@ -2139,6 +2401,8 @@ export interface components {
             probability_pct: number;
             /** @enum {string} */
             reason: "held_for_rain";
+            /** @description The same out of the sprinklers, over the zone's area, L. */
+            saves_l: components["schemas"]["Volume"];
             /** @description Water that the refill would send below the roots, more than holding does, over the days compared. */
             saves_mm: components["schemas"]["Depth"];
             /** @description mm beyond RAW until the next opportunity, more than after the refill. */
@@ -2359,6 +2623,9 @@ export interface components {
             supply_l_min: number;
         } | {
             /** @enum {string} */
+            reason: "kept_dry";
+        } | {
+            /** @enum {string} */
             reason: "new_seed";
         } | {
             /** @enum {string} */
@@ -2398,6 +2665,8 @@ export interface components {
              * @description Time that water ran.
              */
             seconds: number;
+            /** @description What it watered, and by what. */
+            watered: components["schemas"]["Watered"];
         };
         /**
          * @description How the zone is watered at present.
@@ -2446,6 +2715,11 @@ export interface components {
             /** Format: int32 */
             passes: number;
             /**
+             * Format: int32
+             * @description Time that the plan asked for, s; `None` for runs that none did.
+             */
+            planned_s?: number | null;
+            /**
              * Format: int64
              * @description Time that water ran, s.
              */
@@ -2454,6 +2728,8 @@ export interface components {
             source: string;
             /** Format: date-time */
             started_at: string;
+            /** @description What it watered, and by what. */
+            watered: components["schemas"]["Watered"];
             /** @description Who said so. */
             who?: string | null;
             zone: components["schemas"]["ZoneId"];
@@ -2657,9 +2933,13 @@ export interface components {
              * @description How much.
              */
             rain_mm: number;
+        } | {
+            /** @enum {string} */
+            because: "kept_dry";
         };
         /** @description What a test says so far. */
         SoFar: {
+            odd?: components["schemas"]["Unlikely"] | null;
             result?: components["schemas"]["TestResult"] | null;
         };
         /** @description A soil texture of the catalogue. */
@@ -2927,6 +3207,8 @@ export interface components {
         Texture: "sand" | "loamy_sand" | "sandy_loam" | "loam" | "silt_loam" | "silt" | "sandy_clay_loam" | "clay_loam" | "silty_clay_loam" | "sandy_clay" | "silty_clay" | "clay";
         /** @description What a week asks of a zone, from today on. */
         Totals: {
+            /** @description Volume to be expected with the rain that may come, L. */
+            expected_l: components["schemas"]["Volume"];
             /** @description Depth out of the sprinklers. */
             gross_mm: components["schemas"]["Depth"];
             /** @description Net depth. */
@@ -2936,7 +3218,7 @@ export interface components {
              * @description Time that water runs, s.
              */
             run_s: number;
-            /** @description Volume out of the sprinklers, L. */
+            /** @description Volume out of the sprinklers if no rain comes, L. */
             volume_l: components["schemas"]["Volume"];
         };
         /** @description Why a site is not planned anew, and since when. */
@@ -2953,6 +3235,66 @@ export interface components {
          * @enum {string}
          */
         Unit: "celsius" | "tenths_celsius" | "fahrenheit" | "percent" | "kpa" | "hpa" | "mj_m2" | "w_m2" | "hours" | "m_s" | "km_h" | "mph" | "knots" | "mm" | "tenths_mm" | "inch";
+        /** @description What is asked about. */
+        Unlikely: {
+            /**
+             * Format: date-time
+             * @description When it would be.
+             */
+            ends_at: string;
+            /** @enum {string} */
+            unlikely: "ends_later";
+        } | {
+            /**
+             * Format: date-time
+             * @description When the window closes.
+             */
+            closes_at: string;
+            /** @enum {string} */
+            unlikely: "beyond_window";
+        } | {
+            /**
+             * Format: int64
+             * @description Its time, s.
+             */
+            seconds: number;
+            /** @enum {string} */
+            unlikely: "long_run";
+        } | {
+            /**
+             * Format: double
+             * @description How much.
+             */
+            rain_mm: number;
+            /** @enum {string} */
+            unlikely: "much_rain";
+        } | {
+            /**
+             * Format: int32
+             * @description Its number.
+             */
+            head: number;
+            /**
+             * Format: int32
+             * @description How many the plan shows; `None`: there is no plan.
+             */
+            heads?: number | null;
+            /** @enum {string} */
+            unlikely: "other_head";
+        } | {
+            /**
+             * Format: int32
+             * @description Its number.
+             */
+            can: number;
+            /**
+             * Format: double
+             * @description How many times the middle of the others.
+             */
+            times: number;
+            /** @enum {string} */
+            unlikely: "odd_can";
+        };
         /** @description How forecasts turned out. */
         Verification: {
             /** @description By lead. */
@@ -2981,6 +3323,32 @@ export interface components {
             rows: number;
             /** @description The zone. */
             shape: components["schemas"]["Shape"];
+        };
+        /** @description What watered in a run, and how far it reached. */
+        Watered: {
+            /** @enum {string} */
+            by: "own";
+            /**
+             * Format: double
+             * @description Share of the zone's area, above 0 to 1.
+             */
+            share: number;
+        } | {
+            /** @enum {string} */
+            by: "hose";
+            /**
+             * Format: double
+             * @description What it gives, L/min: a bucket and a watch tell.
+             */
+            flow_l_min: number;
+            /**
+             * Format: double
+             * @description Area that it reached, m².
+             */
+            reached_m2: number;
+        } | {
+            /** @enum {string} */
+            by: "unmeasured";
         };
         /** @description One day as it was measured or forecast; `None` is "not known", never 0. */
         WeatherDay: {
@@ -3106,6 +3474,11 @@ export interface components {
         };
         /** @description The week's plan. */
         WeekPlan: {
+            /**
+             * Format: date
+             * @description The day whose watering comes next: today while one of its windows is still to come, else tomorrow.
+             */
+            dawn: string;
             /** @description Two days past, today, six ahead. */
             days: components["schemas"]["PlanDay"][];
             next?: components["schemas"]["NextWatering"] | null;
@@ -3206,6 +3579,11 @@ export interface components {
             /** @description How it is watered at present. */
             regime?: components["schemas"]["Regime"];
             root_depth_mm?: components["schemas"]["Sourced_Depth"] | null;
+            /**
+             * Format: double
+             * @description Area that one setting of a portable sprinkler waters, m²; absent: 100. Others have none.
+             */
+            setting_m2?: number | null;
             site_factor?: components["schemas"]["Sourced_f64"] | null;
             /**
              * Format: double
@@ -3218,6 +3596,15 @@ export interface components {
             spray_loss?: components["schemas"]["Sourced_f64"] | null;
             /** @description What waters it. */
             sprinkler: components["schemas"]["Kind"];
+        };
+        /** @description What changed for a zone, and why. */
+        ZoneChanges: {
+            /** @description What may have brought it about, the zone's own first. */
+            causes: components["schemas"]["Cause"][];
+            /** @description What changed, by day. */
+            changes: components["schemas"]["Change"][];
+            /** @description The zone's identifier. */
+            zone: string;
         };
         /** @description A zone's last day. */
         ZoneEnd: {
@@ -3269,6 +3656,11 @@ export interface components {
         /** @description A zone as people edit it. */
         ZoneView: {
             id: components["schemas"]["ZoneId"];
+            /**
+             * Format: int32
+             * @description Places in which its portable sprinkler is set, one after another; 1 for what stands fast.
+             */
+            settings: number;
             /**
              * Format: int64
              * @description Goes into If-Match.
@@ -4819,6 +5211,100 @@ export interface operations {
             };
         };
     };
+    list_dry_days: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The days */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DryDayView"][];
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     show_forecast_record: {
         parameters: {
             query?: never;
@@ -5139,6 +5625,100 @@ export interface operations {
             };
         };
     };
+    export_head_faults: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The faults */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     mend_head: {
         parameters: {
             query?: never;
@@ -5152,6 +5732,108 @@ export interface operations {
         requestBody?: never;
         responses: {
             /** @description Noted */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such fault */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reopen_head_fault: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                fault: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Open again */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -5262,6 +5944,100 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["History"];
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The history */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
                 };
             };
             /** @description A parameter cannot be understood */
@@ -6800,6 +7576,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description There is nothing to confirm or to deny */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The body is too large */
             413: {
                 headers: {
@@ -6827,8 +7612,119 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The time does not hold */
+            /** @description The time does not hold, or is asked about */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_back_answer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Taken back */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such run, or somebody answered meanwhile */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody has said anything of it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6883,6 +7779,100 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TestView"][];
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_tests: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The tests */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
                 };
             };
             /** @description A parameter cannot be understood */
@@ -8492,6 +9482,252 @@ export interface operations {
             };
             /** @description Say with If-Match which version was edited (RFC 6585) */
             428: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_dry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                zone: number;
+                date: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DryDayNote"];
+            };
+        };
+        responses: {
+            /** @description Kept dry */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such zone here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The day or the note does not hold */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lift_dry_day: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                zone: number;
+                date: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It may be watered */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such zone here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The day does not hold */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

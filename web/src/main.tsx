@@ -18,7 +18,7 @@ const root = document.getElementById("root");
 if (root) {
   createRoot(root).render(
     <StrictMode>
-      <MantineProvider theme={theme} forceColorScheme="light">
+      <MantineProvider theme={theme} defaultColorScheme="auto">
         <Notifications position="bottom-right" />
         <QueryClientProvider client={queryClient}>
           <UnitsProvider>

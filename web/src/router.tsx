@@ -2,6 +2,7 @@ import { createRootRoute, createRoute, createRouter, Outlet, redirect } from "@t
 import { ApiFailure } from "./api";
 import { MorningPage } from "./features/morning/MorningPage";
 import { InvitationPage } from "./features/people/InvitationPage";
+import { RunsPage } from "./features/runs/RunsPage";
 import { meQuery } from "./features/session/queries";
 import { SignInPage } from "./features/session/SignInPage";
 import { NoSitePage } from "./features/shell/NoSitePage";
@@ -76,6 +77,7 @@ const quickTest = createRoute({
   component: QuickTestPage,
 });
 const week = createRoute({ getParentRoute: () => site, path: "/week", component: WeekPage });
+const runs = createRoute({ getParentRoute: () => site, path: "/runs", component: RunsPage });
 const settings = createRoute({
   getParentRoute: () => site,
   path: "/settings",
@@ -91,7 +93,7 @@ export const router = createRouter({
     signIn,
     home,
     invitation,
-    site.addChildren([morning, week, sprinklers, canTest, quickTest, settings]),
+    site.addChildren([morning, week, runs, sprinklers, canTest, quickTest, settings]),
   ]),
 });
 

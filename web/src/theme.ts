@@ -28,10 +28,25 @@ const clay: MantineColorsTuple = [
   "#7c280c",
 ];
 
+// Straw, for what is asked about.
+const straw: MantineColorsTuple = [
+  "#faf3e3",
+  "#f2e4c4",
+  "#e6cf9b",
+  "#dab971",
+  "#d0a64f",
+  "#b98a2f",
+  "#a17420",
+  "#8a5a12",
+  "#744a0c",
+  "#5b3907",
+];
+
 export const theme = createTheme({
   primaryColor: "turf",
-  primaryShade: 8,
-  colors: { turf, clay },
+  primaryShade: { light: 8, dark: 6 },
+  autoContrast: true,
+  colors: { turf, clay, straw },
   white: "#fffefa",
   black: "#23281f",
   fontFamily: '"Atkinson Hyperlegible Next Variable", sans-serif',

@@ -66,6 +66,24 @@ export const sentenceCase = (text: string) => text.charAt(0).toUpperCase() + tex
 export const moment = (instant: string, timeZone: string) =>
   `${longDay(localDate(instant, timeZone))}, ${clock(instant, timeZone)}`;
 
+/** `today 04:10`, `yesterday 19:00`, `Thu 18 June, 04:10`: an instant beside a day. */
+export const whenAt = (instant: string, today: string, timeZone: string) =>
+  `${whenDay(localDate(instant, timeZone), today)} ${clock(instant, timeZone)}`;
+
+/** The instant of a civil date and clock time, `2026-06-18` and `04:10`, in a time zone; undefined for what is no time. */
+export function instantOf(date: string, time: string, timeZone: string): string | undefined {
+  const wanted = Date.parse(`${date}T${time}:00Z`);
+  if (Number.isNaN(wanted)) return undefined;
+  const shown = (at: number) => {
+    const iso = new Date(at).toISOString();
+    return Date.parse(`${localDate(iso, timeZone)}T${clock(iso, timeZone)}:00Z`);
+  };
+  // Off by the zone's distance at first, then by what the clocks change between.
+  let at = wanted;
+  for (let round = 0; round < 2; round++) at += wanted - shown(at);
+  return new Date(at).toISOString();
+}
+
 /** The civil date of an instant in a time zone, `2026-06-18`. */
 export const localDate = (instant: string, timeZone: string) =>
   new Intl.DateTimeFormat("en-CA", { timeZone }).format(new Date(instant));

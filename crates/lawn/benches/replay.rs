@@ -69,6 +69,7 @@ fn benches(c: &mut Criterion) {
                 forecast: &[],
                 runs: &[],
                 holds: &[],
+                dry_days: &[],
                 today: record[120].date,
                 now: None,
                 committed: None,

@@ -225,9 +225,7 @@ pub fn plan_zone(
                 _ => 0,
             };
             if let Verdict::Water(dose) = &decision.verdict {
-                irrigation.gross += dose.irrigation.gross;
-                irrigation.net += dose.irrigation.net;
-                irrigation.runoff += dose.irrigation.runoff;
+                irrigation += dose.irrigation;
             }
             week.decisions[index] = Some(decision);
             next += 1;
@@ -330,7 +328,7 @@ fn may_wait(model: &ZoneModel, depletion: Depth, before_next: &[ZoneDay]) -> boo
 
 /// The least that the first opportunity must give, and how far RAW would be passed before the second. The end of the horizon is
 /// the sentinel after the last.
-fn backward(depletion: Depth, days: &[ZoneDay], left: &[Chance]) -> (Depth, Depth) {
+pub(crate) fn backward(depletion: Depth, days: &[ZoneDay], left: &[Chance]) -> (Depth, Depth) {
     // Depletion at the end of each day if nothing were given, less its RAW, greatest of each stretch between opportunities.
     let mut dry = depletion;
     let mut beyond = [Depth::from_mm(f64::NEG_INFINITY); HORIZON];

@@ -56,7 +56,7 @@ pub fn dose(model: &ZoneModel, net: Depth, window_s: i64) -> Option<Dose> {
         passes,
         pass_s,
         soak_s: model.soak_s(pass_s),
-        irrigation: irrigation(model, passes, pass_s),
+        irrigation: irrigation(model, passes, RunTime::from_whole_s(pass_s)),
     })
 }
 
@@ -64,15 +64,14 @@ pub fn dose(model: &ZoneModel, net: Depth, window_s: i64) -> Option<Dose> {
 #[must_use]
 pub fn capacity(model: &ZoneModel, window_s: i64) -> Depth {
     best_run(model, None, window_s).map_or(Depth::ZERO, |(passes, pass_s)| {
-        irrigation(model, passes, pass_s).net
+        irrigation(model, passes, RunTime::from_whole_s(pass_s)).net
     })
 }
 
 /// What passes of a length give: gross, net, and what runs off where a pass is longer than the ground takes.
 #[must_use]
-pub fn irrigation(model: &ZoneModel, passes: u32, pass_s: i64) -> Irrigation {
+pub fn irrigation(model: &ZoneModel, passes: u32, pass: RunTime) -> Irrigation {
     let n = f64::from(passes);
-    let pass = RunTime::from_whole_s(pass_s);
     let gross = model.rate.value * pass * n;
     let excess = model.rate.value - model.intake.value;
     let runoff = match (model.longest_pass, model.pass_limit) {

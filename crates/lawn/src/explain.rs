@@ -194,11 +194,13 @@ impl Ledger<'_> {
         let refill = compared.refill();
         let next = self.week.after(decision.day)?.day;
         let (probability, expected) = self.outlook?.rain_within(decision.day, next - decision.day);
+        let saves = refill.drained - compared.chosen().drained;
         Some(Reason::HeldForRain {
             probability_pct: 100.0 * probability,
             expected_mm: expected,
             next: self.date(next),
-            saves_mm: refill.drained - compared.chosen().drained,
+            saves_mm: saves,
+            saves_l: self.model.gross_of_net(saves) * self.zone.area_m2,
             stress_mm: compared.chosen().stress - refill.stress,
         })
     }

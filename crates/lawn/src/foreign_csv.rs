@@ -6,6 +6,7 @@ use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+use crate::ranges::{self, Range};
 use crate::weather_csv::{self, CellError, File};
 
 /// How a file writes its dates.
@@ -20,6 +21,18 @@ pub enum DateForm {
     MonthFirst,
     /// 18/6/2026 or 18.6.2026.
     DayFirst,
+}
+
+impl DateForm {
+    /// A day written so, for people.
+    const fn example(self) -> &'static str {
+        match self {
+            Self::Iso => "2026-06-18",
+            Self::Compact => "20260618",
+            Self::MonthFirst => "6/18/2026",
+            Self::DayFirst => "18.6.2026",
+        }
+    }
 }
 
 /// A figure of a day.
@@ -106,6 +119,12 @@ impl Figure {
             .map_or("", |(_, name, _)| name)
     }
 
+    /// The range that holds for it, in our unit.
+    fn range(self) -> Option<Range> {
+        let name = self.name();
+        ranges::ALL.iter().find(|r| r.name == name).copied()
+    }
+
     fn takes(self, unit: Unit) -> bool {
         Self::ALL
             .iter()
@@ -116,6 +135,28 @@ impl Figure {
 const TEMPERATURES: &[Unit] = &[Unit::Celsius, Unit::Fahrenheit, Unit::TenthsCelsius];
 
 impl Unit {
+    /// Its name for people.
+    const fn name(self) -> &'static str {
+        match self {
+            Self::Celsius => "°C",
+            Self::TenthsCelsius => "tenths of °C",
+            Self::Fahrenheit => "°F",
+            Self::Percent => "%",
+            Self::Kpa => "kPa",
+            Self::Hpa => "hPa",
+            Self::MjM2 => "MJ/m²",
+            Self::WM2 => "W/m²",
+            Self::Hours => "h",
+            Self::MS => "m/s",
+            Self::KmH => "km/h",
+            Self::Mph => "mph",
+            Self::Knots => "knots",
+            Self::Mm => "mm",
+            Self::TenthsMm => "tenths of mm",
+            Self::Inch => "in",
+        }
+    }
+
     /// A figure of this unit in ours.
     fn to_ours(self, x: f64) -> f64 {
         match self {
@@ -162,14 +203,24 @@ pub struct Mapping {
     pub columns: Vec<MappedColumn>,
 }
 
-/// The heading of a file: what it is remembered by, its columns, and the first row.
+/// The heading of a file: what it is remembered by, its columns, and the first rows.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
 pub struct Heading {
     /// Columns as they are headed.
     pub columns: Vec<String>,
     /// The first row's cells, as an example.
     pub example: Vec<String>,
+    /// The first lines after the heading, as they stand in the file.
+    pub lines: Vec<String>,
+    /// Rows that a guess looks at.
+    #[serde(skip)]
+    rows: Vec<Vec<String>>,
 }
+
+/// Lines of a file that stand beside the choices.
+const LINES_SHOWN: usize = 4;
+/// Rows that a guess of the dates' form looks at.
+const ROWS_LOOKED_AT: usize = 60;
 
 impl Heading {
     /// What a file is recognized by.
@@ -212,13 +263,22 @@ pub fn heading(text: &str) -> Result<Option<Heading>, CellError> {
         return limits.errors.pop().map_or(Ok(None), Err);
     }
     let columns: Vec<String> = headers.iter().map(str::to_owned).collect();
-    let example = reader.records().next().and_then(Result::ok);
-    let example = example.filter(|record| limits.fits(2, record));
+    let rows: Vec<Vec<String>> = reader
+        .records()
+        .map_while(Result::ok)
+        .take(ROWS_LOOKED_AT)
+        .take_while(|record| limits.fits(2, record))
+        .map(|record| record.iter().map(str::to_owned).collect())
+        .collect();
+    let lines = text.lines().skip(1).filter(|l| !l.trim().is_empty());
     Ok((columns.len() > 1).then(|| Heading {
         columns,
-        example: example
-            .map(|r| r.iter().map(str::to_owned).collect())
-            .unwrap_or_default(),
+        example: rows.first().cloned().unwrap_or_default(),
+        lines: lines
+            .take(LINES_SHOWN.min(rows.len()))
+            .map(crate::text::shortened)
+            .collect(),
+        rows,
     }))
 }
 
@@ -231,9 +291,18 @@ pub fn guess(heading: &Heading) -> Mapping {
         DateForm::MonthFirst,
         DateForm::DayFirst,
     ];
-    let dated = heading.example.iter().enumerate().find_map(|(i, cell)| {
-        let form = forms.into_iter().find(|form| date(cell, *form).is_some())?;
-        Some((heading.columns.get(i)?.clone(), form))
+    // 6/7/2026 may be either; the rows after it tell.
+    let dated = heading.columns.iter().enumerate().find_map(|(i, column)| {
+        let cells = || heading.rows.iter().filter_map(move |row| row.get(i));
+        cells().next()?;
+        let form = forms
+            .into_iter()
+            .find(|form| cells().all(|cell| date(cell, *form).is_some()))
+            .or_else(|| {
+                let first = heading.example.get(i)?;
+                forms.into_iter().find(|form| date(first, *form).is_some())
+            })?;
+        Some((column.clone(), form))
     });
     let (date_column, date_form) = dated.unwrap_or_else(|| {
         (
@@ -273,9 +342,18 @@ pub fn guess(heading: &Heading) -> Mapping {
             columns.push(MappedColumn {
                 figure,
                 column: column.clone(),
-                unit: guess_unit(figure, &lower),
+                unit: usual(figure, false),
             });
         }
+    }
+    let said: Vec<Option<Unit>> = columns
+        .iter()
+        .map(|c| unit_said(c.figure, &c.column.to_lowercase()))
+        .collect();
+    // Who writes degrees Fahrenheit writes inches and miles.
+    let us = said.contains(&Some(Unit::Fahrenheit));
+    for (column, said) in columns.iter_mut().zip(said) {
+        column.unit = said.unwrap_or_else(|| usual(column.figure, us));
     }
     Mapping {
         date_column,
@@ -284,37 +362,64 @@ pub fn guess(heading: &Heading) -> Mapping {
     }
 }
 
-fn guess_unit(figure: Figure, heading: &str) -> Unit {
-    let ends = |words: &[&str]| {
-        words
+/// The unit that a heading in lower case names as a word of its own: "Rain" ends in "in" and names none.
+fn unit_said(figure: Figure, heading: &str) -> Option<Unit> {
+    // Words that are units; two-part ones first.
+    const SAID: [(&str, Unit); 29] = [
+        ("km_h", Unit::KmH),
+        ("w_m2", Unit::WM2),
+        ("mj_m2", Unit::MjM2),
+        ("m_s", Unit::MS),
+        ("°f", Unit::Fahrenheit),
+        ("f", Unit::Fahrenheit),
+        ("degf", Unit::Fahrenheit),
+        ("fahrenheit", Unit::Fahrenheit),
+        ("°c", Unit::Celsius),
+        ("c", Unit::Celsius),
+        ("degc", Unit::Celsius),
+        ("celsius", Unit::Celsius),
+        ("in", Unit::Inch),
+        ("inch", Unit::Inch),
+        ("inches", Unit::Inch),
+        ("mm", Unit::Mm),
+        ("mph", Unit::Mph),
+        ("km/h", Unit::KmH),
+        ("kmh", Unit::KmH),
+        ("kph", Unit::KmH),
+        ("m/s", Unit::MS),
+        ("kn", Unit::Knots),
+        ("kt", Unit::Knots),
+        ("knots", Unit::Knots),
+        ("hpa", Unit::Hpa),
+        ("mbar", Unit::Hpa),
+        ("kpa", Unit::Kpa),
+        ("w/m2", Unit::WM2),
+        ("w/m²", Unit::WM2),
+    ];
+    let words: Vec<&str> = heading
+        .split([' ', '(', ')', '[', ']', ',', ';', ':', '.'])
+        .flat_map(|part| std::iter::once(part).chain(part.split('_')))
+        .collect();
+    SAID.iter()
+        .find(|(word, unit)| {
+            let two_part = word.contains('_') && heading.ends_with(word);
+            figure.takes(*unit) && (two_part || words.contains(word))
+        })
+        .map(|(_, unit)| *unit)
+}
+
+/// The unit of a figure whose heading names none.
+fn usual(figure: Figure, us: bool) -> Unit {
+    match figure {
+        Figure::Rain if us => Unit::Inch,
+        Figure::Wind if us => Unit::Mph,
+        Figure::Tmin | Figure::Tmax | Figure::Dewpoint if us => Unit::Fahrenheit,
+        _ => Figure::ALL
             .iter()
-            .any(|w| heading.ends_with(w) || heading.contains(&format!("({w})")))
-    };
-    let guess = if ends(&["_f", "°f", "f", "fahrenheit"]) {
-        Unit::Fahrenheit
-    } else if ends(&["_in", "in", "inch", "inches"]) {
-        Unit::Inch
-    } else if ends(&["mph"]) {
-        Unit::Mph
-    } else if ends(&["km/h", "kmh", "km_h"]) {
-        Unit::KmH
-    } else if ends(&["kn", "knots"]) {
-        Unit::Knots
-    } else if ends(&["hpa", "mbar"]) {
-        Unit::Hpa
-    } else if ends(&["w/m2", "w/m²", "w_m2"]) {
-        Unit::WM2
-    } else {
-        Unit::Mm
-    };
-    if figure.takes(guess) {
-        return guess;
+            .find(|(f, ..)| *f == figure)
+            .and_then(|(_, _, units)| units.first().copied())
+            .unwrap_or(Unit::Mm),
     }
-    Figure::ALL
-        .iter()
-        .find(|(f, ..)| *f == figure)
-        .and_then(|(_, _, units)| units.first().copied())
-        .unwrap_or(guess)
 }
 
 fn date(cell: &str, form: DateForm) -> Option<Date> {
@@ -349,6 +454,8 @@ fn date(cell: &str, form: DateForm) -> Option<Date> {
     }
 }
 
+/// What files write for rain too little to measure.
+const TRACE: &str = "t";
 /// What files write where they know nothing.
 const UNKNOWN: [&str; 7] = ["", "na", "n/a", "nan", "null", "-", "-9999"];
 
@@ -423,20 +530,27 @@ pub fn read(text: &str, mapping: &Mapping) -> File {
         }
         let cell = |at: usize| record.get(at).unwrap_or_default();
         let day = cell(date_at);
-        let day = date(day, mapping.date_form).map_or_else(|| day.to_owned(), |d| d.to_string());
-        let cells = columns.iter().map(|(at, column)| {
-            let text = cell(*at);
-            if UNKNOWN.contains(&text.to_lowercase().as_str()) {
-                return String::new();
-            }
-            // A comma may be a decimal one where it does not part columns.
-            match text.replace(',', ".").parse::<f64>() {
-                Ok(x) => column.unit.to_ours(x).to_string(),
-                Err(_) => text.to_owned(),
-            }
-        });
-        written &= ours.write_record(std::iter::once(day).chain(cells)).is_ok();
-        lines.push(record.position().map_or(0, csv::Position::line));
+        let line = record.position().map_or(0, csv::Position::line);
+        let Some(day) = date(day, mapping.date_form) else {
+            let message = format!(
+                "\"{day}\" is not a date written like {}",
+                mapping.date_form.example()
+            );
+            file.error(line, &mapping.date_column, &message);
+            continue;
+        };
+        let errors_before = file.errors.len();
+        let mut cells = vec![day.to_string()];
+        for (at, column) in &columns {
+            cells.push(converted(cell(*at), column, line, &mut file));
+        }
+        low_above_high(&columns, cell, line, &mut file);
+        // What is wrong is said already, in the file's own unit and digits.
+        if file.errors.len() > errors_before {
+            continue;
+        }
+        written &= ours.write_record(cells).is_ok();
+        lines.push(line);
     }
     let text = ours.into_inner().ok().filter(|_| written);
     let Some(text) = text.and_then(|bytes| String::from_utf8(bytes).ok()) else {
@@ -472,6 +586,58 @@ pub fn read(text: &str, mapping: &Mapping) -> File {
         .map(str::to_owned)
         .collect();
     file
+}
+
+/// A cell in our unit; what is out of range is said in the file's own.
+fn converted(cell: &str, column: &MappedColumn, line: u64, file: &mut File) -> String {
+    let lower = cell.to_lowercase();
+    if UNKNOWN.contains(&lower.as_str()) {
+        return String::new();
+    }
+    // A trace of rain, too little to measure.
+    if lower == TRACE && column.figure == Figure::Rain {
+        return "0".to_owned();
+    }
+    // A comma may be a decimal one where it does not part columns.
+    let Ok(x) = cell.replace(',', ".").parse::<f64>() else {
+        let message = format!("\"{cell}\" is not a number");
+        file.error(line, &column.column, &message);
+        return String::new();
+    };
+    let wrong = column.figure.range().and_then(|range| {
+        weather_csv::out_of_range(range, cell, column.unit.name(), |x| column.unit.to_ours(x))
+    });
+    if let Some(message) = wrong {
+        file.error(line, &column.column, &message);
+    }
+    column.unit.to_ours(x).to_string()
+}
+
+/// Says where a day's low lies above its high, in the file's own digits, if both have one unit.
+fn low_above_high<'a>(
+    columns: &[(usize, &MappedColumn)],
+    cell: impl Fn(usize) -> &'a str,
+    line: u64,
+    file: &mut File,
+) {
+    let of = |figure: Figure| columns.iter().find(|(_, c)| c.figure == figure);
+    for (low, high, what) in [
+        (Figure::Tmin, Figure::Tmax, "temperature"),
+        (Figure::RhMin, Figure::RhMax, "humidity"),
+    ] {
+        let (Some((low_at, low)), Some((high_at, high))) = (of(low), of(high)) else {
+            continue;
+        };
+        let number = |at: usize| cell(at).replace(',', ".").parse::<f64>().ok();
+        if low.unit == high.unit
+            && number(*low_at)
+                .zip(number(*high_at))
+                .is_some_and(|(low, high)| low > high)
+        {
+            let message = weather_csv::above_highest(what, cell(*low_at), cell(*high_at));
+            file.error(line, &low.column, &message);
+        }
+    }
 }
 
 fn reader_line(record: &Result<csv::StringRecord, csv::Error>) -> u64 {

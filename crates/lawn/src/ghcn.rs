@@ -128,7 +128,7 @@ pub fn read(text: &str) -> File {
         match (row.day.tmin_c, row.day.tmax_c) {
             (Some(low), Some(high)) if low > high => {
                 let message = format!(
-                    "the day's least temperature {low} °C is above its greatest, {high} °C"
+                    "the day's lowest temperature, {low} °C, is above its highest, {high} °C"
                 );
                 file.error(row.line, "TMIN", &message);
             }

@@ -14,8 +14,10 @@
 //! | what weather may come, as scenarios | [`outlook`] |
 //! | water, hold or skip, and how much | [`decision`], [`skip`], [`rain_and_dose`] |
 //! | net to gross to minutes to passes | [`dose`] |
+//! | what a run watered, and by what; runs files; figures that are asked about | [`watered`], [`runs_csv`], [`unlikely`] |
 //! | the clock | [`timetable`] |
 //! | the site's week, zones pulled earlier before any is dropped | [`site_week`] |
+//! | how likely a run is to go ahead, what water to expect | [`chance_to_run`] |
 //! | the week as people see it, with its reasons | [`plan`], [`week_plan`], [`reason`] |
 //! | what changed since yesterday's plan | [`changes`] |
 //! | the same mornings over a past year | [`replay`] |
@@ -30,6 +32,7 @@ pub mod can_layout;
 pub mod can_pattern;
 pub mod can_test;
 pub mod catalogue;
+pub mod chance_to_run;
 pub mod changes;
 pub mod days;
 pub mod decision;
@@ -50,6 +53,7 @@ pub mod ranges;
 pub mod reason;
 pub mod replay;
 pub mod root_zone;
+pub mod runs_csv;
 pub mod site;
 pub mod site_week;
 pub mod skip;
@@ -59,7 +63,9 @@ pub mod test_result;
 pub mod text;
 pub mod timetable;
 pub mod unevenness;
+pub mod unlikely;
 pub mod verification;
+pub mod watered;
 pub mod weather;
 pub mod weather_csv;
 pub mod week_plan;

@@ -246,6 +246,11 @@ fn small(i: usize) -> f64 {
 }
 
 impl Scenarios {
+    /// Rain of a day in a scenario.
+    pub(crate) fn rain(&self, day: usize, scenario: usize) -> Depth {
+        Depth::from_mm(self.rain_mm[day][scenario])
+    }
+
     fn through(days: &[OutlookDay; OUTLOOK_DAYS]) -> Self {
         let n = small(SCENARIOS);
         let points = |column: usize| strata()[column].map(|k| (small(usize::from(k)) + 0.5) / n);

@@ -10,6 +10,7 @@ use thiserror::Error;
 use utoipa::ToSchema;
 
 use crate::calendar::{self, CalendarDay, Interval};
+use crate::chance_to_run::{Courses, Likely};
 use crate::decision::{HORIZON, RainAhead, Verdict, ZoneWeek, zone_days};
 use crate::dose::{self, Dose};
 use crate::explain::{self, Ledger};
@@ -19,8 +20,9 @@ use crate::reason::Reason;
 use crate::root_zone::{self, DayBalance, Irrigation};
 use crate::site::{Invalid, Regime, SiteDocument, Zone};
 use crate::site_week::{self, Member, SiteWeek};
-use crate::skip;
+use crate::skip::{self, Skip};
 use crate::timetable::Timetable;
+use crate::watered::{Passes, Watered};
 use crate::weather::{self, AheadDay, DailyWeather};
 use crate::week_plan::{
     Cell, EtSource, NextWatering, PlanDay, PlanWindow, PlannedRun, State, Totals, WeekPlan,
@@ -40,12 +42,34 @@ pub struct Run {
     pub zone: String,
     /// Local day of its first start.
     pub date: Date,
-    /// Number of passes.
+    /// Number of passes, all equal.
     pub passes: u32,
-    /// Length of each, s.
-    pub pass_s: i64,
+    /// The time of all, s.
+    pub run_s: i64,
+    /// What it watered, and by what.
+    pub watered: Watered,
     /// Whether it was taken from the plan in force because nobody said otherwise.
     pub assumed: bool,
+}
+
+impl Run {
+    /// What it gives a zone at the depletion of its dawn.
+    fn irrigation(&self, zone: &Zone, model: &ZoneModel, depletion: Depth) -> Irrigation {
+        let run = Passes {
+            passes: self.passes,
+            run_s: self.run_s,
+        };
+        self.watered.irrigation(model, zone.area_m2, run, depletion)
+    }
+}
+
+/// A day on which a zone must stay dry because a person says so: a match, a product just sprayed.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+pub struct DryDay {
+    /// The zone's identifier.
+    pub zone: String,
+    /// The day.
+    pub date: Date,
 }
 
 /// An opportunity at which a zone was held for rain.
@@ -70,12 +94,23 @@ pub struct Known<'a> {
     pub runs: &'a [Run],
     /// Opportunities before today at which zones were held for rain.
     pub holds: &'a [RainHold],
+    /// Days from today on, on which zones must stay dry.
+    pub dry_days: &'a [DryDay],
     /// The site's day.
     pub today: Date,
     /// The site's instant; `None`: today 00:00.
     pub now: Option<Timestamp>,
     /// End of a window that is open and left as it was planned: the clock plans nothing before it, people with a hose may.
     pub committed: Option<Timestamp>,
+}
+
+impl Known<'_> {
+    /// Whether a person wants a zone dry on a day.
+    fn is_dry_day(&self, zone: &Zone, date: Date) -> bool {
+        self.dry_days
+            .iter()
+            .any(|d| d.date == date && d.zone == zone.id)
+    }
 }
 
 /// Why there is no plan.
@@ -144,7 +179,7 @@ pub fn plan_week(known: &Known) -> Result<WeekPlan, Error> {
             start: past.depletion,
             already: past.today,
             days: zone_days(model, &weather_ahead),
-            skips: skip::skips(model, &weather_ahead, yesterday),
+            skips: skips(known, zone, model, &weather_ahead, yesterday),
             priority: zone.priority,
             by_hand: zone.by_hand(),
             today_window_s: zone.by_hand().then(|| by_hand[0].longest_window_s()),
@@ -155,9 +190,11 @@ pub fn plan_week(known: &Known) -> Result<WeekPlan, Error> {
             },
         })
         .collect();
-    let week = site_week::plan_site(&members, &calendar, &|zone, window_s| {
-        dose::capacity(&models[zone], window_s)
-    });
+    let capacity = |zone: usize, window_s| dose::capacity(&models[zone], window_s);
+    let week = site_week::plan_site(&members, &calendar, &capacity);
+    let likely: Vec<Option<Likely>> = (0..members.len())
+        .map(|zone| site_week::likely(&members, &week, &calendar, zone, &capacity))
+        .collect();
     let timetables: Vec<Timetable> = (0..HORIZON)
         .map(|day| site_week::timetable(&members, &week, &calendar, day))
         .collect();
@@ -169,6 +206,7 @@ pub fn plan_week(known: &Known) -> Result<WeekPlan, Error> {
         calendar: &calendar,
         week: &week,
         timetables: &timetables,
+        likely: &likely,
     };
     let zones: Vec<ZonePlan> = zones
         .iter()
@@ -180,6 +218,7 @@ pub fn plan_week(known: &Known) -> Result<WeekPlan, Error> {
     for zone in &zones {
         totals.run_s += zone.totals.run_s;
         totals.volume_l = totals.volume_l + zone.totals.volume_l;
+        totals.expected_l = totals.expected_l + zone.totals.expected_l;
     }
     let area: f64 = document.zones.iter().map(|z| z.area_m2.m2()).sum();
     if area > 0.0 {
@@ -194,11 +233,29 @@ pub fn plan_week(known: &Known) -> Result<WeekPlan, Error> {
         today: known.today,
         time_zone: document.site.time_zone.clone(),
         days: plan_days(known.today, &whole, &observed, &ahead),
-        next: next_watering(&zones),
+        next: next_watering(&zones, &likely, known.today),
+        dawn: dawn(&calendar, known.today),
         zones,
         totals,
         notes: notes(&observed, filled, &ahead),
     })
+}
+
+/// What forbids watering a zone, by day: a person's word before the weather.
+fn skips(
+    known: &Known,
+    zone: &Zone,
+    model: &ZoneModel,
+    ahead: &[DailyWeather; HORIZON],
+    yesterday: Option<&DailyWeather>,
+) -> [Option<Skip>; HORIZON] {
+    let mut skips = skip::skips(model, ahead, yesterday);
+    for (day, skip) in ahead.iter().zip(&mut skips) {
+        if known.is_dry_day(zone, day.date) {
+            *skip = Some(Skip::KeptDry);
+        }
+    }
+    skips
 }
 
 /// The observed days, filled up to yesterday where the record ends before; and how many were filled.
@@ -276,14 +333,17 @@ fn held(known: &Known, zone: &Zone, time_zone: &TimeZone) -> u32 {
 
 /// Runs the balance of a zone from its first day, or the record's, to yesterday.
 fn past(known: &Known, zone: &Zone, model: &ZoneModel, observed: &[DailyWeather]) -> Past {
-    let mut by_date: BTreeMap<Date, Irrigation> = BTreeMap::new();
+    let mut by_date: BTreeMap<Date, Vec<&Run>> = BTreeMap::new();
     for run in known.runs.iter().filter(|r| r.zone == zone.id) {
-        let irrigation = dose::irrigation(model, run.passes, run.pass_s);
-        let day = by_date.entry(run.date).or_default();
-        day.gross += irrigation.gross;
-        day.net += irrigation.net;
-        day.runoff += irrigation.runoff;
+        by_date.entry(run.date).or_default().push(run);
     }
+    let given = |date: Date, depletion: Depth| {
+        let mut day = Irrigation::default();
+        for run in by_date.get(&date).into_iter().flatten() {
+            day += run.irrigation(zone, model, depletion);
+        }
+        day
+    };
     let mut depletion = zone
         .initial_depletion_mm
         .unwrap_or(Depth::ZERO)
@@ -293,7 +353,7 @@ fn past(known: &Known, zone: &Zone, model: &ZoneModel, observed: &[DailyWeather]
         if zone.active_from.is_some_and(|from| weather.date < from) {
             continue;
         }
-        let irrigation = by_date.get(&weather.date).copied().unwrap_or_default();
+        let irrigation = given(weather.date, depletion);
         let balance = root_zone::day(model, depletion, weather, irrigation);
         depletion = balance.end;
         balances.push((weather.date, balance));
@@ -301,7 +361,7 @@ fn past(known: &Known, zone: &Zone, model: &ZoneModel, observed: &[DailyWeather]
     Past {
         balances,
         depletion,
-        today: by_date.get(&known.today).copied().unwrap_or_default(),
+        today: given(known.today, depletion),
     }
 }
 
@@ -313,6 +373,7 @@ struct SiteView<'a> {
     calendar: &'a [CalendarDay],
     week: &'a SiteWeek,
     timetables: &'a [Timetable],
+    likely: &'a [Option<Likely>],
 }
 
 impl SiteView<'_> {
@@ -348,11 +409,15 @@ impl SiteView<'_> {
 
         let mut totals = Totals::default();
         for run in cells.iter().filter_map(|c| c.run.as_ref()) {
-            totals.run_s += run.run_s;
+            totals.run_s += run.run_s * i64::from(run.settings);
             totals.net_mm += run.net_mm;
             totals.gross_mm += run.gross_mm;
             totals.volume_l = totals.volume_l + run.volume_l;
         }
+        totals.expected_l = match &self.likely[index] {
+            Some(likely) => member.model.gross_of_net(likely.net) * zone.area_m2,
+            None => totals.volume_l,
+        };
         let grass = zone.grass.profile();
         ZonePlan {
             zone: zone.id.clone(),
@@ -385,7 +450,8 @@ impl SiteView<'_> {
                     .rev()
                     .find(|(d, _)| *d == date)
                     .map(|(_, b)| *b);
-                let ran = self.ran(zone, model, date);
+                let at_dawn = balance.map_or(Depth::ZERO, |b| b.start);
+                let ran = self.ran(zone, model, date, at_dawn);
                 let state = match (&balance, ran.is_empty()) {
                     (None, _) => State::Absent,
                     (Some(_), false) => State::Ran,
@@ -397,15 +463,16 @@ impl SiteView<'_> {
     }
 
     /// Reasons for the runs of a day that are in the record.
-    fn ran(&self, zone: &Zone, model: &ZoneModel, date: Date) -> Vec<Reason> {
+    fn ran(&self, zone: &Zone, model: &ZoneModel, date: Date, at_dawn: Depth) -> Vec<Reason> {
         self.known
             .runs
             .iter()
             .filter(|r| r.zone == zone.id && r.date == date)
             .map(|r| Reason::Ran {
-                seconds: r.pass_s * i64::from(r.passes),
-                net_mm: dose::irrigation(model, r.passes, r.pass_s).net,
+                seconds: r.run_s,
+                net_mm: r.irrigation(zone, model, at_dawn).net,
                 assumed: r.assumed,
+                watered: r.watered,
             })
             .collect()
     }
@@ -415,8 +482,8 @@ impl SiteView<'_> {
         let date = self.calendar[day].date;
         let balance = &week.balances[day];
         let member = &self.members[ledger.index];
-        let ran = if day == 0 && past.today.gross > Depth::ZERO {
-            self.ran(zone, member.model, date)
+        let ran = if day == 0 {
+            self.ran(zone, member.model, date, past.depletion)
         } else {
             Vec::new()
         };
@@ -436,6 +503,9 @@ impl SiteView<'_> {
                 flow_l_min: member.model.flow_l_min,
                 supply_l_min,
             });
+        }
+        if self.known.is_dry_day(zone, date) {
+            reasons.push(Reason::KeptDry);
         }
         let has_run = !reasons.is_empty() && past.today.gross > Depth::ZERO && day == 0;
         reasons.extend(ledger.reasons(day));
@@ -466,6 +536,8 @@ impl SiteView<'_> {
             pass_s: dose.pass_s,
             soak_s: dose.soak_s,
             run_s: dose.run_s(),
+            settings: self.members[index].model.settings,
+            chance_pct: self.likely[index].map_or(100.0, |l| l.runs[day].pct()),
             starts,
             net_mm: dose.irrigation.net,
             gross_mm: dose.irrigation.gross,
@@ -541,7 +613,20 @@ fn plan_days(
         .collect()
 }
 
-fn next_watering(zones: &[ZonePlan]) -> Option<NextWatering> {
+/// The day whose watering comes next: today while one of its windows is still to come, else tomorrow.
+fn dawn(calendar: &[CalendarDay], today: Date) -> Date {
+    if calendar.first().is_some_and(|day| !day.windows.is_empty()) {
+        today
+    } else {
+        today.saturating_add(1.day())
+    }
+}
+
+fn next_watering(
+    zones: &[ZonePlan],
+    likely: &[Option<Likely>],
+    today: Date,
+) -> Option<NextWatering> {
     let date = zones
         .iter()
         .flat_map(|z| &z.cells)
@@ -552,9 +637,12 @@ fn next_watering(zones: &[ZonePlan]) -> Option<NextWatering> {
         date,
         starts: None,
         ends: None,
+        chance_pct: 100.0,
         zones: Vec::new(),
     };
-    for zone in zones {
+    let mut any = Some(Courses::default());
+    let day = usize::try_from(date.since(today).map_or(0, |span| span.get_days())).unwrap_or(0);
+    for (zone, likely) in zones.iter().zip(likely) {
         let Some(run) = zone
             .cells
             .iter()
@@ -564,11 +652,17 @@ fn next_watering(zones: &[ZonePlan]) -> Option<NextWatering> {
             continue;
         };
         next.zones.push(zone.zone.clone());
+        any = any
+            .zip(likely.and_then(|l| l.runs.get(day).copied()))
+            .map(|(a, b)| a.or(b));
         if let (Some(&first), Some(&last)) = (run.starts.first(), run.starts.last()) {
             let ends = last.saturating_add(run.pass_s.seconds()).unwrap_or(last);
             next.starts = Some(next.starts.map_or(first, |s| s.min(first)));
             next.ends = Some(next.ends.map_or(ends, |e| e.max(ends)));
         }
+    }
+    if let Some(courses) = any {
+        next.chance_pct = courses.pct();
     }
     Some(next)
 }

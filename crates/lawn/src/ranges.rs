@@ -123,6 +123,12 @@ pub const PRESSURE: Range = Range::new("pressure_kpa", "kPa", 20.0, 1500.0);
 pub const PLAN: Range = Range::new("plan_m", "m", -1000.0, 1000.0);
 /// Flow of the supply.
 pub const FLOW: Range = Range::new("flow_l_min", "L/min", 1.0, 100_000.0);
+/// Flow of a hose.
+pub const HOSE_FLOW: Range = Range::new("hose_flow_l_min", "L/min", 0.5, 200.0);
+/// Area that a hose reached.
+pub const REACHED: Range = Range::new("reached_m2", "m²", 0.1, 1_000_000.0);
+/// Area that one setting of a portable sprinkler waters.
+pub const SETTING: Range = Range::new("setting_m2", "m²", 1.0, 10_000.0);
 /// Smallest step of the controller's clock.
 pub const STEP: Range = Range::new("step_s", "s", 1.0, 600.0);
 /// Longest run of the controller.
@@ -187,6 +193,9 @@ pub const ALL: &[Range] = &[
     PRESSURE,
     PLAN,
     FLOW,
+    HOSE_FLOW,
+    REACHED,
+    SETTING,
     STEP,
     LONGEST_RUN,
     PRIORITY,

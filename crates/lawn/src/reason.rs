@@ -7,10 +7,11 @@ use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::quantity::{Depth, Rate};
+use crate::quantity::{Depth, Rate, Volume};
 use crate::rain_and_dose::Candidate;
 use crate::skip::Skip;
 use crate::sourced::Sourced;
+use crate::watered::Watered;
 use crate::zone_model::PassLimit;
 
 /// What limits a pass, for people.
@@ -158,6 +159,10 @@ pub enum Reason {
         next: Date,
         /// Water that the refill would send below the roots, more than holding does, over the days compared.
         saves_mm: Depth,
+        /// The same out of the sprinklers, over the zone's area, L.
+        #[serde(default)]
+        #[schema(required)]
+        saves_l: Volume,
         /// mm beyond RAW until the next opportunity, more than after the refill.
         stress_mm: Depth,
     },
@@ -312,6 +317,8 @@ pub enum Reason {
         /// What the supply gives.
         supply_l_min: f64,
     },
+    /// A person wants the zone dry on this day.
+    KeptDry,
     /// New seed is watered by hand; it is not planned here yet.
     NewSeed,
     /// The zone is switched off.
@@ -338,6 +345,10 @@ pub enum Reason {
         net_mm: Depth,
         /// Whether it was taken from the plan because nobody said otherwise.
         assumed: bool,
+        /// What it watered, and by what.
+        #[serde(default = "Watered::all")]
+        #[schema(required)]
+        watered: Watered,
     },
 }
 

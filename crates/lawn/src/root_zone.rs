@@ -3,6 +3,8 @@
 //! Dawn watering, then ET with stress by the depletion after watering, then the day's rain, then drainage. Always
 //! ΔDr = ETa − effective rain − irrigation net + drainage + adjustment, and 0 ≤ Dr ≤ TAW.
 
+use std::ops::{AddAssign, Mul};
+
 use science::curve_number::runoff_mm;
 use science::depletion::stress_coefficient;
 
@@ -22,6 +24,26 @@ pub struct Irrigation {
     pub net: Depth,
     /// What ran off.
     pub runoff: Depth,
+}
+
+impl Mul<f64> for Irrigation {
+    type Output = Self;
+
+    fn mul(self, share: f64) -> Self {
+        Self {
+            gross: self.gross * share,
+            net: self.net * share,
+            runoff: self.runoff * share,
+        }
+    }
+}
+
+impl AddAssign for Irrigation {
+    fn add_assign(&mut self, other: Self) {
+        self.gross += other.gross;
+        self.net += other.net;
+        self.runoff += other.runoff;
+    }
 }
 
 /// One zone-day of the balance.

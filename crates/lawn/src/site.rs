@@ -252,6 +252,10 @@ pub struct Zone {
     /// Low-quarter uniformity (drip: emission uniformity), 0 to 1; absent: the sprinkler kind's.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub evenness_du_lq: Option<Sourced<f64>>,
+    /// Area that one setting of a portable sprinkler waters, m²; absent: 100. Others have none.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(value_type = Option<f64>)]
+    pub setting_m2: Option<Area>,
     /// Share lost to spray and drift, 0 to 0.4; absent: the sprinkler kind's.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub spray_loss: Option<Sourced<f64>>,
@@ -333,6 +337,7 @@ impl Zone {
                 ranges::DEEP_AND_SELDOM,
                 self.deep_and_seldom_mm.map(Depth::mm),
             ),
+            (ranges::SETTING, self.setting_m2.map(Area::m2)),
         ] {
             if let Some(value) = value {
                 number(path, range, value)?;

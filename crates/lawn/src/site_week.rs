@@ -6,6 +6,7 @@
 use jiff::civil::Date;
 
 use crate::calendar::CalendarDay;
+use crate::chance_to_run::{self, Likely};
 use crate::decision::{
     Chance, Decision, HORIZON, RainAhead, Verdict, ZoneDay, ZoneWeek, decide_first, plan_zone,
     worthwhile,
@@ -156,10 +157,12 @@ fn chances(
         .iter()
         .enumerate()
         .filter_map(|(day, c)| {
-            let window_s = match member.today_window_s {
+            let whole_s = match member.today_window_s {
                 Some(today_s) if day == 0 => today_s,
                 _ => c.longest_window_s(),
             };
+            // A portable is moved through all its settings within the hours.
+            let window_s = whole_s / i64::from(member.model.settings);
             (window_s > 0).then(|| Chance {
                 day,
                 window_s,
@@ -228,6 +231,27 @@ fn task(zone: usize, dose: &Dose) -> Task {
         pass_s: dose.pass_s,
         soak_s: dose.soak_s,
     }
+}
+
+/// How likely each run of a member's week is to go ahead, and what is to be expected of it all; `None` without an outlook.
+#[must_use]
+pub fn likely(
+    members: &[Member],
+    week: &SiteWeek,
+    calendar: &[CalendarDay],
+    zone: usize,
+    capacity: &impl Fn(usize, i64) -> Depth,
+) -> Option<Likely> {
+    let member = &members[zone];
+    let outlook = member.rain.outlook?;
+    Some(chance_to_run::likely(
+        member.model,
+        (member.start, member.already),
+        &member.days,
+        &chances(zone, member, calendar, capacity),
+        &week.zones[zone],
+        outlook,
+    ))
 }
 
 /// Plans the week of all members over a calendar of as many days. `capacity` says what a window of so many seconds

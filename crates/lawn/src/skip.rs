@@ -36,6 +36,13 @@ pub enum Skip {
         #[schema(value_type = f64)]
         rain_mm: Depth,
     },
+    /// A person wants it dry that day: a match, a product just sprayed.
+    KeptDry,
+}
+
+/// Whether a day's rain forbids watering the morning after.
+pub(crate) fn is_wet(rain: Depth) -> bool {
+    rain.mm() > WET_MM
 }
 
 /// The first thing that forbids watering on a day: `yesterday` is the last day observed, and only the day after it is judged by it.
@@ -59,7 +66,7 @@ pub fn skip(
         });
     }
     yesterday
-        .filter(|y| y.rain.mm() > WET_MM)
+        .filter(|y| is_wet(y.rain))
         .map(|y| Skip::Rained { rain_mm: y.rain })
 }
 

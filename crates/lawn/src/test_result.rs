@@ -149,6 +149,15 @@ pub struct Tested {
     pub week: Option<WeekNeed>,
 }
 
+impl Tested {
+    /// What the unevenness that a test found costs in this week; `None` where either is not known.
+    #[must_use]
+    pub fn week_cost(&self, result: &TestResult) -> Option<WeekCost> {
+        let evenness = result.evenness_du_lq.as_ref()?.value;
+        self.week?.cost(result.rate_mm_h.value.mm_h(), evenness)
+    }
+}
+
 /// Cans of a good test.
 const GOOD_CANS: u32 = 24;
 /// Least volume in a can of a good test, mL; for straight cans the depth that a mouth of 100 cm² would have.

@@ -86,6 +86,63 @@ pub(crate) fn told(x: f64) -> f64 {
     if x.abs() < 1e-9 { 0.0 } else { x }
 }
 
+/// What is wrong with a figure whose unit `to_ours` turns into the range's: said in the file's own unit and digits.
+pub(crate) fn out_of_range(
+    range: Range,
+    cell: &str,
+    unit: &str,
+    to_ours: impl Fn(f64) -> f64,
+) -> Option<String> {
+    let error = range
+        .check(told(to_ours(cell.replace(',', ".").parse().ok()?)))
+        .err()?;
+    // Units differ by a factor and a starting point.
+    let zero = to_ours(0.0);
+    let theirs = |ours: f64| {
+        let x = (ours - zero) / (to_ours(1.0) - zero);
+        told((x * 100.0).round() / 100.0)
+    };
+    let unit = if unit.is_empty() {
+        String::new()
+    } else {
+        format!(" {unit}")
+    };
+    Some(if error.value < range.min {
+        let limit = theirs(range.min);
+        format!("{cell}{unit} is below the lowest allowed, {limit}{unit}")
+    } else {
+        let limit = theirs(range.max);
+        format!("{cell}{unit} is above the highest allowed, {limit}{unit}")
+    })
+}
+
+/// A day's low above its high, in the file's own digits.
+pub(crate) fn above_highest(what: &str, low: &str, high: &str) -> String {
+    format!("the day's lowest {what}, {low}, is above its highest, {high}")
+}
+
+/// The unit that a heading of ours ends with, for people.
+fn unit_of(header: &str) -> &'static str {
+    const UNITS: [(&str, &str); 12] = [
+        ("_mj_m2", "MJ/m²"),
+        ("_w_m2", "W/m²"),
+        ("_km_h", "km/h"),
+        ("_m_s", "m/s"),
+        ("_mph", "mph"),
+        ("_pct", "%"),
+        ("_kpa", "kPa"),
+        ("_hpa", "hPa"),
+        ("_mm", "mm"),
+        ("_in", "in"),
+        ("_c", "°C"),
+        ("_f", "°F"),
+    ];
+    UNITS
+        .iter()
+        .find(|(suffix, _)| header.ends_with(suffix))
+        .map_or("", |(_, unit)| unit)
+}
+
 const COLUMNS: &[Column] = &[
     Column {
         range: ranges::TMIN,
@@ -320,9 +377,9 @@ fn day(
             continue;
         };
         let value = told((f.convert)(typed));
-        match f.column.range.check(value) {
-            Ok(value) => (f.column.set)(&mut day, value),
-            Err(error) => file.error(line, &f.header, &error.to_string()),
+        match out_of_range(f.column.range, cell, unit_of(&f.header), f.convert) {
+            None => (f.column.set)(&mut day, value),
+            Some(message) => file.error(line, &f.header, &message),
         }
     }
     let header_of = |range: Range| {
@@ -332,17 +389,32 @@ fn day(
             .map_or(range.name, |f| f.header.as_str())
             .to_owned()
     };
-    for (low, high, range, what) in [
-        (day.tmin_c, day.tmax_c, ranges::TMIN, "temperature"),
-        (day.rh_min_pct, day.rh_max_pct, ranges::RH_MIN, "humidity"),
+    for (low, high, range, highest, what) in [
+        (
+            day.tmin_c,
+            day.tmax_c,
+            ranges::TMIN,
+            ranges::TMAX,
+            "temperature",
+        ),
+        (
+            day.rh_min_pct,
+            day.rh_max_pct,
+            ranges::RH_MIN,
+            ranges::RH_MAX,
+            "humidity",
+        ),
     ] {
         if let (Some(low), Some(high)) = (low, high)
             && low > high
         {
-            let message = format!(
-                "the day's least {what} {low} {unit} is above its greatest, {high} {unit}",
-                unit = range.unit
-            );
+            let cell_of = |range: Range| {
+                let f = found.iter().find(|f| f.column.range.name == range.name)?;
+                record.get(f.index)
+            };
+            let cells = cell_of(range).zip(cell_of(highest));
+            let (low, high) = cells.unwrap_or_default();
+            let message = above_highest(what, low, high);
             file.error(line, &header_of(range), &message);
         }
     }
@@ -493,11 +565,11 @@ mod tests {
         assert_eq!(
             said,
             [
-                "line 2, column tmin_c: the day's least temperature 30 °C is above its greatest, 20 °C",
+                "line 2, column tmin_c: the day's lowest temperature, 30, is above its highest, 20",
                 "line 3, column tmax_c: \"warm\" is not a number",
                 "line 4, column date: \"2026-06-31\" is not a date, YYYY-MM-DD",
                 "line 5: has 3 cells, the header has 4",
-                "line 6, column rain_mm: rain_mm -1 mm is below the lowest allowed, 0 mm",
+                "line 6, column rain_mm: -1 mm is below the lowest allowed, 0 mm",
             ]
         );
         assert_eq!(file.rows.len(), 1);

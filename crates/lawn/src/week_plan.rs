@@ -96,6 +96,14 @@ pub enum State {
     Absent,
 }
 
+const fn one() -> u32 {
+    1
+}
+
+const fn certain() -> f64 {
+    100.0
+}
+
 /// A run that is planned.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct PlannedRun {
@@ -105,8 +113,16 @@ pub struct PlannedRun {
     pub pass_s: i64,
     /// Rest after each but the last, s.
     pub soak_s: i64,
-    /// Time that water runs, s.
+    /// Time that water runs, s; of a portable, at each setting.
     pub run_s: i64,
+    /// Settings of a portable, one after another; 1 for what stands fast.
+    #[serde(default = "one")]
+    #[schema(required)]
+    pub settings: u32,
+    /// How likely it is to go ahead, %: rain that comes before may cancel it.
+    #[serde(default = "certain")]
+    #[schema(required)]
+    pub chance_pct: f64,
     /// Start of each pass; empty for zones watered by hand, which keep any allowed hour.
     pub starts: Vec<Timestamp>,
     /// Net depth that enters the soil.
@@ -153,8 +169,12 @@ pub struct Totals {
     pub net_mm: Depth,
     /// Depth out of the sprinklers.
     pub gross_mm: Depth,
-    /// Volume out of the sprinklers, L.
+    /// Volume out of the sprinklers if no rain comes, L.
     pub volume_l: Volume,
+    /// Volume to be expected with the rain that may come, L.
+    #[serde(default)]
+    #[schema(required)]
+    pub expected_l: Volume,
 }
 
 /// A zone's part of the plan.
@@ -193,7 +213,7 @@ pub struct ZonePlan {
 }
 
 /// The next time that the controller waters.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct NextWatering {
     /// The local day.
     pub date: Date,
@@ -201,6 +221,10 @@ pub struct NextWatering {
     pub starts: Option<Timestamp>,
     /// Last stop.
     pub ends: Option<Timestamp>,
+    /// How likely any of it is to go ahead, %.
+    #[serde(default = "certain")]
+    #[schema(required)]
+    pub chance_pct: f64,
     /// Zones that water.
     pub zones: Vec<String>,
 }
@@ -216,7 +240,11 @@ pub struct WeekPlan {
     pub days: Vec<PlanDay>,
     /// The zones, in the site's order; those ended before the first day are left out.
     pub zones: Vec<ZonePlan>,
-    /// The next day on which anything waters.
+    /// The day whose watering comes next: today while one of its windows is still to come, else tomorrow.
+    #[serde(default)]
+    #[schema(required)]
+    pub dawn: Date,
+    /// The next day on which anything waters if no rain comes.
     pub next: Option<NextWatering>,
     /// The site's totals from today on.
     pub totals: Totals,

@@ -2,11 +2,11 @@
 
 use science::curve_number::curve_number;
 use science::depletion::{fraction_without_stress, total_available_mm};
-use science::soil::LEAST_INTAKE_MM_H;
+use science::soil::{LEAST_INTAKE_MM_H, Texture};
 use science::sprinkler::{LEAST_UNIFORMITY, run_time_multiplier};
 use science::turf::{Season, crop_coefficient, growth_factor};
 
-use crate::quantity::{Depth, Rate, RunTime};
+use crate::quantity::{Area, Depth, Rate, RunTime};
 use crate::site::{DepletionRule, Exposure, Supply, Zone};
 use crate::sourced::{Source, Sourced};
 use crate::weather::DailyWeather;
@@ -17,6 +17,8 @@ const STORAGE_SPREAD: f64 = 0.25;
 const SITE_FACTOR_SPREAD: f64 = 0.20;
 /// Passes a day that a person moves a hose for (common practice, no source).
 const MOST_PASSES_BY_HAND: u32 = 3;
+/// Area that one setting of a portable sprinkler waters unless the zone says otherwise, m² (common practice, no source).
+const SETTING_M2: f64 = 100.0;
 /// What a watering counts for unless the zone says otherwise, mm (found by a prototype; no source).
 const WATERING_COST_MM: f64 = 2.0;
 /// Least total available water, mm, so that fractions of it stay meaningful.
@@ -101,7 +103,9 @@ pub struct ZoneModel {
     pub wind_limit_m_s: Option<f64>,
     /// What each watering counts for where rain and doses are compared: the *deep and seldom* dial.
     pub watering_cost: Depth,
-    /// The flow that the zone takes, L/min.
+    /// Places in which a portable sprinkler is set, one after another, to water all of the zone; 1 for what stands fast.
+    pub settings: u32,
+    /// The flow that the zone takes, L/min; of a portable, at one setting.
     pub flow_l_min: f64,
     /// Crop coefficient by month, before the growth state: Kc · how green · site factor.
     kc: [f64; 12],
@@ -155,8 +159,7 @@ impl ZoneModel {
         });
         let soil_intake = zone.intake_mm_h.clone().unwrap_or_else(|| {
             let x = zone.soil.intake_mm_h();
-            Sourced::handbook(x / 2.0, x, x * 2.0, zone.soil.intake_neighbour().name())
-                .map(Rate::from_mm_h)
+            Sourced::handbook(x / 2.0, x, x * 2.0, &intake_table(zone.soil)).map(Rate::from_mm_h)
         });
         let intake_raised = soil_intake.value.mm_h() < LEAST_INTAKE_MM_H;
         let intake = soil_intake.map(|x| Rate::from_mm_h(x.mm_h().max(LEAST_INTAKE_MM_H)));
@@ -209,10 +212,11 @@ impl ZoneModel {
         }
         Self {
             season: grass.season,
+            settings: settings(zone),
             watering_cost: zone
                 .deep_and_seldom_mm
                 .unwrap_or(Depth::from_mm(WATERING_COST_MM)),
-            flow_l_min: rate.value.flow_l_min(zone.area_m2),
+            flow_l_min: rate.value.flow_l_min(setting(zone)),
             repair_first: evenness.value < LEAST_UNIFORMITY,
             curve_number: curve_number(zone.soil.hydrologic_group(), zone.cover),
             longest_pass: limit.map(|l| l.0),
@@ -296,6 +300,38 @@ impl ZoneModel {
     #[must_use]
     pub fn gross_of_net(&self, net: Depth) -> Depth {
         net * self.multiplier / (1.0 - self.spray_loss.value)
+    }
+}
+
+/// Area that is watered at a time: of a portable one setting, of what stands fast all of the zone.
+fn setting(zone: &Zone) -> Area {
+    if !zone.by_hand() {
+        return zone.area_m2;
+    }
+    let one = zone.setting_m2.map_or(SETTING_M2, Area::m2);
+    Area::from_m2(one.min(zone.area_m2.m2()))
+}
+
+/// Places in which a portable sprinkler is set to water all of a zone, rounded up but for what a hair's breadth leaves; 1 for what stands fast.
+#[must_use]
+pub fn settings(zone: &Zone) -> u32 {
+    let places = (zone.area_m2.m2() / setting(zone).m2() - 1e-6)
+        .ceil()
+        .clamp(1.0, 1000.0);
+    u32::try_from(RunTime::from_s(places).round_s()).unwrap_or(1)
+}
+
+/// The row of the intake table that stands for a texture; some have none of their own.
+fn intake_table(soil: Texture) -> String {
+    let row = soil.intake_neighbour();
+    if row == soil {
+        row.name().to_owned()
+    } else {
+        format!(
+            "{}, the nearest that the table has to {}",
+            row.name(),
+            soil.name().to_lowercase()
+        )
     }
 }
 

@@ -2,10 +2,11 @@
 
 use jiff::civil::Date;
 use jiff::{Timestamp, ToSpan};
-use lawn::changes::changes;
+use lawn::calendar;
+use lawn::changes::{Deed, changes_with_causes};
 use lawn::days;
 use lawn::document::{FORMAT, VERSION};
-use lawn::plan::{Error, Known, RainHold, Run, plan_week};
+use lawn::plan::{DryDay, Error, Known, RainHold, Run, plan_week};
 use lawn::reason::Reason;
 use lawn::site::SiteDocument;
 use lawn::sourced::{Source, Sourced};
@@ -14,6 +15,7 @@ use lawn::week_plan::WeekPlan;
 use sqlx::PgConnection;
 use thiserror::Error as ThisError;
 
+use crate::db::history::Event;
 use crate::db::plans::NewPlan;
 use crate::db::runs::{NewHold, NewRun};
 use crate::db::sites::SiteRow;
@@ -115,6 +117,7 @@ pub async fn replan(db: &mut PgConnection, id: SiteId) -> Result<Option<i64>, Fa
     let forecast = db::weather::forecast(&mut *db, id, today).await?;
     let runs = db::runs::of_site(&mut *db, id).await?;
     let holds = db::runs::holds(&mut *db, id, today.saturating_sub(HELD_BACK.days())).await?;
+    let dry_days = db::dry_days::of_site(&mut *db, id, today).await?;
     if let Some(next) = rounds::next_event(&document, now) {
         db::sites::set_next_event(&mut *db, id, next).await?;
     }
@@ -124,23 +127,51 @@ pub async fn replan(db: &mut PgConnection, id: SiteId) -> Result<Option<i64>, Fa
         "zones": zones.iter().map(|z| (z.id.0, z.version)).collect::<Vec<_>>(),
         "runs": runs.len(),
         "holds": holds.len(),
+        "dry_days": dry_days.len(),
     });
+    let before = db::plans::before(&mut *db, id, today).await?;
+    let deeds = match &before {
+        Some((_, made_at)) => db::history::since(&mut *db, id, *made_at).await?,
+        None => Vec::new(),
+    };
+    let before = before.map(|(plan, _)| plan);
     let facts = Facts {
         document,
         observed: observed.into_iter().map(|d| d.day).collect(),
         forecast,
         runs,
         holds: holds.iter().map(RainHold::from).collect(),
+        dry_days: dry_days.iter().map(DryDay::from).collect(),
         today,
         now,
         from,
-        before: db::plans::before(&mut *db, id, today).await?,
+        before,
+        deeds: deeds.into_iter().filter_map(Event::deed).collect(),
     };
     let Some(plan) = computed(move || facts.plan()).await?? else {
         return Ok(None);
     };
     let id = db::plans::insert(&mut *db, id, now, &plan, &inputs).await?;
     Ok(Some(id))
+}
+
+/// When the window closes in which a run of a day begins; `None` where it begins outside any.
+#[must_use]
+pub fn window_end(
+    site: &SiteRow,
+    zones: &[ZoneRow],
+    date: Date,
+    starts: Timestamp,
+) -> Option<Timestamp> {
+    let zone = site.site.zone().ok()?;
+    let days = calendar::days(&document(site, zones), &zone, date, 1);
+    let at = starts.as_second();
+    let window = days
+        .first()?
+        .windows
+        .iter()
+        .find(|w| w.start_s <= at && at < w.end_s)?;
+    Timestamp::from_second(window.end_s).ok()
 }
 
 /// Runs a computation on the blocking pool.
@@ -159,12 +190,15 @@ struct Facts {
     forecast: Vec<WeatherDay>,
     runs: Vec<Run>,
     holds: Vec<RainHold>,
+    dry_days: Vec<DryDay>,
     today: Date,
     now: Timestamp,
     /// The end of an open window, or now.
     from: Timestamp,
     /// The last plan of the day before.
     before: Option<String>,
+    /// What people did since.
+    deeds: Vec<Deed>,
 }
 
 impl Facts {
@@ -176,6 +210,7 @@ impl Facts {
             forecast: &daily(&self.document, &self.forecast),
             runs: &self.runs,
             holds: &self.holds,
+            dry_days: &self.dry_days,
             today: self.today,
             now: Some(self.now),
             committed: (self.from > self.now).then_some(self.from),
@@ -186,7 +221,7 @@ impl Facts {
             Err(error @ Error::Site(_)) => return Err(Failure::Stored(error.to_string())),
         };
         let changes = match &self.before {
-            Some(before) => changes(&read(before)?, &plan),
+            Some(before) => changes_with_causes(&read(before)?, &plan, &self.deeds),
             None => Vec::new(),
         };
         let text =
@@ -259,12 +294,17 @@ fn settle(
                 (run.starts[0], u32::try_from(passes).unwrap_or(u32::MAX))
             };
             if passes > 0 {
+                // By hand, all of it is counted once the day's windows are over.
+                let last = run.starts.last().copied().unwrap_or(started_at);
+                let planned_end = last.saturating_add(run.pass_s.seconds()).unwrap_or(last);
                 begun.push(NewRun {
                     zone: zone_id,
                     date: cell.date,
                     started_at,
                     passes,
                     pass_s: run.pass_s,
+                    planned_passes: run.passes,
+                    planned_end,
                     plan: Some(plan_id),
                 });
             }

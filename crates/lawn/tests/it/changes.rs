@@ -5,6 +5,7 @@ use lawn::changes::{Change, changes};
 use lawn::plan::{Known, Run, plan_week};
 use lawn::quantity::Depth;
 use lawn::site::SiteDocument;
+use lawn::watered::Watered;
 use lawn::week_plan::WeekPlan;
 
 use crate::fixture::{TODAY, day, dry, series, site, zone};
@@ -28,6 +29,7 @@ fn plan(document: &SiteDocument, days_later: i64, rain_mm: f64, runs: &[Run]) ->
         forecast: &[],
         runs,
         holds: &[],
+        dry_days: &[],
         today: TODAY.checked_add(days_later.days()).unwrap(),
         now: None,
         committed: None,
@@ -81,7 +83,8 @@ fn what_ran_is_no_change() {
         zone: "a".to_owned(),
         date: run.0,
         passes: run.1,
-        pass_s: run.2,
+        run_s: run.2 * i64::from(run.1),
+        watered: Watered::all(),
         assumed: true,
     }];
     let after = plan(&document, later, 0.0, &ran);

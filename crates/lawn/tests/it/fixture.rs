@@ -29,6 +29,7 @@ pub fn exactly<T: Copy>(value: T) -> Sourced<T> {
 /// Tall fescue on loam under sprays: TAW 51 mm.
 pub fn zone(id: &str) -> Zone {
     Zone {
+        setting_m2: None,
         id: id.to_owned(),
         name: format!("Zone {id}"),
         grass: Grass::TallFescue,

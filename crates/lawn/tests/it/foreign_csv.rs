@@ -66,7 +66,7 @@ fn errors_name_the_files_own_line_and_column() {
     assert_eq!(
         said,
         [
-            "line 2, column Day: \"13/1/2026\" is not a date, YYYY-MM-DD",
+            "line 2, column Day: \"13/1/2026\" is not a date written like 6/18/2026",
             "line 3, column Temp min (F): \"warm\" is not a number"
         ]
     );
@@ -141,5 +141,92 @@ fn noaa_daily_by_station_is_in_tenths_and_flagged_values_are_left_out() {
         ghcn::read(&two).errors[0]
             .to_string()
             .contains("another station")
+    );
+}
+
+#[test]
+fn a_unit_is_a_word_of_its_own_and_fahrenheit_brings_inches_and_miles() {
+    let guessed = |text: &str| {
+        let found = heading(text).unwrap().unwrap();
+        let mapping = guess(&found);
+        let units: Vec<_> = mapping.columns.iter().map(|c| (c.figure, c.unit)).collect();
+        (mapping.date_form, units)
+    };
+    // "Rain" ends in "in", and names no unit.
+    let (_, units) = guessed("Date,Rain,Wind,Temp max,Temp min\n2026-06-01,4,2,30,15\n");
+    assert_eq!(
+        units,
+        [
+            (Figure::Rain, Unit::Mm),
+            (Figure::Wind, Unit::MS),
+            (Figure::Tmax, Unit::Celsius),
+            (Figure::Tmin, Unit::Celsius),
+        ]
+    );
+    let (_, units) = guessed("Date,Rain,Wind,High °F,Low °F\n6/1/2026,0.4,2,86,59\n");
+    assert_eq!(
+        units,
+        [
+            (Figure::Rain, Unit::Inch),
+            (Figure::Wind, Unit::Mph),
+            (Figure::Tmax, Unit::Fahrenheit),
+            (Figure::Tmin, Unit::Fahrenheit),
+        ]
+    );
+    let (_, units) = guessed("Date,rain_in,wind_km_h,tmax_c\n2026-06-01,0.4,2,30\n");
+    assert_eq!(
+        units,
+        [
+            (Figure::Rain, Unit::Inch),
+            (Figure::Wind, Unit::KmH),
+            (Figure::Tmax, Unit::Celsius),
+        ]
+    );
+    // The first date may be read either way; a later one tells.
+    let (form, _) = guessed("Date,Rain\n6/7/2026,0\n18/7/2026,0\n");
+    assert_eq!(form, DateForm::DayFirst);
+    let (form, _) = guessed("Date,Rain\n6/7/2026,0\n6/18/2026,0\n");
+    assert_eq!(form, DateForm::MonthFirst);
+}
+
+#[test]
+fn a_trace_is_no_rain_and_errors_are_in_the_files_own_unit_and_digits() {
+    let file = read(
+        "Day;Precip in\n6/1/2026;T\n",
+        &Mapping {
+            columns: vec![column(Figure::Rain, "Precip in", Unit::Inch)],
+            ..mapping()
+        },
+    );
+    assert_eq!(file.errors, []);
+    assert_eq!(file.rows[0].day.rain_mm, Some(0.0));
+    let bad = "Day;Temp max (F);Temp min (F);Precip in;Wind mph\n\
+        6/1/2026;186.4;59;0;3\n\
+        6/2/2026;59;86.5;0;3\n\
+        18/6/2026;90;60;0;3\n\
+        6/4/2026;90;60;-0.5;x\n";
+    let said: Vec<String> = read(bad, &mapping())
+        .errors
+        .iter()
+        .map(ToString::to_string)
+        .collect();
+    assert_eq!(
+        said,
+        [
+            "line 2, column Temp max (F): 186.4 °F is above the highest allowed, 140 °F",
+            "line 3, column Temp min (F): the day's lowest temperature, 86.5, is above its highest, 59",
+            "line 4, column Day: \"18/6/2026\" is not a date written like 6/18/2026",
+            "line 5, column Precip in: -0.5 in is below the lowest allowed, 0 in",
+            "line 5, column Wind mph: \"x\" is not a number",
+        ]
+    );
+}
+
+#[test]
+fn a_files_first_lines_stand_beside_the_choices() {
+    let found = heading(FOREIGN).unwrap().unwrap();
+    assert_eq!(
+        found.lines,
+        ["6/1/2026;86;59;0,5;10;fine", "6/2/2026;90;NA;0;-9999;"]
     );
 }

@@ -2,12 +2,15 @@
 
 use jiff::Timestamp;
 use jiff::civil::date;
-use lawn::plan::{Error, Known, Run, plan_week};
-use lawn::quantity::Depth;
+use lawn::plan::{DryDay, Error, Known, Run, plan_week};
+use lawn::quantity::{Area, Depth};
 use lawn::reason::Reason;
 use lawn::site::{Regime, SiteDocument};
+use lawn::watered::Watered;
 use lawn::weather::DailyWeather;
 use lawn::week_plan::{State, WeekPlan};
+
+use science::sprinkler::Kind;
 
 use crate::fixture::{TODAY, day, dry, series, site, zone};
 
@@ -23,6 +26,7 @@ fn plan_of(
         forecast: &[],
         runs,
         holds: &[],
+        dry_days: &[],
         today: TODAY,
         now,
         committed: None,
@@ -93,7 +97,8 @@ fn a_run_in_the_record_lowers_the_depletion_and_is_shown() {
         zone: "a".to_owned(),
         date: date(2026, 6, 17),
         passes: 2,
-        pass_s: 600,
+        run_s: 1200,
+        watered: Watered::all(),
         assumed: true,
     }];
     let plan = plan_of(&document, &observed, &runs, None);
@@ -193,6 +198,7 @@ fn no_weather_is_no_plan() {
         forecast: &[],
         runs: &[],
         holds: &[],
+        dry_days: &[],
         today: TODAY,
         now: None,
         committed: None,
@@ -210,4 +216,68 @@ fn an_ended_zone_leaves_the_plan_and_a_future_one_waits() {
     let plan = plan_of(&document, &dry(&document, 20), &[], None);
     assert_eq!(plan.zones.len(), 1);
     assert!(plan.zones[0].cells.iter().all(|c| c.state == State::Absent));
+}
+
+#[test]
+fn a_portable_is_moved_through_its_settings_within_the_hours() {
+    let mut portable = zone("a");
+    portable.sprinkler = Kind::Portable;
+    portable.setting_m2 = Some(Area::from_m2(100.0));
+    let mut document = site(vec![portable.clone()]);
+    let observed = dry(&document, 12);
+    let first = |document: &SiteDocument| {
+        let plan = plan_of(document, &observed, &[], None);
+        plan.zones[0]
+            .cells
+            .iter()
+            .find_map(|c| c.run.clone())
+            .unwrap()
+    };
+    let run = first(&document);
+    assert_eq!(run.settings, 5, "500 m² by 100 m²");
+    // All of the places fit the six allowed hours.
+    assert!(run.run_s * 5 <= 6 * 3600, "{run:?}");
+    // One that reached all at once would be let run longer at a time.
+    document.zones[0].setting_m2 = Some(Area::from_m2(500.0));
+    let whole = first(&document);
+    assert_eq!(whole.settings, 1);
+    assert!(whole.run_s >= run.run_s);
+    // What it takes from the tap is what one setting takes.
+    let flow = |zone: &lawn::site::Zone| {
+        lawn::zone_model::ZoneModel::new(zone, &document.supply, 36.4).flow_l_min
+    };
+    assert!((flow(&document.zones[0]) / flow(&portable) - 5.0).abs() < 1e-9);
+}
+
+#[test]
+fn a_day_on_which_a_person_wants_it_dry_is_watered_around() {
+    let document = site(vec![zone("a")]);
+    let observed = dry(&document, 12);
+    let without = plan_of(&document, &observed, &[], None);
+    let day = without.zones[0]
+        .cells
+        .iter()
+        .find(|c| c.run.is_some())
+        .unwrap()
+        .date;
+    let dry_days = [DryDay {
+        zone: "a".to_owned(),
+        date: day,
+    }];
+    let plan = plan_week(&Known {
+        document: &document,
+        observed: &observed,
+        forecast: &[],
+        runs: &[],
+        holds: &[],
+        dry_days: &dry_days,
+        today: TODAY,
+        now: None,
+        committed: None,
+    })
+    .unwrap();
+    let cell = plan.zones[0].cells.iter().find(|c| c.date == day).unwrap();
+    assert_eq!(cell.run, None);
+    assert!(cell.reasons.contains(&Reason::KeptDry));
+    assert!(plan.zones[0].cells.iter().any(|c| c.run.is_some()));
 }

@@ -143,6 +143,7 @@ proptest! {
             forecast: &[],
             runs: &[],
             holds: &[],
+            dry_days: &[],
             today: record[39].date.checked_add(1.day()).unwrap(),
             now: None,
             committed: None,

@@ -3,7 +3,7 @@
 use jiff::civil::date;
 use lawn::quick_test::{Pressures, QuickTest};
 use lawn::sourced::Source;
-use lawn::sprinkler_test::{Outdated, SprinklerTest, outdated};
+use lawn::sprinkler_test::{HeadFault, Outdated, SprinklerTest, outdated};
 use lawn::test_result::Tested;
 use science::sprinkler::Kind;
 use science::units::{L_PER_GALLON, M_PER_FOOT, M2_PER_FT2, MM_PER_INCH};
@@ -153,21 +153,47 @@ fn it_tells_the_rate_alone_and_how_it_was_found() {
 }
 
 #[test]
-fn a_test_is_old_after_a_year_or_once_a_head_was_mended() {
+fn a_test_is_doubted_after_a_year_and_while_or_since_a_head_was_at_fault() {
     let today = date(2026, 6, 18);
-    assert_eq!(outdated(date(2026, 5, 2), today, None), None);
-    assert_eq!(outdated(date(2025, 6, 18), today, None), None);
+    assert_eq!(outdated(date(2026, 5, 2), today, &[]), None);
+    assert_eq!(outdated(date(2025, 6, 18), today, &[]), None);
     assert_eq!(
-        outdated(date(2025, 6, 17), today, None),
+        outdated(date(2025, 6, 17), today, &[]),
         Some(Outdated::OverAYear)
     );
+    let noted_on = date(2026, 5, 6);
+    let open = HeadFault {
+        head: 4,
+        noted_on,
+        mended_on: None,
+    };
+    // Whichever side of the fault it was done on.
+    for tested in [date(2026, 5, 2), noted_on, date(2026, 5, 20)] {
+        assert_eq!(
+            outdated(tested, today, &[open]),
+            Some(Outdated::HeadAtFault {
+                head: 4,
+                on: noted_on
+            })
+        );
+    }
     let on = date(2026, 5, 9);
+    let mended = HeadFault {
+        mended_on: Some(on),
+        ..open
+    };
+    for tested in [date(2026, 5, 2), date(2026, 5, 7)] {
+        assert_eq!(
+            outdated(tested, today, &[mended]),
+            Some(Outdated::HeadMended {
+                head: 4,
+                noted_on,
+                on
+            })
+        );
+    }
     assert_eq!(
-        outdated(date(2026, 5, 2), today, Some(on)),
-        Some(Outdated::HeadMended { on })
-    );
-    assert_eq!(
-        outdated(on, today, Some(on)),
+        outdated(on, today, &[mended]),
         None,
         "tested on the day, after the mending"
     );

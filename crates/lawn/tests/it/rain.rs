@@ -47,6 +47,7 @@ fn plan(document: &SiteDocument, rain: &[(f64, f64)], holds: &[RainHold]) -> Wee
         forecast: &forecast,
         runs: &[],
         holds,
+        dry_days: &[],
         today: TODAY,
         now: None,
         committed: None,
@@ -65,6 +66,7 @@ fn forecast_free(document: &SiteDocument) -> Vec<DailyWeather> {
                 forecast: &forecast(document, &[(0.0, 0.0); 7]),
                 runs: &[],
                 holds: &[],
+                dry_days: &[],
                 today: TODAY,
                 now: None,
                 committed: None,
@@ -332,4 +334,54 @@ fn over_five_climates_it_uses_less_water_than_plain_refills() {
             "{figures}"
         );
     }
+}
+
+/// The first run after today of a plan with a forecast, and what the week is expected to take of what it takes if no rain comes.
+fn later_run(document: &SiteDocument, rain: &[(f64, f64)]) -> (f64, f64) {
+    // Freshly refilled: nothing is due today.
+    let observed = dry(document, 1);
+    let forecast = forecast(document, rain);
+    let plan = plan_week(&Known {
+        document,
+        observed: &observed,
+        forecast: &forecast,
+        runs: &[],
+        holds: &[],
+        dry_days: &[],
+        today: TODAY,
+        now: None,
+        committed: None,
+    })
+    .unwrap();
+    let run = plan.zones[0].cells.iter().find_map(|c| c.run.clone());
+    let totals = &plan.totals;
+    (
+        run.expect("a dry week waters").chance_pct,
+        totals.expected_l.l() / totals.volume_l.l(),
+    )
+}
+
+#[test]
+fn a_later_run_says_how_likely_it_is_to_go_ahead_and_the_week_what_it_is_expected_to_take() {
+    let mut document = due_today();
+    document.zones[0].allowable_depletion = Some(0.3);
+    let (chance, expected) = later_run(&document, &[(0.0, 0.0); 7]);
+    assert_eq!(chance, 100.0);
+    assert!((expected - 1.0).abs() < 0.15, "{expected}");
+    // A soaking rain that comes on half of all courses cancels about half of them.
+    let soaked = [
+        (50.0, 200.0),
+        (0.0, 0.0),
+        (0.0, 0.0),
+        (0.0, 0.0),
+        (0.0, 0.0),
+        (0.0, 0.0),
+        (0.0, 0.0),
+    ];
+    let (chance, expected) = later_run(&document, &soaked);
+    assert!((40.0..65.0).contains(&chance), "{chance}");
+    assert!(expected < 0.9, "{expected}");
+    let sure = [(100.0, 200.0); 7];
+    let (chance, expected) = later_run(&document, &sure);
+    assert!(chance < 10.0 && expected < 0.2, "{chance} {expected}");
 }

@@ -6,6 +6,7 @@ pub mod access;
 mod catalogue;
 mod clock;
 mod description;
+mod dry_days;
 mod feed;
 mod head_faults;
 mod history;
@@ -74,13 +75,19 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(clock::step)
             .service(sprinkler_tests::list)
             .service(sprinkler_tests::export_cans)
+            .service(sprinkler_tests::export_tests)
             .service(sprinkler_tests::lay_out)
             .service(sprinkler_tests::reckon)
             .service(sprinkler_tests::add)
             .service(sprinkler_tests::set_standing)
             .service(head_faults::list_faults)
+            .service(head_faults::export_faults)
             .service(head_faults::note_fault)
             .service(head_faults::mend)
+            .service(head_faults::reopen)
+            .service(dry_days::list_dry_days)
+            .service(dry_days::keep_dry)
+            .service(dry_days::lift_dry_day)
             .service(people::list)
             .service(people::set_role)
             .service(people::remove)
@@ -88,10 +95,12 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(people::invite)
             .service(people::revoke)
             .service(history::list)
+            .service(history::export_history)
             .service(runs::export_runs)
             .service(runs::list)
             .service(runs::add)
-            .service(runs::answer),
+            .service(runs::answer)
+            .service(runs::take_back),
     );
 }
 

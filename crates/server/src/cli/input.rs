@@ -7,7 +7,7 @@ use lawn::days;
 use lawn::plan::Run;
 use lawn::site::SiteDocument;
 use lawn::weather::{self, DailyWeather, Gaps};
-use lawn::weather_csv;
+use lawn::{runs_csv, weather_csv};
 use science::reference_et::Place;
 
 use super::Failure;
@@ -84,40 +84,8 @@ pub(crate) fn site(path: &Path) -> Result<SiteDocument, Failure> {
         .map_err(|error| Failure(format!("{}: {error}", path.display())))
 }
 
-/// Reads `date,zone,passes,pass_s` (docs/formats/runs.md).
+/// Reads a runs file (docs/formats/runs.md).
 pub(crate) fn runs(path: &Path, document: &SiteDocument) -> Result<Vec<Run>, Failure> {
-    let text = text(path)?;
-    let mut lines = text.trim_start_matches('\u{feff}').lines().enumerate();
-    let fail =
-        |line: usize, what: &str| Failure(format!("{}: line {}: {what}", path.display(), line + 1));
-    match lines.next() {
-        Some((_, header)) if header.trim() == "date,zone,passes,pass_s" => {}
-        _ => return Err(fail(0, "the header must be date,zone,passes,pass_s")),
-    }
-    let mut runs = Vec::new();
-    for (index, line) in lines.filter(|(_, l)| !l.trim().is_empty()) {
-        let cells: Vec<&str> = line.trim().split(',').collect();
-        let [date, zone, passes, pass_s] = cells[..] else {
-            return Err(fail(index, "must have four cells"));
-        };
-        if !document.zones.iter().any(|z| z.id == zone) {
-            return Err(fail(index, &format!("zone \"{zone}\" is not in the site")));
-        }
-        runs.push(Run {
-            zone: zone.to_owned(),
-            date: day(date).map_err(|error| fail(index, &error))?,
-            passes: passes
-                .parse()
-                .ok()
-                .filter(|n| (1..=1000).contains(n))
-                .ok_or_else(|| fail(index, "passes must be a whole number from 1 to 1000"))?,
-            pass_s: pass_s
-                .parse()
-                .ok()
-                .filter(|n| (1..=86_400).contains(n))
-                .ok_or_else(|| fail(index, "pass_s must be a whole number from 1 to 86400"))?,
-            assumed: false,
-        });
-    }
-    Ok(runs)
+    runs_csv::read(&text(path)?, document)
+        .map_err(|error| Failure(format!("{}: {error}", path.display())))
 }

@@ -55,6 +55,7 @@ pub(crate) fn run(a: &Arguments) -> Result<String, Failure> {
         observed: &observed,
         forecast: &forecast,
         runs: &runs,
+        dry_days: &[],
         holds: &[],
         today: a.today,
         now: None,

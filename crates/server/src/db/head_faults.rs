@@ -3,6 +3,7 @@
 use jiff::civil::Date;
 use jiff_sqlx::ToSqlx;
 use lawn::head_fault::Fault;
+use lawn::sprinkler_test::HeadFault;
 use serde_json::Value;
 use sqlx::PgExecutor;
 
@@ -33,6 +34,16 @@ pub struct FaultRow {
     pub mended_on: Option<Date>,
     /// Who mended it.
     pub mended_by: Option<String>,
+}
+
+impl From<&FaultRow> for HeadFault {
+    fn from(row: &FaultRow) -> Self {
+        Self {
+            head: row.head,
+            noted_on: row.noted_on,
+            mended_on: row.mended_on,
+        }
+    }
 }
 
 /// A fault to be noted.
@@ -129,20 +140,13 @@ pub async fn mend(
     Ok(done.rows_affected() == 1)
 }
 
-/// The last day on which a head was mended, of each zone of a site that had one.
-pub async fn last_mended(
-    db: impl PgExecutor<'_>,
-    site: SiteId,
-) -> sqlx::Result<Vec<(ZoneId, Date)>> {
-    let rows = sqlx::query!(
-        r#"SELECT f.zone_id, max(f.mended_on) AS "on!" FROM head_fault f JOIN zone z ON z.id = f.zone_id
-           WHERE z.site_id = $1 AND f.mended_on IS NOT NULL GROUP BY f.zone_id"#,
-        site.0
+/// Notes that a fault is there again, mended by mistake; `false` where it is not mended.
+pub async fn not_mended(db: impl PgExecutor<'_>, fault: i64) -> sqlx::Result<bool> {
+    let done = sqlx::query!(
+        "UPDATE head_fault SET mended_on = NULL, mended_by = NULL WHERE id = $1 AND mended_on IS NOT NULL",
+        fault
     )
-    .fetch_all(db)
+    .execute(db)
     .await?;
-    Ok(rows
-        .into_iter()
-        .map(|r| (ZoneId(r.zone_id), r.on.to_jiff()))
-        .collect())
+    Ok(done.rows_affected() == 1)
 }

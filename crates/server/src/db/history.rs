@@ -2,6 +2,8 @@
 
 use jiff::Timestamp;
 use jiff::civil::Date;
+use jiff_sqlx::ToSqlx;
+use lawn::changes::{Cause, Deed};
 use lawn::head_fault::Fault;
 use serde::{Deserialize, Serialize};
 use sqlx::PgExecutor;
@@ -49,6 +51,11 @@ pub enum Event {
         date: Date,
         answer: String,
     },
+    RunTakenBack {
+        zone: String,
+        date: Date,
+        answer: String,
+    },
     RunAdded {
         zone: String,
         date: Date,
@@ -63,6 +70,19 @@ pub enum Event {
         zone: String,
     },
     HeadFaultNoted {
+        zone: String,
+        head: u16,
+        fault: Fault,
+    },
+    DryDaySet {
+        zone: String,
+        date: Date,
+    },
+    DryDayLifted {
+        zone: String,
+        date: Date,
+    },
+    HeadNotMended {
         zone: String,
         head: u16,
         fault: Fault,
@@ -131,6 +151,56 @@ pub async fn note(
     .execute(db)
     .await?;
     Ok(())
+}
+
+/// What was done after an instant of the site's clock, oldest first; at most 500 of it.
+pub async fn since(
+    db: impl PgExecutor<'_>,
+    site: SiteId,
+    site_now: Timestamp,
+) -> sqlx::Result<Vec<Event>> {
+    let events = sqlx::query_scalar!(
+        "SELECT event FROM history WHERE site_id = $1 AND site_now > $2 ORDER BY id LIMIT 500",
+        site.0,
+        site_now.to_sqlx() as _,
+    )
+    .fetch_all(db)
+    .await?;
+    events
+        .into_iter()
+        .map(|event| serde_json::from_value(event).map_err(undecodable))
+        .collect()
+}
+
+impl Event {
+    /// What of it may bring a change of the plan about.
+    #[must_use]
+    pub fn deed(self) -> Option<Deed> {
+        let (zone, cause) = match self {
+            Self::SiteChanged => (None, Cause::SiteChanged),
+            Self::ZoneAdded { name } | Self::ZoneChanged { name } => {
+                (Some(name), Cause::ZoneChanged)
+            }
+            Self::WeatherImported { .. } | Self::RainChosen { .. } => (None, Cause::WeatherChanged),
+            Self::GaugeRead { date, rain_mm } => (None, Cause::GaugeRead { date, rain_mm }),
+            Self::RunSaid { zone, date, answer } => (Some(zone), Cause::RunSaid { date, answer }),
+            Self::RunTakenBack { zone, date, .. } => {
+                let answer = "taken_back".to_owned();
+                (Some(zone), Cause::RunSaid { date, answer })
+            }
+            Self::RunAdded { zone, date, .. } => (Some(zone), Cause::WateredByHand { date }),
+            Self::CansTested { zone, .. } | Self::QuicklyTested { zone } => {
+                (Some(zone), Cause::Tested)
+            }
+            Self::DryDaySet { zone, date } | Self::DryDayLifted { zone, date } => {
+                (Some(zone), Cause::DryDay { date })
+            }
+            _ => return None,
+        };
+        // A word that the plan had assumed already changes nothing.
+        let idle = matches!(&cause, Cause::RunSaid { answer, .. } if answer == "confirmed");
+        (!idle).then_some(Deed { zone, cause })
+    }
 }
 
 /// Entries before an identifier, newest first.

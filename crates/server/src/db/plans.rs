@@ -62,19 +62,20 @@ pub async fn newest(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<Optio
     Ok(row.map(|r| (r.id, r.result)))
 }
 
-/// The last plan made for an earlier day than a date.
+/// The last plan made for an earlier day than a date, and the site's instant at which it was made.
 pub async fn before(
     db: impl PgExecutor<'_>,
     site: SiteId,
     today: Date,
-) -> sqlx::Result<Option<String>> {
-    sqlx::query_scalar!(
-        r#"SELECT result::text AS "result!" FROM plan WHERE site_id = $1 AND today < $2 ORDER BY today DESC, id DESC LIMIT 1"#,
+) -> sqlx::Result<Option<(String, Timestamp)>> {
+    let row = sqlx::query!(
+        r#"SELECT result::text AS "result!", made_at FROM plan WHERE site_id = $1 AND today < $2 ORDER BY today DESC, id DESC LIMIT 1"#,
         site.0,
         today.to_sqlx() as _,
     )
     .fetch_optional(db)
-    .await
+    .await?;
+    Ok(row.map(|r| (r.result, r.made_at.to_jiff())))
 }
 
 /// A plan to be added: JSON as text.

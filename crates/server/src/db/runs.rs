@@ -5,10 +5,11 @@ use jiff::civil::Date;
 use jiff_sqlx::ToSqlx;
 use lawn::days;
 use lawn::plan::{RainHold, Run};
+use lawn::watered::Watered;
 use serde_json::Value;
 use sqlx::{PgConnection, PgExecutor};
 
-use super::{AccountId, SiteId, ZoneId};
+use super::{AccountId, SiteId, ZoneId, undecodable};
 
 /// A run to be recorded from a plan.
 pub struct NewRun {
@@ -22,6 +23,10 @@ pub struct NewRun {
     pub passes: u32,
     /// Length of each, s.
     pub pass_s: i64,
+    /// Passes that the plan asks for in all.
+    pub planned_passes: u32,
+    /// When the last of them ends.
+    pub planned_end: Timestamp,
     /// The plan it was taken from.
     pub plan: Option<i64>,
 }
@@ -41,35 +46,61 @@ pub struct RunRow {
     pub started_at: Timestamp,
     /// Passes.
     pub passes: i32,
-    /// Length of each, s.
-    pub pass_s: i32,
+    /// The time of all, s.
+    pub run_s: i32,
+    /// What the plan asked for; `None` for runs that none did.
+    pub planned: Option<Planned>,
+    /// What it watered, and by what.
+    pub watered: Watered,
     /// `assumed`, `confirmed`, `changed`, `denied`, `hand`, `hose`.
     pub source: String,
     /// Who said so.
     pub who: Option<String>,
     /// The plan that it was taken from.
     pub plan: Option<i64>,
+    /// The word or assumption that it took the place of.
+    pub replaces: Option<i64>,
+}
+
+/// What a plan asked of a run.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Planned {
+    /// Passes.
+    pub passes: i32,
+    /// The time of all, s.
+    pub run_s: i32,
+    /// When the last ends.
+    pub end: Timestamp,
+}
+
+/// What a run watered; nothing stored: the zone's own sprinklers, all of it.
+fn watered(stored: Option<Value>) -> sqlx::Result<Watered> {
+    stored.map_or(Ok(Watered::all()), |value| {
+        serde_json::from_value(value).map_err(undecodable)
+    })
 }
 
 /// Runs of a site's zones that count, by date.
 pub async fn of_site(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<Vec<Run>> {
     let rows = sqlx::query!(
-        "SELECT r.zone_id, r.date, r.passes, r.pass_s, r.source FROM run r JOIN zone z ON z.id = r.zone_id
+        "SELECT r.zone_id, r.date, r.passes, r.run_s, r.source, r.watered FROM run r JOIN zone z ON z.id = r.zone_id
          WHERE z.site_id = $1 AND r.voided_at IS NULL AND r.passes > 0 ORDER BY r.date, r.started_at, r.id",
         site.0
     )
     .fetch_all(db)
     .await?;
-    Ok(rows
-        .into_iter()
-        .map(|r| Run {
-            zone: r.zone_id.to_string(),
-            date: r.date.to_jiff(),
-            passes: u32::try_from(r.passes).unwrap_or(0),
-            pass_s: i64::from(r.pass_s),
-            assumed: r.source == "assumed",
+    rows.into_iter()
+        .map(|r| {
+            Ok(Run {
+                zone: r.zone_id.to_string(),
+                date: r.date.to_jiff(),
+                passes: u32::try_from(r.passes).unwrap_or(0),
+                run_s: i64::from(r.run_s),
+                watered: watered(r.watered)?,
+                assumed: r.source == "assumed",
+            })
         })
-        .collect())
+        .collect()
 }
 
 /// Runs of a stretch of days with what was said of them, denied ones too; newest first.
@@ -95,9 +126,9 @@ async fn select(
     to: Date,
     run: Option<i64>,
 ) -> sqlx::Result<Vec<RunRow>> {
-    sqlx::query!(
-        r#"SELECT r.id, r.zone_id, z.settings->>'name' AS "zone_name!", r.date, r.started_at, r.passes, r.pass_s, r.source,
-                  a.name AS "who?", r.plan_id
+    let rows = sqlx::query!(
+        r#"SELECT r.id, r.zone_id, z.settings->>'name' AS "zone_name!", r.date, r.started_at, r.passes, r.run_s, r.source,
+                  a.name AS "who?", r.plan_id, r.planned_passes, r.planned_s, r.planned_end, r.watered, r.replaces
            FROM run r JOIN zone z ON z.id = r.zone_id LEFT JOIN account a ON a.id = r.account_id
            WHERE z.site_id = $1 AND r.voided_at IS NULL AND r.date BETWEEN $2 AND $3 AND ($4::int8 IS NULL OR r.id = $4)
            ORDER BY r.started_at DESC, z.position, r.id"#,
@@ -106,20 +137,32 @@ async fn select(
         to.to_sqlx() as _,
         run,
     )
-    .map(|r| RunRow {
-        id: r.id,
-        zone: ZoneId(r.zone_id),
-        zone_name: r.zone_name,
-        date: r.date.to_jiff(),
-        started_at: r.started_at.to_jiff(),
-        passes: r.passes,
-        pass_s: r.pass_s,
-        source: r.source,
-        who: r.who,
-        plan: r.plan_id,
-    })
     .fetch_all(db)
-    .await
+    .await?;
+    rows.into_iter()
+        .map(|r| {
+            let planned = r.planned_passes.zip(r.planned_s).zip(r.planned_end);
+            Ok(RunRow {
+                id: r.id,
+                zone: ZoneId(r.zone_id),
+                zone_name: r.zone_name,
+                date: r.date.to_jiff(),
+                started_at: r.started_at.to_jiff(),
+                passes: r.passes,
+                run_s: r.run_s,
+                planned: planned.map(|((passes, run_s), end)| Planned {
+                    passes,
+                    run_s,
+                    end: end.to_jiff(),
+                }),
+                watered: watered(r.watered)?,
+                source: r.source,
+                who: r.who,
+                plan: r.plan_id,
+                replaces: r.replaces,
+            })
+        })
+        .collect()
 }
 
 /// Records runs assumed from a plan; one begun before grows by the passes begun since. What a person said stands.
@@ -135,20 +178,28 @@ pub async fn assume(db: impl PgExecutor<'_>, runs: &[NewRun]) -> sqlx::Result<()
         .iter()
         .map(|r| i32::try_from(r.pass_s).unwrap_or(i32::MAX))
         .collect();
+    let planned: Vec<i32> = runs
+        .iter()
+        .map(|r| i32::try_from(r.planned_passes).unwrap_or(i32::MAX))
+        .collect();
+    let ends: Vec<String> = runs.iter().map(|r| r.planned_end.to_string()).collect();
     let plans: Vec<Option<i64>> = runs.iter().map(|r| r.plan).collect();
     sqlx::query!(
-        "INSERT INTO run (zone_id, date, started_at, passes, pass_s, source, plan_id)
-         SELECT z, d, s, p, l, 'assumed', i
-         FROM unnest($1::int8[], $2::text[]::date[], $3::text[]::timestamptz[], $4::int4[], $5::int4[], $6::int8[])
-              AS r (z, d, s, p, l, i)
+        "INSERT INTO run (zone_id, date, started_at, passes, run_s, source, plan_id, planned_passes, planned_s, planned_end)
+         SELECT z, d, s, p, p * l, 'assumed', i, n, n * l, e
+         FROM unnest($1::int8[], $2::text[]::date[], $3::text[]::timestamptz[], $4::int4[], $5::int4[], $6::int8[], $7::int4[],
+              $8::text[]::timestamptz[]) AS r (z, d, s, p, l, i, n, e)
          ON CONFLICT (zone_id, started_at) WHERE voided_at IS NULL
-         DO UPDATE SET passes = greatest(run.passes, excluded.passes) WHERE run.source = 'assumed'",
+         DO UPDATE SET passes = greatest(run.passes, excluded.passes), run_s = greatest(run.run_s, excluded.run_s)
+         WHERE run.source = 'assumed'",
         &zones,
         &dates,
         &starts,
         &passes,
         &lengths,
         &plans as _,
+        &planned,
+        &ends,
     )
     .execute(db)
     .await?;
@@ -162,21 +213,52 @@ pub async fn answer(
     account: AccountId,
     source: &str,
     passes: i32,
-    pass_s: i32,
+    run_s: i32,
 ) -> sqlx::Result<i64> {
     sqlx::query!("UPDATE run SET voided_at = now() WHERE id = $1", run.id)
         .execute(&mut *db)
         .await?;
     sqlx::query_scalar!(
-        "INSERT INTO run (zone_id, date, started_at, passes, pass_s, source, plan_id, account_id, replaces)
-         SELECT zone_id, date, started_at, $2, $3, $4, plan_id, $5, id FROM run WHERE id = $1 RETURNING id",
+        "INSERT INTO run (zone_id, date, started_at, passes, run_s, source, plan_id, account_id, replaces, planned_passes, planned_s,
+                          planned_end, watered)
+         SELECT zone_id, date, started_at, $2, $3, $4, plan_id, $5, id, planned_passes, planned_s, planned_end, watered
+         FROM run WHERE id = $1 RETURNING id",
         run.id,
         passes,
-        pass_s,
+        run_s,
         source,
         account.0,
     )
     .fetch_one(&mut *db)
+    .await
+}
+
+/// Takes a word back: voids it, and puts what it took the place of there again, as the plan would have it at an instant. `None` where it
+/// took no place: then it is gone.
+pub async fn take_back(
+    db: &mut PgConnection,
+    run: &RunRow,
+    now: Timestamp,
+) -> sqlx::Result<Option<i64>> {
+    sqlx::query!("UPDATE run SET voided_at = now() WHERE id = $1", run.id)
+        .execute(&mut *db)
+        .await?;
+    let Some(before) = run.replaces else {
+        return Ok(None);
+    };
+    // What was assumed while the run went on may have ended since.
+    sqlx::query_scalar!(
+        "INSERT INTO run (zone_id, date, started_at, passes, run_s, source, plan_id, account_id, replaces, planned_passes, planned_s,
+                          planned_end, watered)
+         SELECT zone_id, date, started_at,
+                CASE WHEN source = 'assumed' AND planned_end <= $2 THEN planned_passes ELSE passes END,
+                CASE WHEN source = 'assumed' AND planned_end <= $2 THEN planned_s ELSE run_s END,
+                source, plan_id, account_id, replaces, planned_passes, planned_s, planned_end, watered
+         FROM run WHERE id = $1 RETURNING id",
+        before,
+        now.to_sqlx() as _,
+    )
+    .fetch_optional(&mut *db)
     .await
 }
 
@@ -192,6 +274,8 @@ pub struct ByHand<'a> {
     pub seconds: i32,
     /// `hand` or `hose`.
     pub source: &'a str,
+    /// What it watered, and by what.
+    pub watered: Watered,
     /// Who.
     pub account: AccountId,
     /// Sent twice, written once.
@@ -201,8 +285,8 @@ pub struct ByHand<'a> {
 /// Adds a run by hand; `None` where that key was written before, or where a run of that zone starts at that instant.
 pub async fn add(db: impl PgExecutor<'_>, run: &ByHand<'_>) -> sqlx::Result<Option<i64>> {
     sqlx::query_scalar!(
-        "INSERT INTO run (zone_id, date, started_at, passes, pass_s, source, account_id, idempotency_key)
-         VALUES ($1, $2, $3, 1, $4, $5, $6, $7) ON CONFLICT DO NOTHING RETURNING id",
+        "INSERT INTO run (zone_id, date, started_at, passes, run_s, source, account_id, idempotency_key, watered)
+         VALUES ($1, $2, $3, 1, $4, $5, $6, $7, $8) ON CONFLICT DO NOTHING RETURNING id",
         run.zone.0,
         run.date.to_sqlx() as _,
         run.started_at.to_sqlx() as _,
@@ -210,6 +294,7 @@ pub async fn add(db: impl PgExecutor<'_>, run: &ByHand<'_>) -> sqlx::Result<Opti
         run.source,
         run.account.0,
         run.idempotency_key,
+        serde_json::to_value(run.watered).map_err(undecodable)?,
     )
     .fetch_optional(db)
     .await

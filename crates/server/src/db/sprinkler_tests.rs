@@ -162,6 +162,18 @@ pub async fn set_standing(
     Ok(done.rows_affected() == 1)
 }
 
+/// How many heads a zone's newest plan shows; `None` where no test has drawn one.
+pub async fn heads(db: impl PgExecutor<'_>, zone: ZoneId) -> sqlx::Result<Option<u16>> {
+    let heads = sqlx::query_scalar!(
+        r#"SELECT jsonb_array_length(test -> 'heads') AS "heads!" FROM sprinkler_test
+           WHERE zone_id = $1 AND voided_at IS NULL AND jsonb_array_length(test -> 'heads') > 0 ORDER BY date DESC, id DESC LIMIT 1"#,
+        zone.0
+    )
+    .fetch_optional(db)
+    .await?;
+    Ok(heads.and_then(|n| u16::try_from(n).ok()))
+}
+
 /// How many tests a site has on record.
 pub async fn count(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<i64> {
     sqlx::query_scalar!(

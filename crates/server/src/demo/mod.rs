@@ -141,6 +141,10 @@ pub async fn load(pool: &PgPool, service: &WeatherService) -> Result<bool, Error
             started_at: at(row.date, 4, &zone_hours)?,
             passes: dose.passes,
             pass_s: dose.pass_s,
+            planned_passes: dose.passes,
+            planned_end: at(row.date, 4, &zone_hours)?
+                .saturating_add(dose.span_s().seconds())
+                .map_err(defect)?,
             plan: None,
         });
     }
@@ -173,7 +177,7 @@ async fn say_what_ran(
     }
     for run in db::runs::list(&mut *db, site, FIRST_DAY, today).await? {
         if run.source == "assumed" && run.plan.is_some() {
-            db::runs::answer(&mut *db, &run, crew, "confirmed", run.passes, run.pass_s).await?;
+            db::runs::answer(&mut *db, &run, crew, "confirmed", run.passes, run.run_s).await?;
             let event = Event::RunSaid {
                 zone: run.zone_name,
                 date: run.date,

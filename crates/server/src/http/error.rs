@@ -1,9 +1,12 @@
 //! Errors as problem+json (RFC 9457): what is wrong goes to the client, what broke goes to the log.
 
+use std::collections::BTreeSet;
+
 use actix_web::http::StatusCode;
 use actix_web::http::header::{ALLOW, ContentType, RETRY_AFTER};
 use actix_web::{HttpResponse, ResponseError};
 use lawn::site::Invalid;
+use lawn::unlikely::Unlikely;
 use lawn::weather_csv::CellError;
 use serde::Serialize;
 use thiserror::Error;
@@ -31,6 +34,9 @@ pub struct Problem {
     /// The field it is about, such as `slope_pct` or `site.latitude`.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub field: Option<String>,
+    /// What is asked about once: sent again with `sure`, it is taken.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub unlikely: Option<Unlikely>,
     /// Lines of a file that do not hold.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub lines: Vec<CellError>,
@@ -101,8 +107,11 @@ pub enum ApiError {
     /// A figure does not hold.
     #[error("{}", .0.message)]
     Invalid(Invalid),
+    /// A figure that can be but seldom is; the field, and what is odd.
+    #[error("this is seldom so; say that you are sure if it is")]
+    Unlikely(&'static str, Unlikely),
     /// Lines of a file do not hold.
-    #[error("{} of the file's lines cannot be used; nothing was written", .0.len())]
+    #[error("{} cannot be used; nothing was written", lines_at_fault(.0))]
     Lines(Vec<CellError>),
     /// Too large.
     #[error("the request is larger than {0} MB")]
@@ -115,9 +124,31 @@ pub enum ApiError {
     Internal(String),
 }
 
+/// `1 line of the file`, `6 lines of the file`: lines, not the faults in them.
+fn lines_at_fault(errors: &[CellError]) -> String {
+    let lines: BTreeSet<u64> = errors.iter().map(|e| e.line).collect();
+    match lines.len() {
+        1 => "1 line of the file".to_owned(),
+        n => format!("{n} lines of the file"),
+    }
+}
+
 impl From<Invalid> for ApiError {
     fn from(error: Invalid) -> Self {
         Self::Invalid(error)
+    }
+}
+
+impl ApiError {
+    /// Asks about what is unlikely, unless the sender is sure.
+    ///
+    /// # Errors
+    /// [`ApiError::Unlikely`].
+    pub fn ask(field: &'static str, unlikely: Option<Unlikely>, sure: bool) -> Result<(), Self> {
+        match unlikely {
+            Some(unlikely) if !sure => Err(Self::Unlikely(field, unlikely)),
+            _ => Ok(()),
+        }
     }
 }
 
@@ -160,7 +191,9 @@ impl ResponseError for ApiError {
             Self::NoVersion => StatusCode::PRECONDITION_REQUIRED,
             Self::Stale(_) => StatusCode::PRECONDITION_FAILED,
             Self::Malformed { .. } => StatusCode::BAD_REQUEST,
-            Self::Invalid(_) | Self::Lines(_) => StatusCode::UNPROCESSABLE_ENTITY,
+            Self::Invalid(_) | Self::Unlikely(..) | Self::Lines(_) => {
+                StatusCode::UNPROCESSABLE_ENTITY
+            }
             Self::TooLarge(_) => StatusCode::PAYLOAD_TOO_LARGE,
             Self::Database(error) if db::is_away(error) => StatusCode::SERVICE_UNAVAILABLE,
             Self::Database(_) | Self::Internal(_) => StatusCode::INTERNAL_SERVER_ERROR,
@@ -175,12 +208,17 @@ impl ResponseError for ApiError {
             status: status.as_u16(),
             detail: self.to_string(),
             field: None,
+            unlikely: None,
             lines: Vec::new(),
             request_id: request_id::current(),
             current: None,
         };
         match self {
             Self::Invalid(invalid) => problem.field = Some(invalid.field.clone()),
+            Self::Unlikely(field, unlikely) => {
+                problem.field = Some((*field).to_owned());
+                problem.unlikely = Some(unlikely.clone());
+            }
             Self::Malformed { field, .. } => problem.field.clone_from(field),
             Self::Lines(lines) => problem.lines.clone_from(lines),
             Self::Stale(current) => problem.current = Some(current.as_ref().clone()),

@@ -1,6 +1,7 @@
 //! What every request and every answer goes through, whatever it is about: who asks, how much and how fast, what an error looks like.
 
 pub mod body;
+pub mod csv;
 pub mod door;
 pub mod error;
 pub mod etag;

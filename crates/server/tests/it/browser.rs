@@ -8,5 +8,8 @@ pub use driver::Screen;
 mod journey;
 pub mod page;
 mod people;
+mod narrow;
 mod sprinklers;
 mod states;
+mod units;
+mod week;

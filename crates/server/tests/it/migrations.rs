@@ -4,12 +4,13 @@ use crate::harness::empty_database;
 use fresh_meadow::db;
 use sqlx::PgPool;
 
-const MIGRATIONS: [&str; 5] = [
+const MIGRATIONS: [&str; 6] = [
     include_str!("../../migrations/0001_first_slice.sql"),
     include_str!("../../migrations/0002_people_weather_runs.sql"),
     include_str!("../../migrations/0003_can_tests.sql"),
     include_str!("../../migrations/0004_sprinkler_tests_and_heads.sql"),
     include_str!("../../migrations/0005_strangers_and_bad_days.sql"),
+    include_str!("../../migrations/0006_a_week_of_use.sql"),
 ];
 
 /// Runs the migrations of some versions, first to last.
@@ -40,7 +41,7 @@ async fn the_second_migration_keeps_what_the_first_held() {
         INSERT INTO run (zone_id, date, started_at, passes, pass_s, source, plan_id) VALUES
             (1, '2026-06-02', '2026-06-02T08:00:00Z', 2, 600, 'assumed', 1);"#;
     sqlx::raw_sql(filled).execute(&pool).await.unwrap();
-    migrate(&pool, 2..=5).await;
+    migrate(&pool, 2..=6).await;
 
     let origins: Vec<String> = sqlx::query_scalar("SELECT origin FROM weather_day ORDER BY date")
         .fetch_all(&pool)
@@ -78,7 +79,7 @@ async fn the_fourth_migration_keeps_the_can_tests_and_they_still_count() {
               "minutes_for_13_mm_even":48,"minutes_for_13_mm":58,"doubts":[{"doubt":"few_cans","read":4,"wanted":24}],"patterns":[],
               "grid":{"left_m":0,"bottom_m":0,"cell_m":1,"columns":1,"shares":[1]}}', true, 'phone-0001');"#;
     sqlx::raw_sql(filled).execute(&pool).await.unwrap();
-    migrate(&pool, 4..=5).await;
+    migrate(&pool, 4..=6).await;
     let tests = db::sprinkler_tests::of_site(&pool, db::SiteId(1))
         .await
         .unwrap();
@@ -111,7 +112,7 @@ async fn the_fifth_migration_drops_days_that_no_record_may_name_and_keeps_the_re
         INSERT INTO invitation (site_id, role, name, token_hash, invited_by, expires_at)
             VALUES (1, 'crew', 'Fern', decode(repeat('ab', 32), 'hex'), 1, now() + interval '1 day');"#;
     sqlx::raw_sql(filled).execute(&pool).await.unwrap();
-    migrate(&pool, 5..=5).await;
+    migrate(&pool, 5..=6).await;
 
     let site = db::SiteId(1);
     let all = db::weather::days(&pool, site, lawn::days::FIRST, lawn::days::LAST)
@@ -135,4 +136,35 @@ async fn the_fifth_migration_drops_days_that_no_record_may_name_and_keeps_the_re
         .unwrap();
     let open = db::invitations::open(&pool, &[0xab; 32]).await.unwrap();
     assert_eq!(open.unwrap().invited_by, "Hazel Fern");
+}
+
+#[tokio::test]
+async fn the_sixth_migration_gives_answers_what_was_planned_and_old_hoses_no_credit() {
+    let url = empty_database().await;
+    let pool = db::connect(&url, 2).await.unwrap();
+    migrate(&pool, 1..=5).await;
+    let filled = r#"
+        INSERT INTO account (email, name, password_hash) VALUES ('hazel@meadow.example', 'Hazel Fern', 'x');
+        INSERT INTO site (name, time_zone, latitude, longitude, elevation_m, wind_height_m, windows, supply)
+            VALUES ('Clover Green', 'America/New_York', 36.4, -80.5, 310, 2, '[]', '{}');
+        INSERT INTO zone (site_id, position, settings) VALUES (1, 1,
+            '{"name":"Front","grass":"tall_fescue","soil":"loam","slope_pct":2,"area_m2":400,"sprinkler":"multi_stream"}');
+        INSERT INTO run (zone_id, date, started_at, passes, pass_s, source, voided_at, replaces, account_id, idempotency_key) VALUES
+            (1, '2026-06-02', '2026-06-02T08:00:00Z', 4, 300, 'assumed', now(), NULL, NULL, NULL),
+            (1, '2026-06-02', '2026-06-02T08:00:00Z', 0, 300, 'denied', now(), 1, 1, NULL),
+            (1, '2026-06-02', '2026-06-02T08:00:00Z', 1, 900, 'changed', NULL, 2, 1, NULL),
+            (1, '2026-06-03', '2026-06-03T08:00:00Z', 1, 600, 'hose', NULL, NULL, 1, 'hose-0001');"#;
+    sqlx::raw_sql(filled).execute(&pool).await.unwrap();
+    migrate(&pool, 6..=6).await;
+    let rows = db::runs::list(&pool, db::SiteId(1), lawn::days::FIRST, lawn::days::LAST)
+        .await
+        .unwrap();
+    let (hose, changed) = (&rows[0], &rows[1]);
+    assert_eq!((changed.passes, changed.run_s), (1, 900));
+    let planned = changed.planned.unwrap();
+    assert_eq!((planned.passes, planned.run_s), (4, 1200));
+    assert_eq!(
+        (hose.run_s, hose.watered),
+        (600, lawn::watered::Watered::Unmeasured)
+    );
 }

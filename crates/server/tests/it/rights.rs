@@ -75,6 +75,10 @@ pub fn table() -> BTreeMap<&'static str, (Asks, Value)> {
             ),
         ),
         ("mend_head", (Of(Crew), Value::Null)),
+        ("reopen_head_fault", (Of(Crew), Value::Null)),
+        ("take_back_answer", (Of(Crew), Value::Null)),
+        ("keep_dry", (Of(Crew), json!({ "note": "a match" }))),
+        ("lift_dry_day", (Of(Crew), Value::Null)),
         ("reckon_sprinkler_test", (Of(Crew), can_test())),
         (
             "add_sprinkler_test",

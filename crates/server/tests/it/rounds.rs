@@ -25,7 +25,8 @@ async fn with_zone(app: &App) -> (Api, String) {
     (api, path)
 }
 
-async fn step(api: &Api, site: &str, days: i64) -> Value {
+/// Steps the demo clock of a site.
+pub async fn step(api: &Api, site: &str, days: i64) -> Value {
     let now = api.json(site).await["now"].clone();
     let body = json!({ "from": now, "days": days });
     expect(
@@ -190,7 +191,7 @@ async fn a_denied_run_dries_the_balance_and_the_plan_answers() {
         StatusCode::UNPROCESSABLE_ENTITY,
     )
     .await;
-    let changed = json!({ "answer": "changed", "seconds": 1200 });
+    let changed = json!({ "answer": "changed", "seconds": 1200, "sure": true });
     let said = expect(
         api.send(Method::PUT, &answer, changed).await,
         StatusCode::OK,

@@ -317,7 +317,9 @@ async fn a_head_is_noted_once_mended_once_and_tests_before_it_are_old() {
         (&json!("clogged"), &Value::Null)
     );
     let old = async || api.json(&format!("{site}/sprinkler-tests")).await[0]["outdated"].clone();
-    assert_eq!(old().await, Value::Null);
+    // Doubted from the day on which the fault was noted.
+    let at_fault = json!({ "outdated": "head_at_fault", "head": 2, "on": "2026-06-18" });
+    assert_eq!(old().await, at_fault);
     let mended = format!("{site}/head-faults/{}/mended", faults[0]["id"]);
     for _ in 0..2 {
         let answer = api.send(Method::PUT, &mended, Value::Null).await;
@@ -325,12 +327,19 @@ async fn a_head_is_noted_once_mended_once_and_tests_before_it_are_old() {
     }
     assert_eq!(
         old().await,
-        json!({ "outdated": "head_mended", "on": "2026-06-18" })
+        json!({ "outdated": "head_mended", "head": 2, "noted_on": "2026-06-18", "on": "2026-06-18" })
     );
+    // A mending that was none is taken back.
+    for _ in 0..2 {
+        let answer = api.send(Method::DELETE, &mended, Value::Null).await;
+        assert_eq!(answer.status(), StatusCode::NO_CONTENT);
+    }
+    assert_eq!(old().await, at_fault);
     let history = api.json(&format!("{site}/history")).await;
     let text = history.to_string();
     assert_eq!(text.matches("head_fault_noted").count(), 1);
     assert_eq!(text.matches("head_mended").count(), 1);
+    assert_eq!(text.matches("head_not_mended").count(), 1);
 
     for (change, field) in [
         (json!({ "head": 0 }), "head"),

@@ -76,11 +76,13 @@ export function CoreSample({ width = 26, height = 60, depth = 1, known = true, t
         height={column}
         rx={Math.min(3, width * 0.06)}
         fill="none"
-        stroke="#23281f"
+        stroke="var(--ink)"
         strokeWidth={tense === "today" ? 2 : 0.9}
         strokeDasharray={dash}
       />
-      {known && <path d={`M0 ${notch}h${left}M${left + wide} ${notch}h${left}`} stroke="#23281f" strokeWidth="1.6" />}
+      {known && (
+        <path d={`M0 ${notch}h${left}M${left + wide} ${notch}h${left}`} stroke="var(--ink)" strokeWidth="1.6" />
+      )}
       <BladesPath kind={p.blades} left={left} wide={wide} ground={grass} />
     </svg>
   );

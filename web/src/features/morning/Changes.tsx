@@ -1,6 +1,8 @@
 // What changed since yesterday's plan: nothing changes behind a person's back.
 import type { Schemas, WeekPlan } from "../../api";
+import type { Shown } from "../../quantities";
 import { minutes, sentenceCase, whenDay } from "../../time";
+import { useUnits } from "../../units";
 import classes from "./Today.module.css";
 
 type Change = Schemas["Change"];
@@ -24,7 +26,43 @@ export function changeWords(change: Change, today: string): string {
   }
 }
 
-export function Changes({ plan, changes }: { plan: WeekPlan; changes: Change[] }) {
+/** What brought a change about, within a sentence. */
+function causeWords(cause: Schemas["Cause"], today: string, units: Shown): string {
+  const depth = (mm: number) => units.show("depth", mm);
+  switch (cause.cause) {
+    case "rained":
+      return `${depth(cause.rain_mm)} of rain fell, ${depth(cause.expected_mm)} had been expected`;
+    case "forecast":
+      return `the forecast is ${cause.to_mm > cause.from_mm ? "wetter" : "drier"}: ${depth(cause.to_mm)} expected, ${depth(cause.from_mm)} before`;
+    case "reference_et":
+      return `the days ahead are ${cause.to_mm > cause.from_mm ? "hotter or windier" : "cooler or stiller"}: reference ET ${depth(cause.to_mm)}, ${depth(cause.from_mm)} before`;
+    case "gauge_read":
+      return `${depth(cause.rain_mm)} in the gauge for ${whenDay(cause.date, today)}`;
+    case "run_said":
+      return cause.answer === "denied"
+        ? `somebody said that it did not run ${whenDay(cause.date, today)}`
+        : cause.answer === "changed"
+          ? `somebody said that it ran for another time ${whenDay(cause.date, today)}`
+          : `somebody took back what was said of ${whenDay(cause.date, today)}`;
+    case "watered_by_hand":
+      return `it was watered by hand or hose ${whenDay(cause.date, today)}`;
+    case "zone_changed":
+      return "its settings were changed";
+    case "site_changed":
+      return "hours, supply or place were changed";
+    case "tested":
+      return "its sprinklers were tested";
+    case "dry_day":
+      return `somebody changed whether it is kept dry ${whenDay(cause.date, today)}`;
+    case "weather_changed":
+      return "weather of past days was changed";
+    case "other_zones":
+      return "other zones leave it another time";
+  }
+}
+
+export function Changes({ plan, changes }: { plan: WeekPlan; changes: Schemas["ZoneChanges"][] }) {
+  const units = useUnits();
   const name = (zone: string) => plan.zones.find((z) => z.zone === zone)?.name ?? zone;
   return (
     <section>
@@ -33,15 +71,11 @@ export function Changes({ plan, changes }: { plan: WeekPlan; changes: Change[] }
         <p className={classes.plain}>Nothing.</p>
       ) : (
         <ul className={classes.list}>
-          {[...new Set(changes.map((c) => c.zone))].map((zone) => (
-            <li key={zone}>
-              <strong>{name(zone)}</strong>
-              <span>
-                {changes
-                  .filter((c) => c.zone === zone)
-                  .map((c) => sentenceCase(changeWords(c, plan.today)))
-                  .join(" ")}
-              </span>
+          {changes.map((z) => (
+            <li key={z.zone}>
+              <strong>{name(z.zone)}</strong>
+              <span>{z.changes.map((c) => sentenceCase(changeWords(c, plan.today))).join(" ")}</span>
+              <span className="quiet">Because {z.causes.map((c) => causeWords(c, plan.today, units)).join("; ")}.</span>
             </li>
           ))}
         </ul>

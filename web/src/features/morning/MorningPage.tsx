@@ -1,11 +1,12 @@
 import { Button, Text } from "@mantine/core";
 import { useState } from "react";
-import type { Cell, WeekPlan, ZonePlan } from "../../api";
-import { clock, daysBetween, longDay, minutes, moment, whenDay } from "../../time";
+import type { Cell, SiteView, WeekPlan, ZonePlan } from "../../api";
+import { clock, daysBetween, longDay, moment, sentenceCase, whenDay } from "../../time";
 import { useUnits } from "../../units";
 import { ZoneCore } from "../core-sample/ZoneCore";
+import { runWords } from "../reasons/run";
 import { Working } from "../reasons/Working";
-import { grassName, sentence } from "../reasons/words";
+import { grassName, sentence, staysDry } from "../reasons/words";
 import { useRights } from "../session/rights";
 import { Changes } from "./Changes";
 import { ClockLine } from "./ClockLine";
@@ -50,81 +51,116 @@ function Morning({ site, plan, changes, view }: Planned) {
             )}
           </div>
         )}
-        <Headline plan={plan} />
-        <ClockLine plan={plan} />
-        <ZoneLines plan={plan} />
-        <Changes plan={plan} changes={changes} />
+        <div className={classes.lead}>
+          <Headline plan={plan} />
+          <ClockLine plan={plan} />
+        </div>
+        <ZoneLines plan={plan} site={site} view={view} />
+        <div className={classes.changes}>
+          <Changes plan={plan} changes={changes} />
+        </div>
       </div>
-      <Today plan={plan} site={site} now={view.now} />
+      <Today plan={plan} site={site} view={view} />
     </main>
   );
 }
 
+/** The coming dawn first; then the next watering, with how likely it is to go ahead. */
 function Headline({ plan }: { plan: WeekPlan }) {
-  const next = plan.next;
+  const day = plan.days.find((d) => d.date === plan.dawn);
   const planned = plan.zones.filter((z) => z.regime === "established");
-  if (!next) {
+  const waters = planned.filter((z) => cellOn(z, plan.dawn)?.run);
+  const when = whenDay(plan.dawn, plan.today);
+  const { next } = plan;
+  if (waters.length > 0) {
+    const holding = planned.length - waters.length;
+    const chance = next && next.date === plan.dawn ? staysDry(next.chance_pct) : undefined;
     return (
       <div>
-        <h1>Nothing to water this week.</h1>
-        <Text className="quiet">No zone reaches its limit in the plan, or no day allows it: see each zone.</Text>
+        <h1>
+          {sentenceCase(when)}: water {zones(waters.length)}
+          {holding > 0 ? `, hold ${count(holding)}` : ""}
+          {chance ? ", if it stays dry" : ""}.
+        </h1>
+        <Text className="quiet">
+          {next && timesOf(next, plan)}
+          {day?.sunrise && `; the sun rises at ${clock(day.sunrise, plan.time_zone)}`}.
+          {chance && ` ${chance} % likely to go ahead: rain before may cancel it.`}
+        </Text>
       </div>
     );
   }
-  const watering = next.zones.length;
-  const holding = planned.length - watering;
-  const when = whenDay(next.date, plan.today);
-  const sunrise = plan.days.find((d) => d.date === next.date)?.sunrise;
-  const verdict = `Water ${zones(watering)} ${when}${holding > 0 ? `, hold ${count(holding)}` : ""}.`;
-  const times =
-    next.starts && next.ends
-      ? `${longDay(next.date)}, ${clock(next.starts, plan.time_zone)} to ${clock(next.ends, plan.time_zone)}${sunrise ? `; the sun rises at ${clock(sunrise, plan.time_zone)}` : ""}.`
-      : `${longDay(next.date)}, by hand at any allowed hour.`;
+  const closed = day?.windows.length === 0;
   return (
     <div>
-      <h1>{verdict}</h1>
-      <Text className="quiet">{times}</Text>
+      <h1>
+        Nothing to water {when}
+        {closed ? ": no allowed hours" : ""}.
+      </h1>
+      <Text className="quiet">
+        {next ? nextWords(next, plan) : "No zone needs water this week, or no day allows it."}
+      </Text>
     </div>
   );
 }
 
-/** The cell of the next opportunity: what is decided for the zone now. */
-function nextCell(zone: ZonePlan, plan: WeekPlan): { cell: Cell; index: number } | undefined {
-  const next = plan.next?.date;
-  const from = plan.days.findIndex((d) => d.date === plan.today);
-  const at = zone.cells.findIndex(
-    (c, i) => i >= from && (next ? c.date === next : ["water", "hold", "skip", "new_seed", "off"].includes(c.state)),
-  );
-  const index = at >= 0 ? at : from;
-  const cell = zone.cells[index];
-  return cell && { cell, index };
+type Next = NonNullable<WeekPlan["next"]>;
+
+function timesOf(next: Next, plan: WeekPlan): string {
+  return next.starts && next.ends
+    ? `${longDay(next.date)}, ${clock(next.starts, plan.time_zone)} to ${clock(next.ends, plan.time_zone)}`
+    : `${longDay(next.date)}, by hand at any allowed hour`;
 }
 
-function ZoneLines({ plan }: { plan: WeekPlan }) {
+/** `Next, if it stays dry (31 % likely): Sunday, two zones, 03:12 to 05:40.` */
+function nextWords(next: Next, plan: WeekPlan): string {
+  const chance = staysDry(next.chance_pct);
+  const dry = chance ? `, if it stays dry (${chance} % likely)` : "";
+  return `Next${dry}: ${timesOf(next, plan)}, ${zones(next.zones.length)}.`;
+}
+
+const cellOn = (zone: ZonePlan, date: string) => zone.cells.find((c) => c.date === date);
+
+type LinesProps = { plan: WeekPlan; site: string; view: SiteView };
+
+/** What waters at the coming dawn first, then what waits. */
+function ZoneLines({ plan, site, view }: LinesProps) {
   const deepest = Math.max(...plan.zones.map((z) => z.root_depth_mm));
+  const shown = plan.zones.flatMap((zone) => {
+    const cell = cellOn(zone, plan.dawn);
+    return cell && cell.state !== "absent" ? [{ zone, cell }] : [];
+  });
+  const waters = shown.filter((s) => s.cell.run);
+  const waits = shown.filter((s) => !s.cell.run);
+  const list = (label: string, lines: typeof shown, className: string | undefined) =>
+    lines.length > 0 && (
+      <ul className={`${classes.zones} ${className}`} aria-label={label}>
+        {lines.map(({ zone, cell }) => (
+          <ZoneLine key={zone.zone} zone={zone} cell={cell} plan={plan} site={site} view={view} deepest={deepest} />
+        ))}
+      </ul>
+    );
   return (
-    <ul className={classes.zones} aria-label="Zones">
-      {plan.zones.map((zone) => (
-        <ZoneLine key={zone.zone} zone={zone} plan={plan} deepest={deepest} />
-      ))}
-    </ul>
+    <>
+      {list("Zones that water", waters, classes.waters)}
+      {list("Zones that wait", waits, classes.waits)}
+    </>
   );
 }
 
-function ZoneLine({ zone, plan, deepest }: { zone: ZonePlan; plan: WeekPlan; deepest: number }) {
+function ZoneLine(props: LinesProps & { zone: ZonePlan; cell: Cell; deepest: number }) {
+  const { zone, cell, plan, site, view } = props;
   const [open, setOpen] = useState(false);
+  const [more, setMore] = useState(false);
   const units = useUnits();
-  const found = nextCell(zone, plan);
-  if (!found || found.cell.state === "absent") return null;
-  const { cell } = found;
   const start = cell.run?.starts[0];
   return (
-    <li className={classes.zone}>
+    <li className={classes.zone} data-folds={!cell.run || undefined} data-more={more || undefined}>
       <ZoneCore
         zone={zone}
         cell={cell}
         tense={cell.date === plan.today ? "today" : "ahead"}
-        deepest={deepest}
+        deepest={props.deepest}
         width={28}
         height={58}
       />
@@ -136,28 +172,50 @@ function ZoneLine({ zone, plan, deepest }: { zone: ZonePlan; plan: WeekPlan; dee
         <div>
           <Verdict zone={zone} cell={cell} plan={plan} />
         </div>
-        <div className={classes.reason}>{sentence(cell, plan.today, units)}</div>
+        <div className={classes.reason}>
+          {zone.regime === "established" && (
+            <span className="quiet">{sentenceCase(whenDay(cell.date, plan.today))} at dawn: </span>
+          )}
+          {sentence(cell, plan.today, units)}
+        </div>
       </div>
       <div className={classes.start}>
         {start ? clock(start, plan.time_zone) : cell.run ? "by hose" : ""}
+        {!cell.run && (
+          <button
+            type="button"
+            className={classes.unfold}
+            aria-expanded={more}
+            aria-label={`More, ${zone.name}`}
+            onClick={() => setMore(!more)}
+          >
+            {more ? "Less" : "More"}
+          </button>
+        )}
         {zone.regime === "established" && (
           <button type="button" className={classes.why} onClick={() => setOpen(true)} aria-label={`Why, ${zone.name}`}>
             Why
           </button>
         )}
       </div>
-      <Working zone={zone} cell={cell} today={plan.today} opened={open} onClose={() => setOpen(false)} />
+      <Working
+        site={site}
+        view={view}
+        zone={zone}
+        cell={cell}
+        today={plan.today}
+        opened={open}
+        onClose={() => setOpen(false)}
+      />
     </li>
   );
 }
 
 function Verdict({ zone, cell, plan }: { zone: ZonePlan; cell: Cell; plan: WeekPlan }) {
   if (cell.run) {
-    const split = cell.run.passes > 1 ? ` in ${cell.run.passes} ${zone.by_hand ? "moves" : "passes"}` : "";
     return (
       <>
-        <strong className={classes.water}>Water</strong> {minutes(cell.run.run_s)}
-        {split}
+        <strong className={classes.water}>Water</strong> {runWords(cell.run)}
       </>
     );
   }
@@ -165,9 +223,12 @@ function Verdict({ zone, cell, plan }: { zone: ZonePlan; cell: Cell; plan: WeekP
   if (cell.state === "off") return <strong>Off</strong>;
   if (cell.state === "skip") return <strong className={classes.skip}>Skip</strong>;
   const later = zone.cells.find((c) => c.date > cell.date && c.run);
+  if (!later?.run) return <strong>Hold all week</strong>;
+  const chance = staysDry(later.run.chance_pct);
   return (
     <>
-      <strong>Hold</strong> {later ? `until ${whenDay(later.date, plan.today)}` : "all week"}
+      <strong>Hold</strong>; next {whenDay(later.date, plan.today)}
+      {chance ? ` if it stays dry (${chance} %)` : ""}
     </>
   );
 }

@@ -1,20 +1,34 @@
 // What every view of the plan shares: it is loading, it failed, there is no weather, there are no zones, or here it is.
-import { Text } from "@mantine/core";
+import { Button, Text } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import type { ReactNode } from "react";
 import type { Schemas, SiteView, WeekPlan } from "../../api";
 import { Empty, Failed, Loading } from "../shell/States";
 import { siteQuery } from "../site/queries";
-import { planQuery } from "./queries";
+import { planQuery, useReplan } from "./queries";
 
 export type Planned = {
   site: string;
   plan: WeekPlan;
   madeAt: string;
-  changes: Schemas["Change"][];
+  changes: Schemas["ZoneChanges"][];
   view: SiteView;
 };
+
+function MadeBefore({ site }: { site: string }) {
+  const replan = useReplan(site);
+  return (
+    <main>
+      <Empty title="Made by an earlier version">
+        <Text>This plan is of the program as it was before. It is made anew at the next round, or now.</Text>
+        <Button loading={replan.isPending} onClick={() => replan.mutate()}>
+          Plan again
+        </Button>
+      </Empty>
+    </main>
+  );
+}
 
 export function PlanGate({ what, children }: { what: string; children: (planned: Planned) => ReactNode }) {
   const { site } = useParams({ from: "/site/$site" });
@@ -42,6 +56,8 @@ export function PlanGate({ what, children }: { what: string; children: (planned:
       </main>
     );
   }
+  // A plan that an earlier version of the program made lacks what this one shows.
+  if (!current.plan.dawn) return <MadeBefore site={site} />;
   if (current.plan.zones.length === 0) {
     return (
       <main>

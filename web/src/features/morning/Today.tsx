@@ -1,24 +1,40 @@
 // The side of Morning: what needs a person, what ran, the weather behind it.
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
-import type { WeekPlan } from "../../api";
-import { ago, dayMonth, minutes, shortDay, whenDay } from "../../time";
+import type { SiteView, WeekPlan } from "../../api";
+import { ago, dayMonth, shortDay, whenDay } from "../../time";
 import { useUnits } from "../../units";
+import { runWords } from "../reasons/run";
+import { Term } from "../reasons/Term";
 import { find, LEAST_SHOWN_PCT, warnings } from "../reasons/words";
 import { Ran } from "../runs/Ran";
+import { useRights } from "../session/rights";
+import { Gauge } from "../site/Gauge";
 import { feedQuery } from "../site/queries";
 import { headFaultsQuery } from "../sprinklers/queries";
 import { FAULTS } from "../sprinklers/words";
 import classes from "./Today.module.css";
 
-type Props = { plan: WeekPlan; site: string; now: string };
+type Props = { plan: WeekPlan; site: string; view: SiteView };
 
-export function Today({ plan, site, now }: Props) {
+export function Today({ plan, site, view }: Props) {
+  const { record } = useRights(site);
   return (
     <aside className={classes.side} aria-label="Today">
-      <Needs plan={plan} site={site} now={now} />
-      <Ran site={site} today={plan.today} timeZone={plan.time_zone} />
-      <Weather plan={plan} />
+      <div className={classes.needs}>
+        <Needs plan={plan} site={site} now={view.now} />
+      </div>
+      <div className={classes.ran}>
+        <Ran site={site} today={plan.today} timeZone={plan.time_zone} />
+      </div>
+      {record && (
+        <div className={classes.gauge}>
+          <Gauge site={site} view={view} />
+        </div>
+      )}
+      <div className={classes.weather}>
+        <Weather plan={plan} />
+      </div>
     </aside>
   );
 }
@@ -43,17 +59,21 @@ function Needs({ plan, site, now }: { plan: WeekPlan; site: string; now: string 
       items.push({
         key: `${zone.zone}-hose`,
         what: `${zone.name}, by hose`,
-        detail: `${whenDay(hose.date, plan.today)}: ${hose.run.passes} × ${minutes(hose.run.pass_s)}, at any allowed hour.`,
+        detail: `${whenDay(hose.date, plan.today)}: ${runWords(hose.run)}, at any allowed hour.`,
       });
     }
     const said = warnings(zone, plan.today, units);
     if (said.length > 0) items.push({ key: zone.zone, what: zone.name, detail: said.join(" ") });
   }
   for (const f of faults.data ?? []) {
-    if (f.mended_on || !f.due_on || f.due_on > plan.today) continue;
+    if (f.mended_on || (f.due_on && f.due_on > plan.today)) continue;
     const name = plan.zones.find((z) => z.zone === String(f.zone))?.name;
     if (!name) continue;
-    const due = f.due_on === plan.today ? "due today" : `due ${whenDay(f.due_on, plan.today)}, overdue`;
+    const due = !f.due_on
+      ? `noted ${dayMonth(f.noted_on)}, no day set`
+      : f.due_on === plan.today
+        ? "due today"
+        : `due ${whenDay(f.due_on, plan.today)}, overdue`;
     items.push({ key: `fault-${f.id}`, what: `${name}, head ${f.head}`, detail: `${FAULTS[f.fault]}, ${due}.` });
   }
   return (
@@ -106,7 +126,9 @@ function Weather({ plan }: { plan: WeekPlan }) {
   const units = useUnits();
   return (
     <section>
-      <h2>Rain and reference ET</h2>
+      <h2>
+        Rain and <Term name="reference ET" />
+      </h2>
       <table className={classes.table}>
         <caption className="hidden">Rain and reference ET by day</caption>
         <thead>

@@ -17,6 +17,8 @@ const SAID: Record<string, string> = {
   changed: "ran for another time",
 };
 
+const TAKEN_BACK: Record<string, string> = { ...SAID, hand: "was watered by hand", hose: "was watered by hose" };
+
 /** What somebody did, to be read after their name. */
 function words(e: Event, units: Units): string {
   switch (e.event) {
@@ -44,6 +46,14 @@ function words(e: Event, units: Units): string {
       return `stepped the demo clock to ${dayMonth(e.to.slice(0, 10))}`;
     case "run_said":
       return `said that ${e.zone} ${SAID[e.answer] ?? e.answer} on ${dayMonth(e.date)}`;
+    case "run_taken_back":
+      return `took back that ${e.zone} ${TAKEN_BACK[e.answer] ?? e.answer} on ${dayMonth(e.date)}`;
+    case "dry_day_set":
+      return `keeps ${e.zone} dry on ${dayMonth(e.date)}`;
+    case "dry_day_lifted":
+      return `lets ${e.zone} be watered again on ${dayMonth(e.date)}`;
+    case "head_not_mended":
+      return `took back that head ${e.head} of ${e.zone} was repaired (${FAULTS[e.fault]})`;
     case "run_added":
       return `watered ${e.zone} by ${e.source} for ${minutes(e.seconds)} on ${dayMonth(e.date)}`;
     case "cans_tested":
@@ -53,7 +63,7 @@ function words(e: Event, units: Units): string {
     case "head_fault_noted":
       return `noted head ${e.head} of ${e.zone}: ${FAULTS[e.fault]}`;
     case "head_mended":
-      return `mended head ${e.head} of ${e.zone} (${FAULTS[e.fault]})`;
+      return `repaired head ${e.head} of ${e.zone} (${FAULTS[e.fault]})`;
     case "can_test_standing":
       return e.standing === "void"
         ? "set a sprinkler test aside"

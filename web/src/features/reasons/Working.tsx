@@ -1,15 +1,27 @@
 // The working of a cell as a ledger: built from its reasons alone. Its times add up to the run, to the second.
 import { Modal } from "@mantine/core";
 import type { ReactNode } from "react";
-import type { Cell, Reason, ZonePlan } from "../../api";
+import type { Cell, Reason, SiteView, ZonePlan } from "../../api";
+import { money } from "../../money";
 import { dayMonth, longDay, minutes, minutesSeconds, whenDay } from "../../time";
 import { useUnits } from "../../units";
+import { DryDays } from "./DryDays";
+import { Term } from "./Term";
 import classes from "./Working.module.css";
-import { find, sentence, sourceWords, warnings } from "./words";
+import { bearings, find, sentence, sourceWords, warnings } from "./words";
 
-type Props = { zone: ZonePlan; cell: Cell; today: string; opened: boolean; onClose: () => void };
+type Props = {
+  site: string;
+  view: SiteView;
+  zone: ZonePlan;
+  cell: Cell;
+  today: string;
+  opened: boolean;
+  onClose: () => void;
+};
 
-export function Working({ zone, cell, today, opened, onClose }: Props) {
+export function Working({ opened, onClose, ...shown }: Props) {
+  const { zone, cell } = shown;
   return (
     <Modal
       opened={opened}
@@ -18,12 +30,13 @@ export function Working({ zone, cell, today, opened, onClose }: Props) {
       title={<span className={classes.title}>{`${zone.name}, ${longDay(cell.date)}`}</span>}
       closeButtonProps={{ "aria-label": "Close the working" }}
     >
-      <Ledger zone={zone} cell={cell} today={today} />
+      <Ledger {...shown} />
+      <DryDays {...shown} />
     </Modal>
   );
 }
 
-function Ledger({ zone, cell, today }: { zone: ZonePlan; cell: Cell; today: string }) {
+function Ledger({ view, zone, cell, today }: Omit<Props, "opened" | "onClose">) {
   const units = useUnits();
   const said = warnings({ ...zone, cells: [cell] }, today, units);
   return (
@@ -37,9 +50,10 @@ function Ledger({ zone, cell, today }: { zone: ZonePlan; cell: Cell; today: stri
         </p>
       ))}
       <Runs reasons={cell.reasons} />
+      <Bearings cell={cell} today={today} />
       <Depletion reasons={cell.reasons} />
       {cell.run && <Minutes cell={cell} run={cell.run} />}
-      <Rain reasons={cell.reasons} today={today} />
+      <Rain reasons={cell.reasons} today={today} site={view.site} />
       <Figures reasons={cell.reasons} />
     </div>
   );
@@ -97,10 +111,29 @@ function Runs({ reasons }: { reasons: Reason[] }) {
       {ran.map((r, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: the record of a past day does not reorder
         <p key={i} className={classes.plain}>
-          Ran {minutes(r.seconds)}, {units.show("depth", r.net_mm)} into the soil
+          Ran {minutes(r.seconds)},{" "}
+          {r.watered?.by === "unmeasured"
+            ? "not counted: nobody says how much fell where"
+            : `${units.show("depth", r.net_mm)} into the soil over the zone`}
           {r.assumed ? "; assumed from the plan in force" : ""}.
         </p>
       ))}
+    </Section>
+  );
+}
+
+/** What bore on the decision: the sentence above says only what decided. */
+function Bearings({ cell, today }: { cell: Cell; today: string }) {
+  const units = useUnits();
+  const lines = bearings(cell, today, units);
+  if (lines.length === 0) return null;
+  return (
+    <Section title="What bears on it">
+      <ul className={classes.list}>
+        {lines.map((line) => (
+          <li key={line}>{line}</li>
+        ))}
+      </ul>
     </Section>
   );
 }
@@ -110,7 +143,20 @@ function Depletion({ reasons }: { reasons: Reason[] }) {
   const account = find(reasons, "account");
   const dry = find(reasons, "depletion");
   if (!account || !dry) return null;
-  const f = (mm: number) => units.figure("depth", mm);
+  // Rounded so that the lines add up to what is shown.
+  const lines: { name: string; mm: number; first?: boolean }[] = [
+    { name: `Used at dawn of ${dayMonth(account.from)}`, mm: account.start_mm, first: true },
+    { name: "Grass used since", mm: account.eta_mm },
+    { name: "Rain taken in", mm: -account.effective_rain_mm },
+    { name: "Watering taken in", mm: -account.irrigation_mm },
+  ];
+  if (account.drainage_mm > 0.005) lines.push({ name: "Drained below the roots", mm: account.drainage_mm });
+  if (Math.abs(account.adjustment_mm) > 0.005) lines.push({ name: "Corrections", mm: account.adjustment_mm });
+  const figures = units.account(
+    "depth",
+    lines.map((l) => l.mm),
+    account.depletion_mm,
+  );
   return (
     <Section title="How dry the root zone is">
       <table className={classes.lines}>
@@ -122,20 +168,13 @@ function Depletion({ reasons }: { reasons: Reason[] }) {
           </tr>
         </thead>
         <tbody>
-          <Line name={`Used at dawn of ${dayMonth(account.from)}`} value={f(account.start_mm)} />
-          <Line name="Grass used since" value={signed(f(account.eta_mm))} />
-          <Line name="Rain taken in" value={signed(f(-account.effective_rain_mm))} />
-          <Line name="Watering taken in" value={signed(f(-account.irrigation_mm))} />
-          {account.drainage_mm > 0.005 && (
-            <Line name="Drained below the roots" value={signed(f(account.drainage_mm))} />
-          )}
-          {Math.abs(account.adjustment_mm) > 0.005 && (
-            <Line name="Corrections" value={signed(f(account.adjustment_mm))} />
-          )}
+          {lines.map((l, i) => (
+            <Line key={l.name} name={l.name} value={l.first ? (figures[i] ?? "") : signed(figures[i] ?? "")} />
+          ))}
           <Line
             name="Used at this dawn"
             note={`of ${units.show("depth", dry.raw_mm)} that may be used, ${units.show("depth", dry.taw_mm)} that the roots hold`}
-            value={f(account.depletion_mm)}
+            value={figures[lines.length] ?? ""}
             sum
           />
         </tbody>
@@ -199,8 +238,10 @@ function Minutes({ cell, run }: { cell: Cell; run: NonNullable<Cell["run"]> }) {
         </table>
       </Section>
       {passes && (
-        <Section title="Passes">
+        <Section title={run.settings > 1 ? `In each of ${run.settings} places` : "Passes"}>
           <p className={classes.plain}>
+            {run.settings > 1 &&
+              `The sprinkler is moved ${run.settings - 1} times: ${minutes(run.run_s * run.settings)} in all. `}
             {passes.passes} × {minutesSeconds(passes.pass_s)}
             {passes.passes > 1 ? `, at least ${minutes(Math.ceil(passes.soak_s / 60) * 60)} of soak between. ` : ". "}
             {limitWords(passes, units.show("rate", passes.intake_mm_h.value), depth(passes.accumulation_mm))}
@@ -212,44 +253,59 @@ function Minutes({ cell, run }: { cell: Cell; run: NonNullable<Cell["run"]> }) {
 }
 
 /** Hold or dose: the candidates with what each is expected to cost. */
-function Rain({ reasons, today }: { reasons: Reason[]; today: string }) {
+function Rain({ reasons, today, site }: { reasons: Reason[]; today: string; site: SiteView["site"] }) {
   const units = useUnits();
   const compared = find(reasons, "rain_compared");
-  const held = find(reasons, "held_for_rain");
   if (!compared) return null;
-  const f = (mm: number) => units.figure("depth", mm);
+  const held = find(reasons, "held_for_rain");
+  const saved = held && held.saves_mm >= 0.5 ? money(held.saves_l, site) : undefined;
   return (
     <Section title="Rain in sight: hold, or how much">
+      {held && (
+        <p className={classes.plain}>
+          {Math.round(held.probability_pct)} % chance of {units.show("depth", 1)} of rain or more before{" "}
+          {whenDay(held.next, today)}; {units.show("depth", held.expected_mm)} to be expected.
+          {held.saves_mm >= 0.5 &&
+            ` Against refilling now, holding keeps ${units.show("depth", held.saves_mm)} from draining below the roots over the days compared: ${units.show("volume", held.saves_l)}${saved ? `, ${saved}` : ""}.`}
+        </p>
+      )}
       <p className={classes.plain}>
-        {held &&
-          `${Math.round(held.probability_pct)} % chance of rain by ${whenDay(held.next, today)}, ${units.show("depth", held.expected_mm)} to be expected. `}
         Each choice is run through the same {compared.scenarios} possible courses of the next {compared.days} days (
-        {units.show("depth", compared.expected_mm)} of rain on average). The least cost is taken.
+        {units.show("depth", compared.expected_mm)} of rain on average). The least cost is taken:{" "}
+        {compared.stress_weight} × what lies beyond the limit until the next watering day, what drains, and{" "}
+        {units.show("depth", compared.watering_mm)} for each watering.
       </p>
       <table className={classes.lines} data-wide>
         <caption className="hidden">Choices and their costs</caption>
         <thead>
           <tr>
             <th scope="col">Choice</th>
-            <th scope="col">Stress × {compared.stress_weight}</th>
+            <th scope="col">Too dry</th>
             <th scope="col">Drains</th>
-            <th scope="col">Waterings × {f(compared.watering_mm)}</th>
+            <th scope="col">Waterings</th>
             <th scope="col">Cost, {units.label("depth")}</th>
           </tr>
         </thead>
         <tbody>
-          {compared.candidates.map((c, i) => (
-            <tr key={c.net_mm} className={i === compared.best ? classes.sum : undefined}>
-              <th scope="row">
-                {c.net_mm > 0 ? units.show("depth", c.net_mm) : "Hold"}
-                {i === compared.best ? ", taken" : ""}
-              </th>
-              <td className="number">{f(c.stress_mm)}</td>
-              <td className="number">{f(c.drained_mm)}</td>
-              <td className="number">{c.waterings.toFixed(1)}</td>
-              <td className="number">{f(c.cost_mm)}</td>
-            </tr>
-          ))}
+          {compared.candidates.map((c, i) => {
+            const [stress, drains, waterings, cost] = units.account(
+              "depth",
+              [c.stress_mm * compared.stress_weight, c.drained_mm, c.waterings * compared.watering_mm],
+              c.cost_mm,
+            );
+            return (
+              <tr key={c.net_mm} className={i === compared.best ? classes.sum : undefined}>
+                <th scope="row">
+                  {c.net_mm > 0 ? units.show("depth", c.net_mm) : "Hold"}
+                  {i === compared.best ? ", taken" : ""}
+                </th>
+                <td className="number">{stress}</td>
+                <td className="number">{drains}</td>
+                <td className="number">{waterings}</td>
+                <td className="number">{cost}</td>
+              </tr>
+            );
+          })}
         </tbody>
       </table>
     </Section>
@@ -279,9 +335,9 @@ function Figures({ reasons }: { reasons: Reason[] }) {
     <Section title="Figures behind it">
       <ul className={classes.list}>
         <li>
-          The grass uses {units.show("depth", et.etc_mm)} this day: reference ET {units.show("depth", et.et0_mm)} × Kc{" "}
-          {et.kc.toFixed(2)} × how green {et.how_green.toFixed(2)} × growth {et.growth.toFixed(2)} × site{" "}
-          {et.site_factor.toFixed(2)}.
+          The grass uses {units.show("depth", et.etc_mm)} this day: <Term name="reference ET" />{" "}
+          {units.show("depth", et.et0_mm)} × <Term name="Kc" /> {et.kc.toFixed(2)} × how green {et.how_green.toFixed(2)}{" "}
+          × growth {et.growth.toFixed(2)} × site {et.site_factor.toFixed(2)}.
         </li>
         <li>
           Roots {units.show("root_depth", storage.root_depth_mm.value)} deep (

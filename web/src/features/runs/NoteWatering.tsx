@@ -1,51 +1,30 @@
 // Watering by hand or hose: timed here while it runs, or noted afterwards. The timer survives a reload; a note sent twice is kept once.
-import {
-  Button,
-  Group,
-  Modal,
-  NativeSelect,
-  NumberInput,
-  SegmentedControl,
-  Stack,
-  Text,
-  TextInput,
-} from "@mantine/core";
+import { Button, Group, Modal, NativeSelect, SegmentedControl, Stack, Text, TextInput } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useEffect, useState } from "react";
-import type { Schemas } from "../../api";
+import type { Schemas, SiteView, ZoneView } from "../../api";
 import { newKey } from "../../key";
-import { minutes, minutesSeconds } from "../../time";
-import { Refused } from "../shell/States";
+import { addDays, clock, instantOf, minutes, minutesSeconds, whenDay } from "../../time";
+import { FigureField, useFigures } from "../forms/figures";
+import { Sure, useSure } from "../forms/Sure";
+import { Loading } from "../shell/States";
 import { siteQuery, zonesQuery } from "../site/queries";
+import { creditWords, hoseWords } from "./credit";
 import { minutesProblem } from "./minutesProblem";
 import { useAddRun } from "./queries";
 import classes from "./Ran.module.css";
-
-/** A watering under way, kept on this phone. */
-type Timing = { zone: number; how: Schemas["How"]; begun: number; key: string };
-
-const storageKey = (site: string) => `fresh-meadow-timing-${site}`;
-
-function useTiming(site: string) {
-  const [timing, setTiming] = useState<Timing | undefined>(() => {
-    const kept = localStorage.getItem(storageKey(site));
-    return kept ? (JSON.parse(kept) as Timing) : undefined;
-  });
-  const keep = (next: Timing | undefined) => {
-    if (next) localStorage.setItem(storageKey(site), JSON.stringify(next));
-    else localStorage.removeItem(storageKey(site));
-    setTiming(next);
-  };
-  return [timing, keep] as const;
-}
+import { type Timing, useHoseFlow, useTiming } from "./timing";
+import { useWhatWatered, WhatWatered } from "./WhatWatered";
 
 export function NoteWatering({ site }: { site: string }) {
   const [open, setOpen] = useState(false);
   const [timing, setTiming] = useTiming(site);
+  const view = useQuery(siteQuery(site));
+  const zones = useQuery(zonesQuery(site));
   return (
     <>
-      <Button variant={timing ? "filled" : "outline"} size="sm" mt="xs" onClick={() => setOpen(true)}>
+      <Button variant={timing ? "filled" : "outline"} size="md" mt="xs" onClick={() => setOpen(true)}>
         {timing ? "Watering under way" : "Water by hand or hose"}
       </Button>
       <Modal
@@ -54,7 +33,18 @@ export function NoteWatering({ site }: { site: string }) {
         title="Water by hand or hose"
         closeButtonProps={{ "aria-label": "Close" }}
       >
-        <Form site={site} timing={timing} setTiming={setTiming} onDone={() => setOpen(false)} />
+        {view.data && zones.data ? (
+          <Form
+            site={site}
+            view={view.data}
+            zones={zones.data.filter((z) => !z.zone.active_to)}
+            timing={timing}
+            setTiming={setTiming}
+            onDone={() => setOpen(false)}
+          />
+        ) : (
+          <Loading what="the zones" />
+        )}
       </Modal>
     </>
   );
@@ -62,121 +52,130 @@ export function NoteWatering({ site }: { site: string }) {
 
 type FormProps = {
   site: string;
+  view: SiteView;
+  zones: ZoneView[];
   timing: Timing | undefined;
   setTiming: (timing: Timing | undefined) => void;
   onDone: () => void;
 };
 
-function Form({ site, timing, setTiming, onDone }: FormProps) {
-  const view = useQuery(siteQuery(site));
-  const zones = useQuery(zonesQuery(site));
+const DAYS_BACK = 3;
+
+function Form({ site, view, zones, timing, setTiming, onDone }: FormProps) {
   const add = useAddRun(site);
-  const [zone, setZone] = useState<string>();
-  const [how, setHow] = useState<Schemas["How"]>("hose");
-  const [length, setLength] = useState<number | string>(20);
+  const ask = useSure();
+  const [chosen, setChosen] = useState<number>();
+  const zone = zones.find((z) => z.id === (timing?.zone ?? chosen)) ?? zones[0];
+  const [flow, keepFlow] = useHoseFlow(site);
+  const what = useWhatWatered(zone, flow);
+  const figures = useFigures({ minutes: 20 });
   const [wrong, setWrong] = useState<string>();
-  const [ago, setAgo] = useState<number | string>(0);
+  const zoneOfTime = view.site.time_zone;
+  const [date, setDate] = useState(view.today);
+  const [time, setTime] = useState(clock(view.now, zoneOfTime));
   const [key] = useState(newKey);
   const now = useSeconds(timing !== undefined);
-  const living = (zones.data ?? []).filter((z) => !z.zone.active_to);
-  const chosen = timing?.zone ?? Number(zone ?? living[0]?.id);
-  const name = living.find((z) => z.id === chosen)?.zone.name ?? "";
+  if (!zone) return <TextInput label="Zone" readOnly value="No zones yet" />;
+  const { name } = zone.zone;
 
-  /** The site's instant so long ago: its clock may be another than this phone's. */
-  const before = (seconds: number) => {
-    const siteNow = view.data ? new Date(view.data.now).getTime() : Date.now();
-    return new Date(siteNow - seconds * 1000).toISOString();
-  };
-  const send = (run: Schemas["NewRun"]) =>
-    add.mutate(run, {
-      onSuccess: () => {
+  const send = (run: Omit<Schemas["NewRun"], "zone" | "sure">) =>
+    ask.unlessUnlikely((sure) =>
+      add.mutateAsync({ ...run, zone: zone.id, sure }).then(() => {
+        if (run.watered?.by === "hose") keepFlow(run.watered.flow_l_min);
         setTiming(undefined);
-        notifications.show({ message: `${name}: ${minutes(run.seconds)} noted, and planned again.` });
+        notifications.show({ message: `${name}: ${minutes(run.seconds)} noted. ${creditWords(run)}` });
         onDone();
-      },
-    });
+      }),
+    );
+  /** The site's instant so long ago: its clock may be another than this phone's. */
+  const before = (seconds: number) => new Date(new Date(view.now).getTime() - seconds * 1000).toISOString();
+
   if (timing) {
     const seconds = Math.max(1, Math.round((now - timing.begun) / 1000));
     return (
       <Stack>
-        <Text>{name} is being watered.</Text>
+        <Text>
+          {name} is being watered{timing.watered ? `, ${hoseWords(timing.watered)}` : ""}.
+        </Text>
         <div className={classes.timer} role="timer">
           {minutesSeconds(seconds)}
         </div>
-        <Refused error={add.error} />
+        <Sure ask={ask} timeZone={zoneOfTime} />
         <Group>
           <Button
-            size="md"
+            size="lg"
             loading={add.isPending}
             onClick={() =>
               send({
-                zone: timing.zone,
                 how: timing.how,
                 seconds,
                 started_at: before(seconds),
                 idempotency_key: timing.key,
+                ...(timing.watered ? { watered: timing.watered } : {}),
               })
             }
           >
             Stop and note it
           </Button>
-          <Button variant="outline" onClick={() => setTiming(undefined)}>
-            Forget it
+          <Button variant="outline" size="lg" onClick={() => setTiming(undefined)}>
+            Do not keep it
           </Button>
         </Group>
       </Stack>
     );
   }
+  /** What watered, checked; undefined where a field says what is wrong. */
+  const begin = () => {
+    const watered = what.read();
+    if (watered) setTiming({ zone: zone.id, how: what.how, begun: Date.now(), key, watered });
+  };
   const submit = (event: FormEvent) => {
     event.preventDefault();
-    const found = minutesProblem(length);
+    const found = minutesProblem(figures.text("minutes"));
     setWrong(found);
-    if (found) return;
-    const seconds = Math.round(Number(length) * 60);
-    send({
-      zone: chosen,
-      how,
-      seconds,
-      started_at: before(seconds + Math.round(Number(ago) * 3600)),
-      idempotency_key: key,
-    });
+    const watered = what.read();
+    const ended = instantOf(date, time, zoneOfTime);
+    if (found || !watered || !ended) return;
+    const seconds = Math.round((figures.si("minutes") ?? 0) * 60);
+    const started_at = new Date(new Date(ended).getTime() - seconds * 1000).toISOString();
+    send({ how: what.how, seconds, started_at, watered, idempotency_key: key });
   };
+  const days = Array.from({ length: DAYS_BACK + 1 }, (_, i) => addDays(view.today, -i));
   return (
-    <form onSubmit={submit}>
+    <form onSubmit={submit} noValidate>
       <Stack>
-        {living.length > 0 ? (
-          <NativeSelect
-            label="Zone"
-            value={String(chosen)}
-            data={living.map((z) => ({ value: String(z.id), label: z.zone.name }))}
-            onChange={(e) => setZone(e.currentTarget.value)}
-          />
-        ) : (
-          <TextInput label="Zone" readOnly value="No zones yet" />
-        )}
+        <NativeSelect
+          label="Zone"
+          value={String(zone.id)}
+          data={zones.map((z) => ({ value: String(z.id), label: z.zone.name }))}
+          onChange={(e) => setChosen(Number(e.currentTarget.value))}
+        />
         <SegmentedControl
           aria-label="How"
-          value={how}
-          onChange={(v) => setHow(v as Schemas["How"])}
+          value={what.how}
+          onChange={(v) => what.setHow(v as Schemas["How"])}
           data={[
             { value: "hose", label: "By hose" },
-            { value: "hand", label: "Valve by hand" },
+            { value: "hand", label: zone.zone.sprinkler === "portable" ? "Its own sprinkler" : "Valve by hand" },
           ]}
         />
-        <Button
-          size="md"
-          onClick={() => setTiming({ zone: chosen, how, begun: Date.now(), key })}
-          disabled={living.length === 0}
-        >
+        <WhatWatered what={what} />
+        <Button size="lg" onClick={begin}>
           Start the timer now
         </Button>
         <Text className="quiet">Or note what was watered already:</Text>
-        <Group grow align="flex-start">
-          <NumberInput label="Minutes" value={length} error={wrong} onChange={setLength} hideControls />
-          <NumberInput label="Ended, hours ago" value={ago} min={0} max={72} onChange={setAgo} hideControls />
-        </Group>
-        <Refused error={add.error} />
-        <Button type="submit" variant="outline" loading={add.isPending} disabled={living.length === 0}>
+        <div className={classes.noted}>
+          <FigureField figures={figures} name="minutes" label="Minutes" error={wrong} />
+          <NativeSelect
+            label="Ended"
+            value={date}
+            data={days.map((d) => ({ value: d, label: whenDay(d, view.today) }))}
+            onChange={(e) => setDate(e.currentTarget.value)}
+          />
+          <TextInput label="At" type="time" value={time} onChange={(e) => setTime(e.currentTarget.value)} />
+        </div>
+        <Sure ask={ask} timeZone={zoneOfTime} />
+        <Button type="submit" variant="outline" size="md" loading={add.isPending}>
           Note it
         </Button>
       </Stack>

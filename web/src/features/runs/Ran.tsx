@@ -1,33 +1,62 @@
-// What ran of late: assumed from the plan until somebody says ran, did not run, or other minutes. One tap each.
-import { ActionIcon, Button, Group, NumberInput } from "@mantine/core";
+// What ran: assumed from the plan until somebody says ran, did not run, or other minutes. One tap each, and one tap takes it back.
+import { ActionIcon, Button, Group } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import type { Schemas } from "../../api";
 import { addDays, clock, minutes, sentenceCase, whenDay } from "../../time";
+import { FigureField, useFigures } from "../forms/figures";
+import { Sure, useSure } from "../forms/Sure";
 import { useRights } from "../session/rights";
 import { Refused } from "../shell/States";
+import { hoseWords } from "./credit";
 import { minutesProblem } from "./minutesProblem";
 import { NoteWatering } from "./NoteWatering";
-import { runsQuery, useAnswer } from "./queries";
+import { runsQuery, useAnswer, useTakeBack } from "./queries";
 import classes from "./Ran.module.css";
 
 type Run = Schemas["RunView"];
 
+/** Days of which Morning shows the runs, and of which any may still be answered. */
 const DAYS_BACK = 2;
+export const DAYS_OPEN = 30;
 
 export function Ran({ site, today, timeZone }: { site: string; today: string; timeZone: string }) {
-  const runs = useQuery(runsQuery(site, addDays(today, -DAYS_BACK), today));
+  const runs = useQuery(runsQuery(site, addDays(today, -DAYS_OPEN), today));
   const rights = useRights(site);
-  const answer = useAnswer(site);
-  const days = [...new Set((runs.data ?? []).map((r) => r.date))];
+  const recent = (runs.data ?? []).filter((r) => r.date >= addDays(today, -DAYS_BACK));
+  const assumed = (runs.data ?? []).filter((r) => r.source === "assumed").length;
   return (
     <section>
       <h2>What ran</h2>
-      <Refused error={runs.error ?? answer.error} />
+      <Refused error={runs.error} />
       {runs.isPending && <p className={classes.plain}>Loading …</p>}
-      {runs.data && days.length === 0 && <p className={classes.plain}>Nothing in the last two days.</p>}
+      {runs.data && recent.length === 0 && <p className={classes.plain}>Nothing in the last two days.</p>}
+      <RunDays site={site} runs={recent} today={today} timeZone={timeZone} />
+      {runs.data && (
+        <p className={classes.plain}>
+          <Link to="/site/$site/runs" params={{ site }}>
+            {assumed > 0 ? `${assumed} of the last ${DAYS_OPEN} days’ runs are assumed` : `The last ${DAYS_OPEN} days`}
+          </Link>
+        </p>
+      )}
+      {rights.record && <NoteWatering site={site} />}
+    </section>
+  );
+}
+
+type DaysProps = { site: string; runs: Run[]; today: string; timeZone: string };
+
+/** Runs by day, newest first. */
+export function RunDays({ site, runs, today, timeZone }: DaysProps) {
+  const rights = useRights(site);
+  const answer = useAnswer(site);
+  const days = [...new Set(runs.map((r) => r.date))];
+  return (
+    <>
+      <Refused error={answer.error} />
       {days.map((date) => {
-        const ofDay = (runs.data ?? []).filter((r) => r.date === date).reverse();
+        const ofDay = runs.filter((r) => r.date === date).reverse();
         const open = ofDay.filter((r) => r.source === "assumed");
         return (
           <div key={date}>
@@ -35,7 +64,7 @@ export function Ran({ site, today, timeZone }: { site: string; today: string; ti
               <h3>{sentenceCase(whenDay(date, today))}</h3>
               {rights.record && open.length > 1 && (
                 <Button
-                  size="xs"
+                  size="sm"
                   variant="outline"
                   loading={answer.isPending}
                   onClick={() => {
@@ -48,20 +77,13 @@ export function Ran({ site, today, timeZone }: { site: string; today: string; ti
             </div>
             <ul className={classes.runs} aria-label={`Runs of ${whenDay(date, today)}`}>
               {ofDay.map((run) => (
-                <RunLine
-                  key={run.id}
-                  run={run}
-                  timeZone={timeZone}
-                  mayAnswer={rights.record}
-                  onAnswer={(said) => answer.mutate({ run: run.id, answer: said })}
-                />
+                <RunLine key={`${run.zone} ${run.started_at}`} site={site} run={run} timeZone={timeZone} />
               ))}
             </ul>
           </div>
         );
       })}
-      {rights.record && <NoteWatering site={site} />}
-    </section>
+    </>
   );
 }
 
@@ -74,89 +96,112 @@ const WORDS: Record<string, string> = {
   hose: "by hose",
 };
 
-type LineProps = {
-  run: Run;
-  timeZone: string;
-  mayAnswer: boolean;
-  onAnswer: (answer: Schemas["Answer"]) => void;
-};
+/** What is said of a run, without its zone. */
+function runWords(run: Run, timeZone: string, mayAnswer: boolean): string {
+  const words = run.source === "assumed" && !mayAnswer ? "assumed from the plan" : WORDS[run.source];
+  const who = run.who ? ` (${run.who})` : "";
+  if (run.source === "denied") return `${words}${who}`;
+  const planned =
+    run.source === "changed" && run.planned_s != null && run.planned_s !== run.seconds
+      ? `, planned ${minutes(run.planned_s)}`
+      : "";
+  const part =
+    run.watered.by === "unmeasured"
+      ? "; not counted: nobody says how much"
+      : run.watered.by === "hose" || run.watered.share < 0.995
+        ? `; ${hoseWords(run.watered)}`
+        : "";
+  return `${minutes(run.seconds)} at ${clock(run.started_at, timeZone)}, ${words}${who}${planned}${part}`;
+}
 
-function RunLine({ run, timeZone, mayAnswer, onAnswer }: LineProps) {
+function RunLine({ site, run, timeZone }: { site: string; run: Run; timeZone: string }) {
+  const rights = useRights(site);
+  const answer = useAnswer(site);
+  const takeBack = useTakeBack(site);
   const [changing, setChanging] = useState(false);
-  const [value, setValue] = useState<number | string>(Math.round(run.seconds / 60));
-  const [wrong, setWrong] = useState<string>();
   const open = run.source === "assumed";
-  const submit = (event: FormEvent) => {
-    event.preventDefault();
-    const wrong = minutesProblem(value);
-    setWrong(wrong);
-    if (wrong) return;
-    onAnswer({ answer: "changed", seconds: Math.round(Number(value) * 60) });
-    setChanging(false);
-  };
+  const name = run.zone_name;
+  const say = (said: Schemas["Answer"]) => answer.mutate({ run: run.id, answer: said });
   return (
     <li className={classes.run} data-source={run.source}>
       <span className={classes.what}>
-        <strong>{run.zone_name}</strong>
-        <span>
-          {run.source === "denied" ? "" : `${minutes(run.seconds)} at ${clock(run.started_at, timeZone)}, `}
-          {open && !mayAnswer ? "assumed from the plan" : WORDS[run.source]}
-          {run.who ? ` (${run.who})` : ""}
-        </span>
+        <strong>{name}</strong>
+        <span>{runWords(run, timeZone, rights.record)}</span>
       </span>
-      {mayAnswer && !changing && (
+      {rights.record && !changing && (
         <span className={classes.answers}>
-          {open && (
-            <ActionIcon
+          {open ? (
+            <>
+              <ActionIcon variant="outline" size={44} aria-label={`${name} ran`} onClick={() => say({ answer: "ran" })}>
+                ✓
+              </ActionIcon>
+              <ActionIcon
+                variant="outline"
+                color="clay"
+                size={44}
+                aria-label={`${name} did not run`}
+                onClick={() => say({ answer: "did_not_run" })}
+              >
+                ✕
+              </ActionIcon>
+            </>
+          ) : (
+            <Button
               variant="outline"
-              size={36}
-              aria-label={`${run.zone_name} ran`}
-              onClick={() => onAnswer({ answer: "ran" })}
+              size="sm"
+              className={classes.back}
+              loading={takeBack.isPending}
+              aria-label={`Take it back, ${name}`}
+              onClick={() => takeBack.mutate(run.id)}
             >
-              ✓
-            </ActionIcon>
-          )}
-          {run.source !== "denied" && (
-            <ActionIcon
-              variant="outline"
-              color="clay"
-              size={36}
-              aria-label={`${run.zone_name} did not run`}
-              onClick={() => onAnswer({ answer: "did_not_run" })}
-            >
-              ✕
-            </ActionIcon>
+              Take it back
+            </Button>
           )}
           <ActionIcon
             variant="outline"
-            size={36}
-            aria-label={`${run.zone_name}: other minutes`}
+            size={44}
+            aria-label={`${name}: other minutes`}
             onClick={() => setChanging(true)}
           >
             …
           </ActionIcon>
         </span>
       )}
-      {changing && (
-        <form onSubmit={submit} className={classes.change}>
-          <NumberInput
-            label="Minutes that it ran"
-            value={value}
-            error={wrong}
-            onChange={setValue}
-            size="xs"
-            hideControls
-          />
-          <Group gap="xs">
-            <Button type="submit" size="xs">
-              Note
-            </Button>
-            <Button size="xs" variant="outline" onClick={() => setChanging(false)}>
-              Never mind
-            </Button>
-          </Group>
-        </form>
-      )}
+      {changing && <OtherMinutes site={site} run={run} timeZone={timeZone} onDone={() => setChanging(false)} />}
+      {(answer.error || takeBack.error) && <Refused error={answer.error ?? takeBack.error} />}
     </li>
+  );
+}
+
+function OtherMinutes(props: { site: string; run: Run; timeZone: string; onDone: () => void }) {
+  const { run, onDone } = props;
+  const answer = useAnswer(props.site);
+  const ask = useSure();
+  const seconds = run.seconds > 0 ? run.seconds : (run.planned_s ?? 0);
+  const figures = useFigures({ minutes: Math.round(seconds / 6) / 10 });
+  const [wrong, setWrong] = useState<string>();
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    const found = minutesProblem(figures.text("minutes"));
+    setWrong(found);
+    if (found) return;
+    const seconds = Math.round((figures.si("minutes") ?? 0) * 60);
+    ask.unlessUnlikely((sure) =>
+      answer.mutateAsync({ run: run.id, answer: { answer: "changed", seconds, sure } }).then(onDone),
+    );
+  };
+  return (
+    <form onSubmit={submit} className={classes.change} noValidate>
+      <FigureField figures={figures} name="minutes" label="Minutes that it ran" error={wrong} />
+      <Group gap="xs">
+        <Button type="submit" size="md" loading={answer.isPending}>
+          Note
+        </Button>
+        <Button size="md" variant="outline" onClick={onDone}>
+          Cancel
+        </Button>
+      </Group>
+      <Sure ask={ask} timeZone={props.timeZone} />
+    </form>
   );
 }

@@ -1,7 +1,9 @@
+import { parse } from "../forms/figures";
+
 /** What is wrong with typed minutes of a run; nothing if they hold. */
-export function minutesProblem(typed: number | string): string | undefined {
-  const minutes = typed === "" ? Number.NaN : Number(typed);
-  if (Number.isNaN(minutes)) return "Type the minutes that water ran.";
+export function minutesProblem(typed: string): string | undefined {
+  const minutes = parse(typed);
+  if (minutes === undefined) return "Type the minutes that water ran.";
   // The server counts seconds, from 1 to a day of them.
   return minutes * 60 >= 1 && minutes <= 1440 ? undefined : "Between 1 second and 1440 minutes.";
 }

@@ -20,6 +20,12 @@ export const useAnswer = (site: string) =>
     ),
   );
 
+/** Takes back what was said of a run. */
+export const useTakeBack = (site: string) =>
+  useChange(site, (run: number) =>
+    unwrap(client.DELETE("/api/v1/sites/{site}/runs/{run}/answer", { params: { path: { site: Number(site), run } } })),
+  );
+
 export const useAddRun = (site: string) =>
   useChange(site, (body: Schemas["NewRun"]) =>
     unwrap(client.POST("/api/v1/sites/{site}/runs", { params: path(site), body })),

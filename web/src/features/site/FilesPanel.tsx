@@ -21,6 +21,15 @@ export function FilesPanel({ site }: { site: string }) {
         <Anchor href={`${base}/runs.csv`} download="runs.csv">
           Runs, runs.csv
         </Anchor>
+        <Anchor href={`${base}/sprinkler-tests.csv`} download="sprinkler-tests.csv">
+          Sprinkler tests, sprinkler-tests.csv
+        </Anchor>
+        <Anchor href={`${base}/head-faults.csv`} download="head-faults.csv">
+          Heads at fault, head-faults.csv
+        </Anchor>
+        <Anchor href={`${base}/history.csv`} download="history.csv">
+          Who did what, history.csv
+        </Anchor>
       </Stack>
       <Stack gap="sm">
         <h2>Bring one in</h2>

@@ -59,7 +59,8 @@ function Confirm(props: { site: string; name: string; text: string; preview: Pre
   const { preview, name } = props;
   const [conflicts, setConflicts] = useState<"keep" | "replace">("keep");
   const confirm = useImport(props.site);
-  const bad = preview.errors.length;
+  // Lines, not the faults in them.
+  const bad = new Set(preview.errors.map((e) => e.line)).size;
   const submit = () =>
     confirm.mutate(
       {
@@ -82,7 +83,7 @@ function Confirm(props: { site: string; name: string; text: string; preview: Pre
       <Stack gap="sm">
         {bad > 0 ? (
           <Alert color="clay" variant="outline" role="alert" title={`${count(bad, "line")} cannot be used`}>
-            <Text>Nothing is written. Mend the file and pick it again.</Text>
+            <Text>Nothing is written. Correct the file and pick it again.</Text>
             <ul className={classes.bad}>
               {preview.errors.slice(0, MOST_LINES).map((e) => (
                 <li key={`${e.line} ${e.column} ${e.message}`}>
@@ -90,7 +91,7 @@ function Confirm(props: { site: string; name: string; text: string; preview: Pre
                   {e.column ? `, column ${e.column}` : ""}: {e.message}
                 </li>
               ))}
-              {bad > MOST_LINES && <li>and {bad - MOST_LINES} more</li>}
+              {preview.errors.length > MOST_LINES && <li>and {preview.errors.length - MOST_LINES} more</li>}
             </ul>
           </Alert>
         ) : (

@@ -37,12 +37,12 @@ const UNITS: Record<Unit, string> = {
 };
 
 const FIGURES: Record<Figure, string> = {
-  tmin: "Least temperature",
-  tmax: "Greatest temperature",
+  tmin: "Low temperature",
+  tmax: "High temperature",
   rain: "Rain",
   wind: "Mean wind",
-  rh_min: "Least humidity",
-  rh_max: "Greatest humidity",
+  rh_min: "Lowest humidity",
+  rh_max: "Highest humidity",
   dewpoint: "Dew point",
   vapour_pressure: "Vapour pressure",
   solar: "Solar radiation",
@@ -81,8 +81,17 @@ export function MapColumns({ heading, start, remembered, onChosen }: Props) {
         <Text className="quiet">
           {remembered
             ? "Read as the last file with this heading."
-            : "This file has a shape of its own. A first guess stands here; mend it."}
+            : "This file has columns of its own. A first guess stands here; change what is wrong."}
         </Text>
+        <div className={classes.sample}>
+          <Text size="sm" className="quiet">
+            The file begins:
+          </Text>
+          {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by keyboard */}
+          <section tabIndex={0} aria-label="The file's first lines">
+            <pre>{[heading.columns.join("  |  "), ...heading.lines].join("\n")}</pre>
+          </section>
+        </div>
         <div className={classes.fields}>
           <NativeSelect
             label="Date"
@@ -122,7 +131,7 @@ export function MapColumns({ heading, start, remembered, onChosen }: Props) {
         })}
         <Group>
           <Button type="submit" variant={remembered ? "outline" : "filled"}>
-            Read it so
+            Read the file like this
           </Button>
         </Group>
       </Stack>

@@ -3,9 +3,9 @@ import { notifications } from "@mantine/notifications";
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { ApiFailure, type Schemas, type SiteView } from "../../api";
-import { type Quantity, useUnits } from "../../units";
+import type { Quantity } from "../../quantities";
+import { FigureField, useFigures } from "../forms/figures";
 import { Failed, Loading, Refused } from "../shell/States";
-import { problem, stored } from "./fields";
 import { catalogueQuery, useSaveSite } from "./queries";
 import classes from "./SitePage.module.css";
 
@@ -23,44 +23,31 @@ const FIGURES: { name: string; label: string; quantity?: Quantity; required?: bo
 ];
 
 export function PlacePanel({ site, view }: { site: string; view: SiteView }) {
-  const units = useUnits();
   const catalogue = useQuery(catalogueQuery);
   const save = useSaveSite(site);
-  const before: Record<string, number | null | undefined> = {
+  const figures = useFigures({
     latitude: view.site.latitude,
     longitude: view.site.longitude,
     elevation_m: view.site.elevation_m,
     price_per_m3: view.site.price_per_m3,
     flow_l_min: view.supply.flow_l_min,
     longest_run_min: view.supply.longest_run_min,
-  };
-  const shown = (f: (typeof FIGURES)[number]) => {
-    const value = before[f.name];
-    if (value == null) return "";
-    return f.quantity ? units.toField(f.quantity, value) : String(value);
-  };
+  });
   const [name, setName] = useState(view.site.name);
   const [timeZone, setTimeZone] = useState(view.site.time_zone);
   const [currency, setCurrency] = useState(view.site.currency ?? "");
-  // Only what was typed; the rest follows the stored value in whichever units are shown.
-  const [typed, setTyped] = useState<Record<string, string>>({});
   const [windows, setWindows] = useState<Window[]>(view.windows);
   const [step, setStep] = useState(String(view.supply.step_s ?? 60));
   const [errors, setErrors] = useState<Record<string, string>>({});
   if (catalogue.isPending) return <Loading what="the form" />;
   if (catalogue.error) return <Failed message={catalogue.error.message} retry={() => catalogue.refetch()} />;
 
-  const text = (f: (typeof FIGURES)[number]) => typed[f.name] ?? shown(f);
-  const value = (name: string) => {
-    const f = FIGURES.find((x) => x.name === name);
-    if (!f || typed[name] === undefined) return before[name] ?? undefined;
-    return stored(typed[name], f.quantity, units);
-  };
+  const value = (name: string) => figures.si(name, FIGURES.find((x) => x.name === name)?.quantity);
   const submit = (event: FormEvent) => {
     event.preventDefault();
     const wrong: Record<string, string> = {};
     for (const f of FIGURES) {
-      const p = problem(text(f), f, catalogue.data, units);
+      const p = figures.problem(f.name, f, catalogue.data);
       if (p) wrong[f.name] = p;
     }
     setErrors(wrong);
@@ -97,15 +84,7 @@ export function PlacePanel({ site, view }: { site: string; view: SiteView }) {
     );
   };
   const figure = (f: (typeof FIGURES)[number]) => (
-    <TextInput
-      key={f.name}
-      label={f.quantity ? `${f.label}, ${units.label(f.quantity)}` : f.label}
-      inputMode="decimal"
-      withAsterisk={f.required}
-      value={text(f)}
-      error={errors[f.name]}
-      onChange={(e) => setTyped({ ...typed, [f.name]: e.currentTarget.value })}
-    />
+    <FigureField key={f.name} figures={figures} {...f} error={errors[f.name]} />
   );
   return (
     <form onSubmit={submit} noValidate>

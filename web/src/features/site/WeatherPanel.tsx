@@ -1,94 +1,29 @@
-import { Button, Group, NativeSelect, Stack, Text, TextInput } from "@mantine/core";
-import { notifications } from "@mantine/notifications";
+import { NativeSelect, Stack } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
-import { type FormEvent, useState } from "react";
 import type { Schemas, SiteView } from "../../api";
-import { addDays, clock, dayMonth, shortDay } from "../../time";
+import { addDays, dayMonth, shortDay } from "../../time";
 import { useUnits } from "../../units";
 import { useRights } from "../session/rights";
 import { Failed, Loading, Refused } from "../shell/States";
 import { FeedSection } from "./FeedSection";
-import { parse, problem } from "./fields";
+import { Gauge } from "./Gauge";
 import { ImportWeather } from "./ImportWeather";
-import { catalogueQuery, useGauge, useRainChoice, weatherQuery } from "./queries";
+import { useRainChoice, weatherQuery } from "./queries";
 import classes from "./SitePage.module.css";
 
 const DAYS_SHOWN = 14;
 
 export function WeatherPanel({ site, view }: { site: string; view: SiteView }) {
   const rights = useRights(site);
-  // Until noon a reading belongs to the day before.
-  const morning = clock(view.now, view.site.time_zone) < "12:00";
-  const latest = morning ? addDays(view.today, -1) : view.today;
   return (
     <div className={classes.columns}>
       <Stack gap="xl">
         <FeedSection site={site} view={view} />
-        {rights.record && <Gauge key={latest} site={site} latest={latest} />}
+        {rights.record && <Gauge site={site} view={view} />}
         {rights.manage && <ImportWeather site={site} />}
       </Stack>
       <Recent site={site} today={view.today} />
     </div>
-  );
-}
-
-function Gauge({ site, latest }: { site: string; latest: string }) {
-  const units = useUnits();
-  const catalogue = useQuery(catalogueQuery);
-  const gauge = useGauge(site);
-  const [date, setDate] = useState(latest);
-  const [depth, setDepth] = useState("");
-  const [wrong, setWrong] = useState<string>();
-  const submit = (event: FormEvent) => {
-    event.preventDefault();
-    if (!catalogue.data) return;
-    const found = problem(depth, { name: "rain_mm", quantity: "depth", required: true }, catalogue.data, units);
-    setWrong(found);
-    if (found) return;
-    gauge.mutate(
-      { date, rain_mm: units.toSi("depth", parse(depth) ?? 0) },
-      {
-        onSuccess: () => {
-          notifications.show({
-            message: `${depth} ${units.label("depth")} on ${dayMonth(date)} noted, and planned again.`,
-          });
-          setDepth("");
-        },
-      },
-    );
-  };
-  return (
-    <form onSubmit={submit} noValidate>
-      <Stack gap="sm">
-        <h2>Rain gauge</h2>
-        <Text className="quiet">
-          A gauge on the lawn counts before a station. What is read before noon fell the day before; a new reading of a
-          day replaces the old.
-        </Text>
-        <Refused error={gauge.error} />
-        <div className={classes.fields}>
-          <TextInput
-            label="Day on which it fell"
-            type="date"
-            value={date}
-            max={latest}
-            onChange={(e) => setDate(e.currentTarget.value)}
-          />
-          <TextInput
-            label={`Rain, ${units.label("depth")}`}
-            inputMode="decimal"
-            value={depth}
-            error={wrong}
-            onChange={(e) => setDepth(e.currentTarget.value)}
-          />
-        </div>
-        <Group>
-          <Button type="submit" loading={gauge.isPending}>
-            Note the reading
-          </Button>
-        </Group>
-      </Stack>
-    </form>
   );
 }
 

@@ -2,9 +2,11 @@ import { Button, Group, NativeSelect, Stack, TextInput } from "@mantine/core";
 import { useForm } from "@mantine/form";
 import { notifications } from "@mantine/notifications";
 import { ApiFailure, type Catalogue, type Zone, type ZoneView } from "../../api";
-import { type Quantity, type Units, useUnits } from "../../units";
+import { dayMonth } from "../../time";
+import { useUnits } from "../../units";
+import { FigureField, type Rule, useFigures } from "../forms/figures";
 import { Refused } from "../shell/States";
-import { parse, problem, stored } from "./fields";
+import type { MeasuredFigures } from "./measured";
 import { useSaveZone } from "./queries";
 import classes from "./SitePage.module.css";
 
@@ -16,32 +18,31 @@ type Values = {
   soil: string;
   exposure: string;
   sprinkler: string;
-  slope_pct: string;
-  area_m2: string;
-  rate_mm_h: string;
-  evenness_du_lq: string;
-  root_depth_mm: string;
-  minutes_to_runoff: string;
-  allowable_depletion: string;
-  initial_depletion_mm: string;
-  deep_and_seldom_mm: string;
   active_from: string;
   priority: string;
 };
 
-type Figure = { name: keyof Values; quantity?: Quantity; required?: boolean };
+type Measured = "rate_mm_h" | "evenness_du_lq" | "root_depth_mm" | "minutes_to_runoff";
+type Plain =
+  | "slope_pct"
+  | "area_m2"
+  | "setting_m2"
+  | "allowable_depletion"
+  | "initial_depletion_mm"
+  | "deep_and_seldom_mm";
 
-const FIGURES: Figure[] = [
-  { name: "slope_pct", required: true },
-  { name: "area_m2", quantity: "area", required: true },
-  { name: "rate_mm_h", quantity: "rate" },
-  { name: "evenness_du_lq" },
-  { name: "root_depth_mm", quantity: "root_depth" },
-  { name: "minutes_to_runoff" },
-  { name: "allowable_depletion" },
-  { name: "initial_depletion_mm", quantity: "depth" },
-  { name: "deep_and_seldom_mm", quantity: "depth" },
-];
+const RULES: Record<Measured | Plain, Rule> = {
+  slope_pct: { required: true },
+  area_m2: { quantity: "area", required: true },
+  setting_m2: { quantity: "area" },
+  rate_mm_h: { quantity: "rate" },
+  evenness_du_lq: {},
+  root_depth_mm: { quantity: "root_depth" },
+  minutes_to_runoff: {},
+  allowable_depletion: {},
+  initial_depletion_mm: { quantity: "depth" },
+  deep_and_seldom_mm: { quantity: "depth" },
+};
 
 const HOW_GREEN = [
   { value: "lush", label: "Lush" },
@@ -61,9 +62,7 @@ const EXPOSURES = [
   { value: "windy", label: "Windy" },
 ];
 
-function start(zone: Zone | undefined, today: string, units: Units): Values {
-  const field = (value: number | null | undefined, quantity?: Quantity) =>
-    value == null ? "" : quantity ? units.toField(quantity, value) : String(value);
+function start(zone: Zone | undefined, today: string): Values {
   return {
     name: zone?.name ?? "",
     grass: zone?.grass ?? "tall_fescue",
@@ -72,49 +71,56 @@ function start(zone: Zone | undefined, today: string, units: Units): Values {
     soil: zone?.soil ?? "loam",
     exposure: zone?.exposure ?? "full_sun",
     sprinkler: zone?.sprinkler ?? "fixed_spray",
-    slope_pct: field(zone?.slope_pct ?? (zone ? undefined : 2)),
-    area_m2: field(zone?.area_m2, "area"),
-    rate_mm_h: field(zone?.rate_mm_h?.value, "rate"),
-    evenness_du_lq: field(zone?.evenness_du_lq?.value),
-    root_depth_mm: field(zone?.root_depth_mm?.value, "root_depth"),
-    minutes_to_runoff: field(zone?.minutes_to_runoff?.value),
-    allowable_depletion: field(zone?.allowable_depletion),
-    initial_depletion_mm: field(zone?.initial_depletion_mm, "depth"),
-    deep_and_seldom_mm: field(zone?.deep_and_seldom_mm, "depth"),
     active_from: zone ? (zone.active_from ?? "") : today,
     priority: String(zone?.priority ?? 5),
   };
 }
 
-type Props = { site: string; today: string; catalogue: Catalogue; existing?: ZoneView; onDone: () => void };
+type Props = {
+  site: string;
+  today: string;
+  catalogue: Catalogue;
+  existing?: ZoneView;
+  /** What tests of the zone measured, as plans use it. */
+  tests: MeasuredFigures;
+  onDone: () => void;
+};
 
-export function ZoneForm({ site, today, catalogue, existing, onDone }: Props) {
+export function ZoneForm({ site, today, catalogue, existing, tests, onDone }: Props) {
   const units = useUnits();
   const save = useSaveZone(site);
-  const initial = start(existing?.zone, today, units);
-  const form = useForm<Values>({
-    initialValues: initial,
+  const before = existing?.zone;
+  const figures = useFigures({
+    slope_pct: before ? before.slope_pct : 2,
+    area_m2: before?.area_m2,
+    setting_m2: before?.setting_m2,
+    rate_mm_h: before?.rate_mm_h?.value,
+    evenness_du_lq: before?.evenness_du_lq?.value,
+    root_depth_mm: before?.root_depth_mm?.value,
+    minutes_to_runoff: before?.minutes_to_runoff?.value,
+    allowable_depletion: before?.allowable_depletion,
+    initial_depletion_mm: before?.initial_depletion_mm,
+    deep_and_seldom_mm: before?.deep_and_seldom_mm,
+  });
+  const form = useForm<Values & Partial<Record<Measured | Plain, string>>>({
+    initialValues: start(before, today),
     validate: (values) => {
       const errors: Record<string, string> = {};
       if (values.name.trim() === "") errors.name = "Give the zone a name.";
-      for (const figure of FIGURES) {
-        const wrong = problem(values[figure.name], figure, catalogue, units);
-        if (wrong) errors[figure.name] = wrong;
+      for (const [name, rule] of Object.entries(RULES)) {
+        const wrong = figures.problem(name, rule, catalogue);
+        if (wrong) errors[name] = wrong;
       }
       return errors;
     },
   });
 
   const zoneOf = (values: Values): Zone => {
-    const before = existing?.zone;
-    const number = (name: keyof Values, quantity?: Quantity) => stored(values[name], quantity, units);
+    const si = (name: Measured | Plain) => figures.si(name, RULES[name].quantity);
     // What was not touched keeps its value, range and source to the last digit.
-    const sourced = <K extends "rate_mm_h" | "evenness_du_lq" | "root_depth_mm" | "minutes_to_runoff">(
-      name: K,
-      quantity?: Quantity,
-    ) => {
-      if (values[name] === initial[name]) return before?.[name];
-      const value = number(name, quantity);
+    const sourced = (name: Measured) => {
+      if (!figures.typed(name)) return before?.[name];
+      const value = si(name);
       if (value === undefined) return undefined;
       return {
         value,
@@ -123,8 +129,6 @@ export function ZoneForm({ site, today, catalogue, existing, onDone }: Props) {
         source: { kind: "measured" as const, test: "entered by hand", date: today },
       };
     };
-    const kept = (name: "area_m2" | "initial_depletion_mm" | "deep_and_seldom_mm", quantity: Quantity) =>
-      values[name] === initial[name] ? before?.[name] : number(name, quantity);
     return {
       ...before,
       name: values.name.trim(),
@@ -134,17 +138,18 @@ export function ZoneForm({ site, today, catalogue, existing, onDone }: Props) {
       soil: values.soil as Zone["soil"],
       exposure: values.exposure as Zone["exposure"],
       sprinkler: values.sprinkler as Zone["sprinkler"],
-      slope_pct: number("slope_pct") ?? 0,
-      area_m2: kept("area_m2", "area") ?? 0,
-      rate_mm_h: sourced("rate_mm_h", "rate"),
+      slope_pct: si("slope_pct") ?? 0,
+      area_m2: si("area_m2") ?? 0,
+      setting_m2: si("setting_m2"),
+      rate_mm_h: sourced("rate_mm_h"),
       evenness_du_lq: sourced("evenness_du_lq"),
-      root_depth_mm: sourced("root_depth_mm", "root_depth"),
+      root_depth_mm: sourced("root_depth_mm"),
       minutes_to_runoff: sourced("minutes_to_runoff"),
-      allowable_depletion: number("allowable_depletion"),
-      initial_depletion_mm: kept("initial_depletion_mm", "depth"),
-      deep_and_seldom_mm: kept("deep_and_seldom_mm", "depth"),
+      allowable_depletion: si("allowable_depletion"),
+      initial_depletion_mm: si("initial_depletion_mm"),
+      deep_and_seldom_mm: si("deep_and_seldom_mm"),
       active_from: values.active_from === "" ? undefined : values.active_from,
-      priority: parse(values.priority) ?? 5,
+      priority: Number(values.priority),
     };
   };
 
@@ -166,15 +171,21 @@ export function ZoneForm({ site, today, catalogue, existing, onDone }: Props) {
 
   const sprinkler = catalogue.sprinklers.find((s) => s.key === form.values.sprinkler);
   const grass = catalogue.grasses.find((g) => g.key === form.values.grass);
-  const figure = (name: keyof Values, label: string, description?: string, required = false) => (
-    <TextInput
+  const figure = (name: Measured | Plain, label: string, description?: string) => (
+    <FigureField
+      figures={figures}
+      name={name}
       label={label}
+      quantity={RULES[name].quantity}
+      required={RULES[name].required}
       description={description}
-      inputMode="decimal"
-      withAsterisk={required}
-      {...form.getInputProps(name)}
+      error={form.errors[name] as string | undefined}
+      onType={() => form.clearFieldError(name)}
     />
   );
+  /** What an empty field means: what a test of the zone measured, else the handbook's middle. */
+  const empty = (tested: string | undefined, handbook: string | undefined) =>
+    tested ? `empty: ${tested}` : handbook && `empty: handbook, ${handbook}`;
   const options = (entries: { key: string; name: string }[]) => entries.map((e) => ({ value: e.key, label: e.name }));
   const stale = save.error instanceof ApiFailure && save.error.status === 412;
   return (
@@ -183,11 +194,11 @@ export function ZoneForm({ site, today, catalogue, existing, onDone }: Props) {
         <Refused error={save.error}>{stale && " Close this form to see it as it is now."}</Refused>
         <div className={classes.fields}>
           <TextInput label="Name" withAsterisk data-autofocus {...form.getInputProps("name")} />
-          {figure("area_m2", `Area, ${units.label("area")}`, undefined, true)}
+          {figure("area_m2", "Area")}
           <NativeSelect label="Grass" data={options(catalogue.grasses)} {...form.getInputProps("grass")} />
           <NativeSelect label="How green" data={HOW_GREEN} {...form.getInputProps("how_green")} />
           <NativeSelect label="Soil" data={options(catalogue.soils)} {...form.getInputProps("soil")} />
-          {figure("slope_pct", "Slope, %", undefined, true)}
+          {figure("slope_pct", "Slope, %")}
           <NativeSelect label="Sprinklers" data={options(catalogue.sprinklers)} {...form.getInputProps("sprinkler")} />
           <NativeSelect label="Sun and edges" data={EXPOSURES} {...form.getInputProps("exposure")} />
           <NativeSelect label="How it is watered" data={REGIMES} {...form.getInputProps("regime")} />
@@ -205,18 +216,26 @@ export function ZoneForm({ site, today, catalogue, existing, onDone }: Props) {
           <div className={classes.fields}>
             {figure(
               "rate_mm_h",
-              `Precipitation rate, ${units.label("rate")}`,
-              sprinkler && `empty: handbook, ${units.figure("rate", sprinkler.rate_mm_h[1] ?? 0)}`,
+              "Precipitation rate",
+              empty(
+                tests.rate && `${units.figure("rate", tests.rate.value)}, measured ${dayMonth(tests.rate.date)}`,
+                sprinkler && units.figure("rate", sprinkler.rate_mm_h[1] ?? 0),
+              ),
             )}
             {figure(
               "evenness_du_lq",
               "Evenness, DU low quarter",
-              sprinkler && `empty: handbook, ${(sprinkler.evenness[1] ?? 0).toFixed(2)}`,
+              empty(
+                tests.evenness && `${tests.evenness.value.toFixed(2)}, measured ${dayMonth(tests.evenness.date)}`,
+                sprinkler && (sprinkler.evenness[1] ?? 0).toFixed(2),
+              ),
             )}
+            {form.values.sprinkler === "portable" &&
+              figure("setting_m2", "Area of one setting", `empty: ${units.show("area", 100)}`)}
             {figure(
               "root_depth_mm",
-              `Root depth, ${units.label("root_depth")}`,
-              grass && `empty: handbook, ${units.figure("root_depth", grass.root_depth_mm[1] ?? 0)}`,
+              "Root depth",
+              empty(undefined, grass && units.figure("root_depth", grass.root_depth_mm[1] ?? 0)),
             )}
             {figure("minutes_to_runoff", "Minutes to the first runoff", "empty: by soil and slope")}
           </div>
@@ -231,14 +250,10 @@ export function ZoneForm({ site, today, catalogue, existing, onDone }: Props) {
               {...form.getInputProps("active_from")}
             />
             {figure("allowable_depletion", "Share that may be used, 0.05 to 0.95", "empty: 0.50, less on hot days")}
-            {figure(
-              "initial_depletion_mm",
-              `Used at its first dawn, ${units.label("depth")}`,
-              "empty: 0, freshly soaked",
-            )}
+            {figure("initial_depletion_mm", "Used at its first dawn", "empty: 0, freshly soaked")}
             {figure(
               "deep_and_seldom_mm",
-              `Deep and seldom, ${units.label("depth")}`,
+              "Deep and seldom",
               `what each watering counts for, against rain saved; empty: ${units.show("depth", 2)}`,
             )}
           </div>

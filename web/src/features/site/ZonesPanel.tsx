@@ -2,11 +2,13 @@ import { Button, Group, Modal, Stack, Text, TextInput } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import type { ZoneView } from "../../api";
+import type { Catalogue, ZoneView } from "../../api";
 import { dayMonth } from "../../time";
 import { useUnits } from "../../units";
 import { useRights } from "../session/rights";
 import { Empty, Failed, Loading, Refused } from "../shell/States";
+import { type TestView, testsQuery } from "../sprinklers/queries";
+import { measuredOf } from "./measured";
 import { catalogueQuery, useEndZone, zonesQuery } from "./queries";
 import classes from "./SitePage.module.css";
 import { ZoneForm } from "./ZoneForm";
@@ -14,18 +16,20 @@ import { ZoneForm } from "./ZoneForm";
 export function ZonesPanel({ site, today }: { site: string; today: string }) {
   const zones = useQuery(zonesQuery(site));
   const catalogue = useQuery(catalogueQuery);
+  const tests = useQuery(testsQuery(site));
   const units = useUnits();
   const { manage } = useRights(site);
   const [editing, setEditing] = useState<ZoneView | "new">();
   const [ending, setEnding] = useState<ZoneView>();
-  if (zones.isPending || catalogue.isPending) return <Loading what="the zones" />;
-  const failed = zones.error ?? catalogue.error;
+  if (zones.isPending || catalogue.isPending || tests.isPending) return <Loading what="the zones" />;
+  const failed = zones.error ?? catalogue.error ?? tests.error;
   if (failed || !zones.data || !catalogue.data) {
     return <Failed message={failed?.message ?? ""} retry={() => zones.refetch()} />;
   }
   const name = (key: string) =>
     [...catalogue.data.grasses, ...catalogue.data.soils, ...catalogue.data.sprinklers].find((e) => e.key === key)
       ?.name ?? key;
+  const kind = (key: string) => catalogue.data.sprinklers.find((s) => s.key === key);
   return (
     <>
       <Group justify="space-between" mb="sm">
@@ -83,7 +87,7 @@ export function ZonesPanel({ site, today }: { site: string; today: string }) {
                     <td className={classes.optional}>{name(row.zone.sprinkler)}</td>
                     <td className={classes.figure}>{units.figure("area", row.zone.area_m2)}</td>
                     <td className={classes.optional}>
-                      {row.zone.rate_mm_h ? units.show("rate", row.zone.rate_mm_h.value) : "handbook"}
+                      <Rate zone={row} tests={tests.data ?? []} kind={kind(row.zone.sprinkler)} />
                     </td>
                     <td>
                       <div className={classes.actions}>
@@ -129,6 +133,7 @@ export function ZonesPanel({ site, today }: { site: string; today: string }) {
             today={today}
             catalogue={catalogue.data}
             existing={editing === "new" ? undefined : editing}
+            tests={editing === "new" ? {} : measuredOf(editing, tests.data ?? [])}
             onDone={() => setEditing(undefined)}
           />
         )}
@@ -141,6 +146,30 @@ export function ZonesPanel({ site, today }: { site: string; today: string }) {
       >
         {ending && <EndZone site={site} zone={ending} today={today} onDone={() => setEnding(undefined)} />}
       </Modal>
+    </>
+  );
+}
+
+/** The rate that plans use, and where it comes from. */
+function Rate(props: { zone: ZoneView; tests: TestView[]; kind: Catalogue["sprinklers"][number] | undefined }) {
+  const units = useUnits();
+  const { rate } = measuredOf(props.zone, props.tests);
+  const typed = props.zone.zone.rate_mm_h;
+  if (rate)
+    return (
+      <>
+        {units.show("rate", rate.value)} <span className="quiet">measured {dayMonth(rate.date)}</span>
+      </>
+    );
+  if (typed)
+    return (
+      <>
+        {units.show("rate", typed.value)} <span className="quiet">typed</span>
+      </>
+    );
+  return (
+    <>
+      {units.show("rate", props.kind?.rate_mm_h[1] ?? 0)} <span className="quiet">handbook</span>
     </>
   );
 }

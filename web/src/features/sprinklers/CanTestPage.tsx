@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import type { Schemas } from "../../api";
+import { MayRecord } from "../session/MayRecord";
 import { Failed, Loading } from "../shell/States";
 import { zonesQuery } from "../site/queries";
 import { type Draft, forgetDraft, useDraft } from "./draft";
@@ -14,6 +15,14 @@ import { Sending } from "./Sending";
 
 export function CanTestPage() {
   const { site, zone } = useParams({ from: "/site/$site/sprinklers/$zone" });
+  return (
+    <MayRecord site={site} what="test sprinklers">
+      <CanTesting site={site} zone={zone} />
+    </MayRecord>
+  );
+}
+
+function CanTesting({ site, zone }: { site: string; zone: string }) {
   const id = Number(zone);
   const zones = useQuery(zonesQuery(site));
   const tests = useQuery(testsQuery(site));

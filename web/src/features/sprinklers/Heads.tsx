@@ -1,11 +1,13 @@
 // What is wrong with the heads of a zone: noted while walking, mended, remembered.
-import { Button, NativeSelect, NumberInput, TextInput } from "@mantine/core";
+import { Button, NativeSelect, TextInput } from "@mantine/core";
 import { type FormEvent, useState } from "react";
 import { ApiFailure, type Schemas } from "../../api";
 import { newKey } from "../../key";
 import { dayMonth, sentenceCase } from "../../time";
+import { FigureField, useFigures } from "../forms/figures";
+import { Sure, useSure } from "../forms/Sure";
 import { Refused } from "../shell/States";
-import { type HeadFault, useMend, useNoteFault } from "./queries";
+import { type HeadFault, useMend, useNoteFault, useReopen } from "./queries";
 import own from "./Sprinklers.module.css";
 import { FAULTS } from "./words";
 
@@ -13,19 +15,20 @@ type Props = { site: string; zone: number; name: string; today: string; faults: 
 
 export function Heads({ site, zone, name, today, faults, record }: Props) {
   const mend = useMend(site);
+  const reopen = useReopen(site);
   const open = faults.filter((f) => !f.mended_on);
   const mended = faults.filter((f) => f.mended_on);
   if (faults.length === 0 && !record) return null;
   return (
     <details>
       <summary>
-        Heads: {open.length === 0 ? "nothing to mend" : `${open.length} to mend`}
+        Heads: {open.length === 0 ? "none to repair" : `${open.length} to repair`}
         {open.some((f) => f.due_on && f.due_on <= today) && ", due now"}
       </summary>
-      <Refused error={mend.error} />
+      <Refused error={mend.error ?? reopen.error} />
       {open.length > 0 && (
         <table className={own.heads}>
-          <caption className="hidden">Heads of {name} to be mended</caption>
+          <caption className="hidden">Heads of {name} to be repaired</caption>
           <thead>
             <tr>
               <th scope="col">Head</th>
@@ -53,11 +56,11 @@ export function Heads({ site, zone, name, today, faults, record }: Props) {
                     <Button
                       size="xs"
                       variant="outline"
-                      aria-label={`Mended, head ${f.head} of ${name}`}
+                      aria-label={`Repaired, head ${f.head} of ${name}`}
                       loading={mend.isPending && mend.variables === f.id}
                       onClick={() => mend.mutate(f.id)}
                     >
-                      Mended
+                      Repaired
                     </Button>
                   </td>
                 )}
@@ -68,12 +71,23 @@ export function Heads({ site, zone, name, today, faults, record }: Props) {
       )}
       {record && <NoteFault site={site} zone={zone} name={name} />}
       {mended.length > 0 && (
-        <ul className={own.lines} aria-label={`Heads of ${name} that were mended`}>
+        <ul className={own.lines} aria-label={`Heads of ${name} that were repaired`}>
           {mended.map((f) => (
             <li key={f.id} className="quiet">
-              {f.mended_on && dayMonth(f.mended_on)}: head {f.head} mended ({FAULTS[f.fault]}
+              {f.mended_on && dayMonth(f.mended_on)}: head {f.head} repaired ({FAULTS[f.fault]}
               {f.note && `: ${f.note}`}){f.mended_by && `, ${f.mended_by}`}; noted {dayMonth(f.noted_on)}
               {f.who && ` by ${f.who}`}
+              {record && (
+                <Button
+                  size="compact-sm"
+                  variant="subtle"
+                  aria-label={`Not repaired after all, head ${f.head} of ${name}`}
+                  loading={reopen.isPending && reopen.variables === f.id}
+                  onClick={() => reopen.mutate(f.id)}
+                >
+                  Not repaired after all
+                </Button>
+              )}
             </li>
           ))}
         </ul>
@@ -85,49 +99,41 @@ export function Heads({ site, zone, name, today, faults, record }: Props) {
 function NoteFault({ site, zone, name }: { site: string; zone: number; name: string }) {
   const note = useNoteFault(site, zone);
   const [key, setKey] = useState(newKey);
-  const [head, setHead] = useState<number | string>("");
+  const figures = useFigures({});
+  const ask = useSure();
   const [fault, setFault] = useState<Schemas["Fault"]>("clogged");
   const [due, setDue] = useState("");
   const [words, setWords] = useState("");
   const [missing, setMissing] = useState<string>();
-  const refused = note.error instanceof ApiFailure ? note.error : undefined;
+  const refused = note.error instanceof ApiFailure && !note.error.problem?.unlikely ? note.error : undefined;
   const at = (field: string) => (refused?.problem?.field === field ? sentenceCase(refused.message) : undefined);
   const submit = (event: FormEvent) => {
     event.preventDefault();
-    if (head === "") {
-      setMissing("Which?");
-      return;
-    }
-    setMissing(undefined);
-    note.mutate(
-      {
-        head: Number(head),
-        fault,
-        idempotency_key: key,
-        ...(due ? { due_on: due } : {}),
-        ...(words.trim() ? { note: words.trim() } : {}),
-      },
-      {
-        onSuccess: () => {
+    const head = figures.si("head");
+    const whole = head !== undefined && Number.isInteger(head) && head >= 1;
+    setMissing(figures.text("head") === "" ? "Which?" : whole ? undefined : "A whole number from 1 on.");
+    if (!head || !whole) return;
+    ask.unlessUnlikely((sure) =>
+      note
+        .mutateAsync({
+          head,
+          fault,
+          sure,
+          idempotency_key: key,
+          ...(due ? { due_on: due } : {}),
+          ...(words.trim() ? { note: words.trim() } : {}),
+        })
+        .then(() => {
           setKey(newKey());
-          setHead("");
+          figures.fill({ head: undefined });
           setDue("");
           setWords("");
-        },
-      },
+        }),
     );
   };
   return (
     <form onSubmit={submit} noValidate className={own.faultForm} aria-label={`Note a head of ${name}`}>
-      <NumberInput
-        label="Head"
-        value={head}
-        min={1}
-        allowDecimal={false}
-        error={missing ?? at("head")}
-        onChange={setHead}
-        hideControls
-      />
+      <FigureField figures={figures} name="head" label="Head" error={missing ?? at("head")} />
       <NativeSelect
         label="What is wrong"
         value={fault}
@@ -151,7 +157,7 @@ function NoteFault({ site, zone, name }: { site: string; zone: number; name: str
       <Button type="submit" variant="outline" loading={note.isPending}>
         Note it
       </Button>
-      {refused && !refused.problem?.field && <Refused error={refused} />}
+      {(ask.asked || !refused?.problem?.field) && <Sure ask={ask} timeZone="UTC" />}
     </form>
   );
 }

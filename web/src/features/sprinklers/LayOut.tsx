@@ -1,14 +1,14 @@
 // Step one: the zone's outline, its heads, the cans, how long. By a pattern, as it was last time, or place by place.
-import { Button, Chip, Group, NativeSelect, NumberInput, SegmentedControl, Stack, Text } from "@mantine/core";
+import { Button, Chip, Group, NativeSelect, SegmentedControl, Stack, Text } from "@mantine/core";
 import { useDebouncedValue } from "@mantine/hooks";
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useRef, useState } from "react";
 import { ApiFailure, type Schemas } from "../../api";
 import { newKey } from "../../key";
+import type { Quantity } from "../../quantities";
 import { dayMonth, sentenceCase } from "../../time";
-import { type Quantity, useUnits } from "../../units";
+import { FigureField, rounded, useFigures } from "../forms/figures";
 import { Refused } from "../shell/States";
-import { problem } from "../site/fields";
 import { catalogueQuery } from "../site/queries";
 import type { Draft } from "./draft";
 import { PlanDrawing } from "./PlanDrawing";
@@ -25,7 +25,6 @@ type Props = {
   tests: TestView[];
   onBegin: (draft: Draft) => void;
 };
-type Typed = number | string;
 
 const SHAPES = [
   { value: "rectangle", label: "Rectangle" },
@@ -57,8 +56,20 @@ const FIELDS: Record<Exclude<ShapeName, "polygon">, [string, string][]> = {
   circle: [["diameter_m", "Diameter"]],
 };
 
+/** Fields of each kind of can: name in the API, label, quantity, unit. */
+const CAN_FIELDS: Record<Container["kind"], [string, string, Quantity?, string?][]> = {
+  straight: [["container.deep_mm", "Can's depth", "depth"]],
+  volume: [
+    ["container.throat_cm2", "Mouth", "throat"],
+    ["container.holds_ml", "Holds", undefined, "mL"],
+  ],
+  round: [
+    ["container.mouth_mm", "Mouth across", "depth"],
+    ["container.holds_ml", "Holds", undefined, "mL"],
+  ],
+};
+
 export function LayOut({ site, zone, name, area, tests, onBegin }: Props) {
-  const units = useUnits();
   const queries = useQueryClient();
   const catalogue = useQuery(catalogueQuery);
   const reckon = useReckon(site, zone);
@@ -66,45 +77,42 @@ export function LayOut({ site, zone, name, area, tests, onBegin }: Props) {
   const before = earlier?.test.method === "cans" ? earlier.test : undefined;
   const [again, setAgain] = useState(true);
   const [shape, setShape] = useState<ShapeName>("rectangle");
-  const side = Math.round(Number(units.toField("length", Math.sqrt(area))));
-  const [measures, setMeasures] = useState<Record<string, Typed>>({
-    width_m: side,
-    length_m: side,
-    diameter_m: side,
-    notch_width_m: Math.round(side / 2),
-    notch_length_m: Math.round(side / 2),
+  // A square of the zone's area, in round figures.
+  const side = rounded("length", Math.sqrt(area));
+  const half = rounded("length", Math.sqrt(area) / 2);
+  const across = rounded("length", Math.sqrt(2 * area));
+  const [sides, setSides] = useState(4);
+  // The cans of the last test, of whichever zone, are most likely the cans of this one.
+  const last = tests.map((t) => t.test).find((t) => t.method === "cans")?.container;
+  const figures = useFigures({
+    "shape.width_m": side,
+    "shape.length_m": side,
+    "shape.diameter_m": side,
+    "shape.notch_width_m": half,
+    "shape.notch_length_m": half,
+    ...Object.fromEntries([0, 1, 2, 3].map((i) => [`shape.sides_m[${i}]`, side])),
+    "shape.diagonals_m[0]": across,
+    columns: 4,
+    rows: 4,
+    minutes: 15,
+    "container.throat_cm2": last?.kind === "volume" ? last.throat_cm2 : { metric: "100", us: "15.5" },
+    "container.mouth_mm": last?.kind === "round" ? last.mouth_mm : { metric: "113", us: "4.5" },
+    "container.holds_ml": last && last.kind !== "straight" ? last.holds_ml : 250,
+    "container.deep_mm": last?.kind === "straight" ? last.deep_mm : { metric: "100", us: "4" },
   });
-  const [sides, setSides] = useState<Typed[]>([side, side, side, side]);
-  const [diagonals, setDiagonals] = useState<Typed[]>([Math.round(side * Math.SQRT2)]);
-  const [columns, setColumns] = useState<Typed>(4);
-  const [rows, setRows] = useState<Typed>(4);
   const [heads, setHeads] = useState<Heads>("corners");
   const [edited, setEdited] = useState<Layout>();
   const [ran, setRan] = useState<string[]>();
-  // The cans of the last test, of whichever zone, are most likely the cans of this one.
-  const last = tests.map((t) => t.test).find((t) => t.method === "cans")?.container;
-  const [container, setContainer] = useState<Container["kind"]>(last?.kind ?? "volume");
-  const known = (quantity: Quantity, si: number) => Number(units.toField(quantity, si));
-  const [throat, setThroat] = useState<Typed>(
-    last?.kind === "volume" ? known("throat", last.throat_cm2) : Number(units.figure("throat", 100)),
-  );
-  const [mouth, setMouth] = useState<Typed>(
-    last?.kind === "round" ? known("depth", last.mouth_mm) : Number(units.figure("depth", 113)),
-  );
-  const [holds, setHolds] = useState<Typed>(last && last.kind !== "straight" ? last.holds_ml : 250);
-  const [deep, setDeep] = useState<Typed>(
-    last?.kind === "straight" ? known("depth", last.deep_mm) : Number(units.figure("depth", 100)),
-  );
-  const [minutes, setMinutes] = useState<Typed>(15);
+  const [container, setContainer] = useState<Container["kind"]>(last?.kind ?? "straight");
   const [wind, setWind] = useState("");
-  const [pressure, setPressure] = useState<Typed>("");
   const [errors, setErrors] = useState<Record<string, string | undefined>>({});
   const [refused, setRefused] = useState<Error | null>(null);
 
-  const si = (quantity: Quantity, typed: Typed) => units.toSi(quantity, Number(typed));
+  const si = (name: string, quantity?: Quantity) => figures.si(name, quantity) ?? 0;
   const wanted = (): Schemas["Wanted"] => {
-    const m = (key: string) => si("length", measures[key] ?? "");
-    const list = (typed: Typed[]) => typed.map((t) => si("length", t));
+    const m = (key: string) => si(`shape.${key}`, "length");
+    const list = (key: string, count: number) =>
+      Array.from({ length: count }, (_, i) => si(`shape.${key}[${i}]`, "length"));
     const shapes: Record<ShapeName, Schemas["Shape"]> = {
       rectangle: { shape: "rectangle", width_m: m("width_m"), length_m: m("length_m") },
       strip: { shape: "strip", width_m: m("width_m"), length_m: m("length_m") },
@@ -116,9 +124,9 @@ export function LayOut({ site, zone, name, area, tests, onBegin }: Props) {
         notch_length_m: m("notch_length_m"),
       },
       circle: { shape: "circle", diameter_m: m("diameter_m") },
-      polygon: { shape: "polygon", sides_m: list(sides), diagonals_m: list(diagonals) },
+      polygon: { shape: "polygon", sides_m: list("sides_m", sides), diagonals_m: list("diagonals_m", sides - 3) },
     };
-    return { shape: shapes[shape], heads, columns: Number(columns), rows: Number(rows) };
+    return { shape: shapes[shape], heads, columns: si("columns"), rows: si("rows") };
   };
   const reuse = before !== undefined && again;
   const [asked] = useDebouncedValue(wanted(), 250);
@@ -140,46 +148,46 @@ export function LayOut({ site, zone, name, area, tests, onBegin }: Props) {
   const chooseShape = (next: string) => {
     remake();
     setShape(next as ShapeName);
-    const long = Math.max(1, Math.round(side * 2));
+    const long = Math.sqrt(area) * 2;
     if (next === "strip") {
-      setMeasures({ ...measures, length_m: long, width_m: Math.max(1, Math.round((side * side) / long)) });
-      setColumns(8);
-      setRows(2);
+      figures.fill({
+        "shape.length_m": rounded("length", long),
+        "shape.width_m": rounded("length", area / long),
+        columns: 8,
+        rows: 2,
+      });
     }
-    if (shape === "strip") {
-      setMeasures({ ...measures, length_m: side, width_m: side });
-      setColumns(4);
-      setRows(4);
-    }
+    if (shape === "strip") figures.fill({ "shape.length_m": side, "shape.width_m": side, columns: 4, rows: 4 });
   };
 
   /** What does not hold, by field: by the server's own ranges. */
   const find = (): Record<string, string | undefined> => {
-    const range = (typed: Typed, rule: string, quantity?: Quantity, required = true) =>
+    const range = (name: string, rule: string, quantity?: Quantity, required = true) =>
       catalogue.data &&
-      problem(String(typed), { name: rule, required, ...(quantity ? { quantity } : {}) }, catalogue.data, units);
-    const whole = (x: Typed) =>
-      Number.isInteger(Number(x)) && Number(x) >= 1 && Number(x) <= 20 ? undefined : "A whole number from 1 to 20.";
+      figures.problem(name, { range: rule, required, ...(quantity ? { quantity } : {}) }, catalogue.data);
+    const whole = (name: string) => {
+      const n = figures.si(name) ?? 0;
+      return Number.isInteger(n) && n >= 1 && n <= 20 ? undefined : "A whole number from 1 to 20.";
+    };
+    const side = (name: string) => range(name, "side_m", "length");
     const found: Record<string, string | undefined> = {
-      minutes: range(minutes, "minutes"),
-      pressure_kpa: range(pressure, "pressure_kpa", "pressure", false),
-      "container.throat_cm2": container === "volume" ? range(throat, "throat_cm2", "throat") : undefined,
-      "container.mouth_mm": container === "round" ? range(mouth, "mouth_mm", "depth") : undefined,
-      "container.holds_ml": container === "straight" ? undefined : range(holds, "holds_ml"),
-      "container.deep_mm": container === "straight" ? range(deep, "deep_mm", "depth") : undefined,
+      minutes: range("minutes", "minutes"),
+      pressure_kpa: range("pressure_kpa", "pressure_kpa", "pressure", false),
+      ...Object.fromEntries(
+        CAN_FIELDS[container].map(([name, , quantity]) => [
+          name,
+          range(name, name.replace("container.", ""), quantity),
+        ]),
+      ),
     };
     if (reuse) return found;
-    found.columns = whole(columns);
-    found.rows = whole(rows);
+    found.columns = whole("columns");
+    found.rows = whole("rows");
     const fields = shape === "polygon" ? [] : FIELDS[shape];
-    for (const [key] of fields) found[`shape.${key}`] = range(measures[key] ?? "", "side_m", "length");
+    for (const [key] of fields) found[`shape.${key}`] = side(`shape.${key}`);
     if (shape === "polygon") {
-      sides.forEach((s, i) => {
-        found[`shape.sides_m[${i}]`] = range(s, "side_m", "length");
-      });
-      diagonals.forEach((d, i) => {
-        found[`shape.diagonals_m[${i}]`] = range(d, "side_m", "length");
-      });
+      for (let i = 0; i < sides; i++) found[`shape.sides_m[${i}]`] = side(`shape.sides_m[${i}]`);
+      for (let i = 0; i < sides - 3; i++) found[`shape.diagonals_m[${i}]`] = side(`shape.diagonals_m[${i}]`);
     }
     return found;
   };
@@ -208,13 +216,21 @@ export function LayOut({ site, zone, name, area, tests, onBegin }: Props) {
         ...(idle.length > 0 ? { idle_heads: idle } : {}),
         container:
           container === "straight"
-            ? { kind: "straight", deep_mm: si("depth", deep) }
+            ? { kind: "straight", deep_mm: si("container.deep_mm", "depth") }
             : container === "round"
-              ? { kind: "round", mouth_mm: si("depth", mouth), holds_ml: Number(holds) }
-              : { kind: "volume", throat_cm2: si("throat", throat), holds_ml: Number(holds) },
-        minutes: Number(minutes),
+              ? {
+                  kind: "round",
+                  mouth_mm: si("container.mouth_mm", "depth"),
+                  holds_ml: si("container.holds_ml"),
+                }
+              : {
+                  kind: "volume",
+                  throat_cm2: si("container.throat_cm2", "throat"),
+                  holds_ml: si("container.holds_ml"),
+                },
+        minutes: si("minutes"),
         ...(wind === "" ? {} : { wind_m_s: Number(wind) }),
-        ...(pressure === "" ? {} : { pressure_kpa: si("pressure", pressure) }),
+        ...(figures.si("pressure_kpa") === undefined ? {} : { pressure_kpa: si("pressure_kpa", "pressure") }),
         cans: plan.cans,
       };
       // The server says now what does not hold, not after sixteen readings. Without a connection the test begins all the same.
@@ -232,24 +248,21 @@ export function LayOut({ site, zone, name, area, tests, onBegin }: Props) {
   const previewField = previewError instanceof ApiFailure ? previewError.problem?.field : undefined;
   /** Whether what was refused is a can, a head or a corner of the plan: then it is said there. */
   const onPlan = refused instanceof ApiFailure && /^(cans|heads|corners|idle_heads)/.test(refused.problem?.field ?? "");
-  const figure = (label: string, value: Typed, set: (v: Typed) => void, field: string, unit?: string) => (
-    <NumberInput
-      key={field}
-      label={unit ? `${label}, ${unit}` : label}
-      value={value}
-      error={errors[field] ?? (field === previewField ? sentenceCase(previewError?.message ?? "") : undefined)}
-      onChange={(v) => {
-        if (field.startsWith("shape.") || field === "columns" || field === "rows") remake();
-        set(v);
+  const figure = (name: string, label: string, quantity?: Quantity, unit?: string) => (
+    <FigureField
+      key={name}
+      figures={figures}
+      name={name}
+      label={label}
+      quantity={quantity}
+      unit={unit}
+      error={errors[name] ?? (name === previewField ? sentenceCase(previewError?.message ?? "") : undefined)}
+      onType={() => {
+        if (name.startsWith("shape.") || name === "columns" || name === "rows") remake();
       }}
-      hideControls
     />
   );
-  const length = units.label("length");
-  const measured = (key: string, label: string) =>
-    figure(label, measures[key] ?? "", (v) => setMeasures((m) => ({ ...m, [key]: v })), `shape.${key}`, length);
-  const nth = (list: Typed[], set: (l: Typed[]) => void, i: number) => (v: Typed) =>
-    set(list.map((old, j) => (j === i ? v : old)));
+  const measured = (key: string, label: string) => figure(`shape.${key}`, label, "length");
 
   return (
     <main className={classes.broad}>
@@ -284,33 +297,28 @@ export function LayOut({ site, zone, name, area, tests, onBegin }: Props) {
               />
               {shape === "polygon" ? (
                 <Polygon
-                  sides={sides.length}
+                  sides={sides}
                   onSides={(n) => {
                     remake();
-                    const fit = (list: Typed[], to: number, fill: Typed) =>
-                      Array.from({ length: to }, (_, i) => list[i] ?? fill);
-                    setSides(fit(sides, n, side));
-                    setDiagonals(fit(diagonals, n - 3, Math.round(side * Math.SQRT2)));
+                    setSides(n);
+                    // What was measured stays; new sides begin as a square's.
+                    const begin = (key: string, count: number, fill: typeof side) =>
+                      Array.from({ length: count }, (_, i) => `shape.${key}[${i}]`)
+                        .filter((name) => figures.text(name, "length") === "")
+                        .map((name) => [name, fill]);
+                    figures.fill(
+                      Object.fromEntries([...begin("sides_m", n, side), ...begin("diagonals_m", n - 3, across)]),
+                    );
                   }}
-                  side={(i) =>
-                    figure(`Side ${i + 1}`, sides[i] ?? "", nth(sides, setSides, i), `shape.sides_m[${i}]`, length)
-                  }
-                  diagonal={(i) =>
-                    figure(
-                      `Corner 1 to ${i + 3}`,
-                      diagonals[i] ?? "",
-                      nth(diagonals, setDiagonals, i),
-                      `shape.diagonals_m[${i}]`,
-                      length,
-                    )
-                  }
+                  side={(i) => measured(`sides_m[${i}]`, `Side ${i + 1}`)}
+                  diagonal={(i) => measured(`diagonals_m[${i}]`, `Corner 1 to ${i + 3}`)}
                 />
               ) : (
                 <div className={classes.fields}>{FIELDS[shape].map(([key, label]) => measured(key, label))}</div>
               )}
               <div className={classes.fields}>
-                {figure("Cans in a row", columns, setColumns, "columns")}
-                {figure("Rows", rows, setRows, "rows")}
+                {figure("columns", "Cans in a row")}
+                {figure("rows", "Rows")}
               </div>
               <NativeSelect
                 label="Heads"
@@ -385,20 +393,14 @@ export function LayOut({ site, zone, name, area, tests, onBegin }: Props) {
             onChange={(kind) => setContainer(kind as Container["kind"])}
             fullWidth
             data={[
+              { value: "straight", label: "Straight sides, a ruler" },
               { value: "volume", label: "mL, mouth's area" },
-              { value: "round", label: "mL, round" },
-              { value: "straight", label: "Straight sides" },
+              { value: "round", label: "mL, round mouth" },
             ]}
           />
           <div className={classes.fields}>
-            {container === "volume" &&
-              figure("Mouth", throat, setThroat, "container.throat_cm2", units.label("throat"))}
-            {container === "round" &&
-              figure("Mouth across", mouth, setMouth, "container.mouth_mm", units.label("depth"))}
-            {container !== "straight" && figure("Holds, mL", holds, setHolds, "container.holds_ml")}
-            {container === "straight" &&
-              figure("Can's depth", deep, setDeep, "container.deep_mm", units.label("depth"))}
-            {figure("Minutes", minutes, setMinutes, "minutes")}
+            {CAN_FIELDS[container].map(([name, label, quantity, unit]) => figure(name, label, quantity, unit))}
+            {figure("minutes", "Minutes")}
             <NativeSelect
               label="Wind"
               value={wind}
@@ -411,7 +413,7 @@ export function LayOut({ site, zone, name, area, tests, onBegin }: Props) {
               ]}
               onChange={(e) => setWind(e.currentTarget.value)}
             />
-            {figure("Pressure (if read)", pressure, setPressure, "pressure_kpa", units.label("pressure"))}
+            {figure("pressure_kpa", "Pressure (if read)", "pressure")}
           </div>
           {!onPlan && <Refused error={refused} />}
           <Button type="submit" size="md" loading={reckon.isPending}>

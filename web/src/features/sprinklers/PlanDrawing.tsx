@@ -72,6 +72,8 @@ export const PlanDrawing = memo(function PlanDrawing({
       style={{
         display: "block",
         maxHeight: tall,
+        background: "#fbfaf4",
+        borderRadius: 4,
         ...(onTap ? { cursor: "pointer", touchAction: "manipulation" } : {}),
       }}
       onClick={tapped}
@@ -156,7 +158,7 @@ export const PlanDrawing = memo(function PlanDrawing({
               cx={sx(can.place.x_m)}
               cy={sy(can.place.y_m)}
               r={here ? radius * 1.15 : radius}
-              fill={here ? "#9a3412" : PAPER}
+              fill={here ? INK : PAPER}
               stroke={INK}
               strokeWidth="0.4"
               strokeDasharray={read || here ? undefined : "1 0.8"}

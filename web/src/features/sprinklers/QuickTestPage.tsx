@@ -1,25 +1,34 @@
 // A quick test: the rate alone, in a few minutes, by a few cans, by the meter or by the nozzle's chart.
-import { Button, Group, NativeSelect, NumberInput, SegmentedControl, Stack, Text } from "@mantine/core";
+import { Button, Group, NativeSelect, SegmentedControl, Stack, Text } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useParams } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import { ApiFailure, type Schemas } from "../../api";
 import { newKey } from "../../key";
+import type { Quantity } from "../../quantities";
 import { dayMonth, sentenceCase } from "../../time";
-import { type Quantity, useUnits } from "../../units";
+import { useUnits } from "../../units";
+import { FigureField, useFigures } from "../forms/figures";
+import { MayRecord } from "../session/MayRecord";
 import { Failed, Loading, Refused } from "../shell/States";
-import { problem } from "../site/fields";
 import { catalogueQuery, zonesQuery } from "../site/queries";
 import { Finished } from "./Finished";
 import { type QuickTest, type SprinklerTest, testsQuery, useAddTest, useReckon } from "./queries";
 import classes from "./Sprinklers.module.css";
 import { Stopwatch } from "./Stopwatch";
 
-type Typed = number | string;
 type Way = QuickTest["way"];
 
 export function QuickTestPage() {
   const { site, zone } = useParams({ from: "/site/$site/sprinklers/$zone/quick" });
+  return (
+    <MayRecord site={site} what="test sprinklers">
+      <QuickTesting site={site} zone={zone} />
+    </MayRecord>
+  );
+}
+
+function QuickTesting({ site, zone }: { site: string; zone: string }) {
   const id = Number(zone);
   const zones = useQuery(zonesQuery(site));
   const [done, setDone] = useState<Schemas["Added"]>();
@@ -42,12 +51,9 @@ function Quick({ site, zone, name, area, onDone }: Props) {
   const add = useAddTest(site, zone);
   const [key, setKey] = useState(newKey);
   const [way, setWay] = useState<Way>("to_depth");
-  const [typed, setTyped] = useState<Record<string, Typed>>({
-    mark_mm: units.system === "us" ? 0.5 : 13,
-    area_m2: Number(units.toField("area", area)),
-    arc_degrees: 180,
-  });
-  const [times, setTimes] = useState<Typed[]>([]);
+  const figures = useFigures({ mark_mm: { metric: "13", us: "0.5" }, area_m2: area, arc_degrees: 180 });
+  /** How many cans were timed. */
+  const [timed, setTimed] = useState(0);
   const [rows, setRows] = useState("square");
   const [errors, setErrors] = useState<Record<string, string | undefined>>({});
 
@@ -59,18 +65,12 @@ function Quick({ site, zone, name, area, onDone }: Props) {
       add.reset();
     }
   };
-  const set = (field: string, value: Typed) => {
-    setTyped((t) => ({ ...t, [field]: value }));
-    changed();
-  };
-  const si = (field: string, quantity?: Quantity) => {
-    const figure = Number(typed[field] ?? "");
-    return quantity ? units.toSi(quantity, figure) : figure;
-  };
-  const pressures = (typed.chart_kpa ?? "") !== "" || (typed.here_kpa ?? "") !== "";
+  const si = (field: string, quantity?: Quantity) => figures.si(field, quantity) ?? 0;
+  const times = Array.from({ length: timed }, (_, i) => `minutes[${i}]`);
+  const pressures = figures.text("chart_kpa") !== "" || figures.text("here_kpa") !== "";
   const test = (): SprinklerTest => {
     if (way === "to_depth") {
-      return { method: "quick", way, mark_mm: si("mark_mm", "depth"), minutes: times.map(Number) };
+      return { method: "quick", way, mark_mm: si("mark_mm", "depth"), minutes: times.map((name) => si(name)) };
     }
     if (way === "meter") {
       return {
@@ -117,17 +117,13 @@ function Quick({ site, zone, name, area, onDone }: Props) {
     ],
   };
   const find = (): Record<string, string | undefined> => {
-    const of = (value: Typed, name: string, quantity?: Quantity) =>
+    const of = (field: string, range: string, quantity?: Quantity) =>
       catalogue.data &&
-      problem(String(value), { name, required: true, ...(quantity ? { quantity } : {}) }, catalogue.data, units);
-    const found = Object.fromEntries(
-      fields[way].map(([field, name, quantity]) => [field, of(typed[field] ?? "", name, quantity)]),
-    );
+      figures.problem(field, { range, required: true, ...(quantity ? { quantity } : {}) }, catalogue.data);
+    const found = Object.fromEntries(fields[way].map(([field, name, quantity]) => [field, of(field, name, quantity)]));
     if (way === "to_depth") {
-      times.forEach((t, i) => {
-        found[`minutes[${i}]`] = of(t, "minutes");
-      });
-      if (times.length === 0) found.times = "Time at least one can.";
+      for (const name of times) found[name] = of(name, "minutes");
+      if (timed === 0) found.times = "Time at least one can.";
     }
     return found;
   };
@@ -145,17 +141,21 @@ function Quick({ site, zone, name, area, onDone }: Props) {
   };
   const keep = () => add.mutate({ test: test(), idempotency_key: key }, { onSuccess: onDone, onError: refuse });
 
-  const figure = (field: string, label: string, unit: string) => (
-    <NumberInput
-      label={`${label}, ${unit}`}
-      value={typed[field] ?? ""}
+  const figure = (field: string, label: string, quantity?: Quantity, unit?: string) => (
+    <FigureField
+      key={field}
+      figures={figures}
+      name={field}
+      label={label}
+      quantity={quantity}
+      unit={unit}
       error={errors[field]}
-      onChange={(v) => set(field, v)}
-      hideControls
+      onType={changed}
     />
   );
-  const change = (next: Typed[]) => {
-    setTimes(next);
+  const fill = (minutes: Record<string, number | undefined>, cans = timed) => {
+    figures.fill(minutes);
+    setTimed(cans);
     changed();
   };
   const result = reckon.data?.result;
@@ -165,7 +165,6 @@ function Quick({ site, zone, name, area, onDone }: Props) {
     result && known && width(known) < width(result.rate_mm_h)
       ? tests.data?.find((t) => t.zone === zone && t.counts && !t.outdated)
       : undefined;
-  const length = units.label("length");
   const failed = reckon.error ?? add.error;
   const unplaced = failed && !(failed instanceof ApiFailure && failed.problem?.field) ? failed : null;
   return (
@@ -195,26 +194,16 @@ function Quick({ site, zone, name, area, onDone }: Props) {
                 Set a few straight-sided cans about, mark them, run the zone. Take the time as each reaches its mark;
                 wait for the last one.
               </Text>
-              {figure("mark_mm", "Mark", units.label("depth"))}
+              {figure("mark_mm", "Mark", "depth")}
               <Stopwatch
                 start="Start the stopwatch"
                 take="A can reached the mark"
                 goesOn
-                onTime={(m) => change([...times, m])}
+                onTime={(m) => fill({ [`minutes[${timed}]`]: m }, timed + 1)}
               />
-              {times.length > 0 && (
+              {timed > 0 && (
                 <div className={classes.times}>
-                  {times.map((t, i) => (
-                    <NumberInput
-                      // biome-ignore lint/suspicious/noArrayIndexKey: a can is its place in the list
-                      key={i}
-                      label={`Can ${i + 1}, min`}
-                      value={t}
-                      error={errors[`minutes[${i}]`]}
-                      onChange={(v) => change(times.map((old, j) => (j === i ? v : old)))}
-                      hideControls
-                    />
-                  ))}
+                  {times.map((name, i) => figure(name, `Can ${i + 1}`, undefined, "min"))}
                 </div>
               )}
               {errors.times && (
@@ -223,11 +212,15 @@ function Quick({ site, zone, name, area, onDone }: Props) {
                 </Text>
               )}
               <Group>
-                <Button variant="subtle" size="xs" onClick={() => change([...times, ""])}>
+                <Button
+                  variant="subtle"
+                  size="xs"
+                  onClick={() => fill({ [`minutes[${timed}]`]: undefined }, timed + 1)}
+                >
                   Type a can's time
                 </Button>
-                {times.length > 0 && (
-                  <Button variant="subtle" size="xs" onClick={() => change(times.slice(0, -1))}>
+                {timed > 0 && (
+                  <Button variant="subtle" size="xs" onClick={() => fill({}, timed - 1)}>
                     Take the last can away
                   </Button>
                 )}
@@ -237,12 +230,12 @@ function Quick({ site, zone, name, area, onDone }: Props) {
           {way === "meter" && (
             <>
               <Text size="sm">Nothing else may draw water. Read the meter, run the zone alone, read it again.</Text>
-              <Stopwatch start="Start the stopwatch" take="It stopped" onTime={(m) => set("minutes", m)} />
+              <Stopwatch start="Start the stopwatch" take="It stopped" onTime={(m) => fill({ minutes: m })} />
               <div className={classes.fields}>
-                {figure("before_l", "Meter before", units.label("volume"))}
-                {figure("after_l", "Meter after", units.label("volume"))}
-                {figure("minutes", "Ran", "min")}
-                {figure("area_m2", "Area watered", units.label("area"))}
+                {figure("before_l", "Meter before", "volume")}
+                {figure("after_l", "Meter after", "volume")}
+                {figure("minutes", "Ran", undefined, "min")}
+                {figure("area_m2", "Area watered", "area")}
               </div>
             </>
           )}
@@ -252,9 +245,9 @@ function Quick({ site, zone, name, area, onDone }: Props) {
                 From the nozzle's chart and a tape: a guess at what a new nozzle does. A few cans know better.
               </Text>
               <div className={classes.fields}>
-                {figure("flow_l_min", "Flow of one nozzle", units.label("nozzle_flow"))}
-                {figure("arc_degrees", "Its arc", "°")}
-                {figure("head_spacing_m", "Between heads", length)}
+                {figure("flow_l_min", "Flow of one nozzle", "nozzle_flow")}
+                {figure("arc_degrees", "Its arc", undefined, "°")}
+                {figure("head_spacing_m", "Between heads", "length")}
                 <NativeSelect
                   label="Heads stand in"
                   value={rows}
@@ -267,9 +260,9 @@ function Quick({ site, zone, name, area, onDone }: Props) {
                     changed();
                   }}
                 />
-                {rows === "square" && figure("row_spacing_m", "Between rows", length)}
-                {figure("chart_kpa", "Chart's pressure", units.label("pressure"))}
-                {figure("here_kpa", "Pressure here", units.label("pressure"))}
+                {rows === "square" && figure("row_spacing_m", "Between rows", "length")}
+                {figure("chart_kpa", "Chart's pressure", "pressure")}
+                {figure("here_kpa", "Pressure here", "pressure")}
               </div>
             </>
           )}
@@ -295,7 +288,7 @@ function Quick({ site, zone, name, area, onDone }: Props) {
             </>
           ) : (
             <Button type="submit" size="md" loading={reckon.isPending}>
-              Reckon the rate
+              Work out the rate
             </Button>
           )}
         </Stack>

@@ -1,9 +1,11 @@
 // The stopwatch, and the readings one after another. What is typed stays with the pad, so that a digit redraws the pad alone.
-import { Button, Group, NativeSelect, Text } from "@mantine/core";
+import { Alert, Button, Group, NativeSelect, Text } from "@mantine/core";
 import { useEffect, useRef, useState } from "react";
 import type { ApiFailure, Schemas } from "../../api";
 import { newKey } from "../../key";
+import { shownIn } from "../../quantities";
 import { useUnits } from "../../units";
+import { unlikelyWords } from "../forms/Sure";
 import { Refused } from "../shell/States";
 import { type Draft, nextUnread, readCount, readingText, readsDepth } from "./draft";
 import { PlanDrawing } from "./PlanDrawing";
@@ -55,6 +57,12 @@ export function ReadCans({ site, zone, name, draft, setDraft }: Props) {
   const can = test.cans.find((c) => c.number === next);
   const offline = reckon.error && (reckon.error as ApiFailure).status === 0;
   const looks = result?.patterns[0];
+  // A can that caught many times what the others did is asked about once.
+  const [seen, setSeen] = useState<number>();
+  const unlikely = reckon.data?.odd;
+  const odd = unlikely?.unlikely === "odd_can" ? unlikely.can : undefined;
+  const oddWords = unlikely ? unlikelyWords(unlikely, "UTC", units) : "";
+  const whole = read === test.cans.length;
   return (
     <main className={classes.readCans}>
       <div className={classes.seen}>
@@ -94,7 +102,13 @@ export function ReadCans({ site, zone, name, draft, setDraft }: Props) {
               {looks?.pattern === "weak_head" && <span className={classes.looks}>head {looks.head} gives little</span>}
             </>
           ) : (
-            <span className="quiet">{offline ? "Not connected: readings are kept here." : "No can read yet."}</span>
+            <span className="quiet">
+              {offline
+                ? `Not connected: ${read} of ${test.cans.length} kept on this phone, sent when connected.`
+                : read > 0
+                  ? "Working it out …"
+                  : "No can read yet."}
+            </span>
           )}
         </div>
       </div>
@@ -105,7 +119,21 @@ export function ReadCans({ site, zone, name, draft, setDraft }: Props) {
           known={can?.fate === "read" ? readingText(test, can.reading, units) : ""}
           test={test}
           onTake={(value) => change("read", value)}
+          last={whole}
         />
+        {odd && odd !== seen && (
+          <Alert color="straw" variant="outline" role="alert" title="Really?">
+            <Text mb="xs">{oddWords}</Text>
+            <Group gap="xs">
+              <Button size="sm" onClick={() => setSeen(odd)}>
+                Yes, it is so
+              </Button>
+              <Button size="sm" variant="outline" onClick={() => odd && pick(odd)}>
+                Read it again
+              </Button>
+            </Group>
+          </Alert>
+        )}
         {reckon.error && !offline && <Refused error={reckon.error} />}
         <Group justify="space-between">
           <Button variant="subtle" size="xs" onClick={() => change("skipped")}>
@@ -114,17 +142,24 @@ export function ReadCans({ site, zone, name, draft, setDraft }: Props) {
           <Button variant="subtle" size="xs" onClick={() => change("tipped_over")}>
             Tipped over
           </Button>
-          <Button
-            variant={read === test.cans.length ? "filled" : "subtle"}
-            size="xs"
-            disabled={read === 0}
-            onClick={() => setDraft({ ...draft, finished: true })}
-          >
+          {!whole && (
+            <Button
+              variant="subtle"
+              size="xs"
+              disabled={read === 0}
+              onClick={() => setDraft({ ...draft, finished: true })}
+            >
+              Finish with {read}
+            </Button>
+          )}
+        </Group>
+        {whole && (
+          <Button size="lg" onClick={() => setDraft({ ...draft, finished: true })}>
             Finish with {read}
           </Button>
-        </Group>
+        )}
         <Text className="quiet" size="sm">
-          A reading is mended by tapping its can. {read} of {test.cans.length} saved on this phone; reload only while
+          Tap a can to change its reading. {read} of {test.cans.length} saved on this phone; reload only while
           connected.
         </Text>
         <NativeSelect
@@ -150,11 +185,20 @@ type PadProps = {
   known: string;
   test: Draft["test"];
   onTake: (value: number) => void;
+  /** Whether every can is read: then finishing is what comes next. */
+  last: boolean;
 };
 
-function Pad({ can, known, test, onTake }: PadProps) {
+function Pad({ can, known, test, onTake, last }: PadProps) {
   const units = useUnits();
   const [typed, setTyped] = useState("");
+  // What is typed keeps its depth when the units are switched.
+  const [typedIn, setTypedIn] = useState(units.system);
+  if (typedIn !== units.system) {
+    if (readsDepth(test) && typed !== "" && typed !== ".")
+      setTyped(units.toField("depth", shownIn(typedIn).toSi("depth", Number(typed))).slice(0, 7));
+    setTypedIn(units.system);
+  }
   const [wrong, setWrong] = useState<string>();
   const depth = readsDepth(test);
   const unit = depth ? units.label("depth") : "mL";
@@ -219,7 +263,7 @@ function Pad({ can, known, test, onTake }: PadProps) {
           .
         </Button>
       </div>
-      <Button size="lg" onClick={take}>
+      <Button size="lg" variant={last ? "outline" : "filled"} onClick={take}>
         Next
       </Button>
     </>

@@ -1,7 +1,9 @@
 // What a test says, line by line.
 import { useQuery } from "@tanstack/react-query";
 import type { Schemas } from "../../api";
+import { amount } from "../../money";
 import { useUnits } from "../../units";
+import { Term } from "../reasons/Term";
 import { siteQuery } from "../site/queries";
 import own from "./Sprinklers.module.css";
 import { doubtWords, patternWords } from "./words";
@@ -25,11 +27,18 @@ export function ResultList({ result, site, drawn }: Props) {
       <ul className={own.lines}>
         {result.evenness_du_lq && (
           <li>
-            Evenness {result.evenness_du_lq.value.toFixed(2)} ({result.evenness_du_lq.low.toFixed(2)} to{" "}
-            {result.evenness_du_lq.high.toFixed(2)}){result.cu_pct != null ? `, CU ${Math.round(result.cu_pct)} %` : ""}
-            {result.scheduling_coefficient != null
-              ? `, scheduling coefficient ${result.scheduling_coefficient.toFixed(1)}`
-              : ""}
+            <Term name="DU">Evenness</Term> {result.evenness_du_lq.value.toFixed(2)} (
+            {result.evenness_du_lq.low.toFixed(2)} to {result.evenness_du_lq.high.toFixed(2)})
+            {result.cu_pct != null && (
+              <>
+                , <Term name="CU" /> {Math.round(result.cu_pct)} %
+              </>
+            )}
+            {result.scheduling_coefficient != null && (
+              <>
+                , <Term name="scheduling coefficient" /> {result.scheduling_coefficient.toFixed(1)}
+              </>
+            )}
             {result.run_time_multiplier != null ? `, minutes × ${result.run_time_multiplier.toFixed(2)}` : ""}
           </li>
         )}
@@ -51,9 +60,9 @@ export function ResultList({ result, site, drawn }: Props) {
         )}
         {cost && cost.minutes >= 0.5 && (
           <li>
-            In a week that uses {depth(cost.need_mm)} unevenness costs {Math.round(cost.minutes)} min and{" "}
+            This week, which uses {depth(cost.need_mm)}, unevenness costs {Math.round(cost.minutes)} min and{" "}
             {units.show("volume", cost.volume_l)}
-            {cost.money != null ? `, ${cost.money.toFixed(2)} ${currency ?? "for the water"}` : ""}
+            {cost.money != null ? `, ${amount(cost.money, currency)}` : ""}
           </li>
         )}
         {result.patterns.map((p) => {

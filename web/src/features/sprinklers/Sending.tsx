@@ -2,7 +2,7 @@
 import { Button, Text } from "@mantine/core";
 import { useEffect } from "react";
 import type { ApiFailure, Schemas } from "../../api";
-import { Refused } from "../shell/States";
+import { Sure, useSure } from "../forms/Sure";
 import { type Draft, readCount } from "./draft";
 import { useAddTest, withCans } from "./queries";
 import classes from "./Sprinklers.module.css";
@@ -18,9 +18,10 @@ type Props = {
 
 export function Sending({ site, zone, name, draft, onSent, onBack }: Props) {
   const add = useAddTest(site, zone);
+  const ask = useSure();
   const { test, key } = draft;
   const send = () =>
-    add.mutate({ test: withCans(test), idempotency_key: key }, { onSuccess: (added) => onSent(added) });
+    ask.unlessUnlikely((sure) => add.mutateAsync({ test: withCans(test), sure, idempotency_key: key }).then(onSent));
   // biome-ignore lint/correctness/useExhaustiveDependencies: sent when it is finished and whenever the connection returns
   useEffect(() => {
     send();
@@ -33,7 +34,7 @@ export function Sending({ site, zone, name, draft, onSent, onBack }: Props) {
       <Text role="status">
         {readCount(test)} of {test.cans.length} saved on this phone, sent when connected.
       </Text>
-      {add.error && (add.error as ApiFailure).status !== 0 && <Refused error={add.error} />}
+      {(ask.error as ApiFailure | null)?.status !== 0 && <Sure ask={ask} timeZone="UTC" />}
       <Button loading={add.isPending} onClick={send}>
         Send now
       </Button>

@@ -3,8 +3,10 @@ import { Anchor, Button, NativeSelect, Text } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import type { Schemas, ZoneView } from "../../api";
+import { amount } from "../../money";
 import { dayMonth, sentenceCase } from "../../time";
 import { useUnits } from "../../units";
+import { Term } from "../reasons/Term";
 import { useRights } from "../session/rights";
 import { Empty, Failed, Loading, Refused } from "../shell/States";
 import { catalogueQuery, siteQuery, zonesQuery } from "../site/queries";
@@ -47,6 +49,13 @@ export function SprinklersPage() {
       <Text className="quiet">
         What they put down, and how evenly: measured, or the handbook's guess. Every plan uses the newest test.
       </Text>
+      <Overview
+        zones={living}
+        tests={tests.data}
+        faults={faults.data}
+        today={view.data.today}
+        currency={view.data.site.currency}
+      />
       <ul className={own.zones} aria-label="Zones">
         {living.map((z) => (
           <ZoneTests
@@ -61,6 +70,72 @@ export function SprinklersPage() {
         ))}
       </ul>
     </main>
+  );
+}
+
+type OverviewProps = {
+  zones: ZoneView[];
+  tests: TestView[];
+  faults: HeadFault[];
+  today: string;
+  currency: string | null | undefined;
+};
+
+/** All zones at one look, the dearest unevenness first: where to repair next. */
+function Overview({ zones, tests, faults, today, currency }: OverviewProps) {
+  const units = useUnits();
+  const rows = zones
+    .map((zone) => ({
+      zone,
+      rate: tests.find((t) => t.zone === zone.id && t.counts),
+      even: tests.find((t) => t.zone === zone.id && t.counts_for_evenness),
+      faulty: faults.filter((f) => f.zone === zone.id && !f.mended_on).length,
+    }))
+    .sort((a, b) => (b.even?.result.week_cost?.volume_l ?? -1) - (a.even?.result.week_cost?.volume_l ?? -1));
+  return (
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by keyboard
+    <section className={classes.scroll} tabIndex={0} aria-label="All zones, the dearest first">
+      <table className={classes.table}>
+        <thead>
+          <tr>
+            <th scope="col">Where to repair next</th>
+            <th scope="col" className={classes.figure}>
+              Unevenness costs this week
+            </th>
+            <th scope="col" className={classes.figure}>
+              <Term name="DU">Evenness</Term>
+            </th>
+            <th scope="col" className={classes.figure}>
+              Rate, {units.label("rate")}
+            </th>
+            <th scope="col">Measured</th>
+            <th scope="col">Heads</th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map(({ zone, rate, even, faulty }) => {
+            const cost = even?.result.week_cost;
+            const du = even?.result.evenness_du_lq;
+            return (
+              <tr key={zone.id}>
+                <th scope="row">{zone.zone.name}</th>
+                <td className={classes.figure}>
+                  {cost
+                    ? `${units.show("volume", cost.volume_l)}${cost.money != null ? `, ${amount(cost.money, currency)}` : ""}`
+                    : "not known"}
+                </td>
+                <td className={classes.figure}>
+                  {du ? `${du.value.toFixed(2)}${even?.result.rating ? `, ${RATINGS[even.result.rating]}` : ""}` : "–"}
+                </td>
+                <td className={classes.figure}>{rate ? units.figure("rate", rate.result.rate_mm_h.value) : "–"}</td>
+                <td>{even ? dated(even.date, today) : rate ? `${dated(rate.date, today)}, rate only` : "never"}</td>
+                <td>{faulty > 0 ? `${faulty} to repair` : ""}</td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+    </section>
   );
 }
 
@@ -207,7 +282,7 @@ function Difference({ before, after }: { before: Schemas["TestResult"]; after: S
         `${units.show("depth", 13)} everywhere: ${Math.round(longer)} → ${Math.round(shorter)} min. `}
       {before.week_cost &&
         after.week_cost &&
-        `Unevenness costs a week ${units.show("volume", before.week_cost.volume_l)} → ${units.show("volume", after.week_cost.volume_l)}.`}
+        `This week unevenness would cost ${units.show("volume", before.week_cost.volume_l)} → ${units.show("volume", after.week_cost.volume_l)}.`}
     </p>
   );
 }

@@ -18,8 +18,13 @@ export type Draft = {
 const name = (site: string, zone: number) => `fresh-meadow-can-test-${site}-${zone}`;
 
 export function readDraft(site: string, zone: number): Draft | undefined {
-  const kept = localStorage.getItem(name(site, zone));
-  return kept ? (JSON.parse(kept) as Draft) : undefined;
+  try {
+    const kept: unknown = JSON.parse(localStorage.getItem(name(site, zone)) ?? "null");
+    const test = (kept as Partial<Draft> | null)?.test;
+    return test && Array.isArray(test.cans) && Array.isArray(test.corners) ? (kept as Draft) : undefined;
+  } catch {
+    return undefined;
+  }
 }
 
 /** Forgets a test that the server has. */

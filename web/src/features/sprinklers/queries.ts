@@ -74,3 +74,13 @@ export const useMend = (site: string) =>
       }),
     ),
   );
+
+/** Says that a head was not repaired after all. */
+export const useReopen = (site: string) =>
+  useChange(site, (fault: number) =>
+    unwrap(
+      client.DELETE("/api/v1/sites/{site}/head-faults/{fault}/mended", {
+        params: { path: { site: Number(site), fault } },
+      }),
+    ),
+  );

@@ -106,7 +106,13 @@ export function methodWords(test: Schemas["SprinklerTest"], result: Schemas["Tes
 }
 
 /** Why a test may no longer hold. */
-export const outdatedWords = (o: Schemas["Outdated"]) =>
-  o.outdated === "over_a_year"
-    ? "over a year ago: measure again"
-    : `from before a head was mended on ${dayMonth(o.on)}`;
+export function outdatedWords(o: Schemas["Outdated"]): string {
+  switch (o.outdated) {
+    case "over_a_year":
+      return "over a year ago: measure again";
+    case "head_at_fault":
+      return `head ${o.head} is at fault since ${dayMonth(o.on)}: this no longer holds`;
+    case "head_mended":
+      return `head ${o.head}, at fault since ${dayMonth(o.noted_on)}, was repaired on ${dayMonth(o.on)}: measure again`;
+  }
+}

@@ -46,17 +46,19 @@ export function DayWeather({ day, most, past }: { day: PlanDay; most: number; pa
         y={HALF - tall(likely ? rain : 0)}
         width="16"
         height={tall(likely ? rain : 0)}
-        fill={forecast ? "none" : "#1f617b"}
-        stroke="#1f617b"
+        fill={forecast ? "none" : "var(--water)"}
+        stroke="var(--water)"
         strokeDasharray={forecast ? "2 2" : undefined}
       />
-      {likely && rain > most && <path d="M0 5l5 -3l5 3l5 -3l5 3" fill="none" stroke="#fbfaf4" strokeWidth="2.5" />}
-      <text x="24" y={HALF - 5} fontSize="12.5" fill="#1f617b">
+      {likely && rain > most && (
+        <path d="M0 5l5 -3l5 3l5 -3l5 3" fill="none" stroke="var(--ground)" strokeWidth="2.5" />
+      )}
+      <text x="24" y={HALF - 5} fontSize="12.5" fill="var(--water)">
         {rainText}
       </text>
-      <path d={`M0 ${HALF}H${WIDTH}`} stroke="#23281f" strokeWidth="1" />
-      <rect x="2" y={HALF} width="16" height={tall(day.et0_mm)} fill="#b5762a" opacity={past ? 1 : 0.55} />
-      <text x="24" y={HALF + 15} fontSize="12.5" fill="#8a5a12">
+      <path d={`M0 ${HALF}H${WIDTH}`} stroke="var(--ink)" strokeWidth="1" />
+      <rect x="2" y={HALF} width="16" height={tall(day.et0_mm)} fill="var(--et)" opacity={past ? 1 : 0.55} />
+      <text x="24" y={HALF + 15} fontSize="12.5" fill="var(--straw)">
         {et}
       </text>
     </svg>

@@ -4,7 +4,7 @@ import type { Cell, WeekPlan, ZonePlan } from "../../api";
 import { clock, minutes, minutesSeconds, shortDay } from "../../time";
 import { useUnits } from "../../units";
 import { ZoneCore } from "../core-sample/ZoneCore";
-import { grassName } from "../reasons/words";
+import { grassName, staysDry } from "../reasons/words";
 import { DayWeather, scaleOf } from "./DayWeather";
 import classes from "./WeekGrid.module.css";
 
@@ -76,7 +76,7 @@ export function WeekGrid({ plan, at, onMove, onOpen }: Props) {
         <thead>
           <tr>
             <th scope="col" className={classes.corner}>
-              <span className="quiet">used of allowed, {units.label("depth")}</span>
+              <span className="quiet">used at dawn, {units.label("depth")}</span>
               <span className={classes.rain}>rain, {units.label("depth")}</span>
               <span className={classes.et}>reference ET, {units.label("depth")}</span>
             </th>
@@ -181,12 +181,17 @@ function CellText({ plan, zone, cell }: { plan: WeekPlan; zone: ZonePlan; cell: 
   const units = useUnits();
   const used = `${units.figure("depth", cell.depletion_start_mm)} of ${units.figure("depth", cell.raw_mm)}`;
   if (cell.run) {
-    const { passes, pass_s, starts, run_s } = cell.run;
+    const { passes, pass_s, starts, run_s, settings } = cell.run;
+    const chance = staysDry(cell.run.chance_pct);
     const pass = pass_s % 60 === 0 ? String(pass_s / 60) : minutesSeconds(pass_s);
     return (
       <>
-        <span className={classes.minutes}>{minutes(run_s)}</span>
+        <span className={classes.minutes}>
+          {minutes(run_s)}
+          {chance ? <span className={classes.chance}> {chance} %</span> : null}
+        </span>
         <span>
+          {settings > 1 ? `${settings} places, ` : ""}
           {passes} × {pass}
           {starts[0] ? ` · ${clock(starts[0], plan.time_zone)}` : " · by hose"}
         </span>
@@ -204,13 +209,16 @@ function CellText({ plan, zone, cell }: { plan: WeekPlan; zone: ZonePlan; cell: 
   }
   if (zone.regime === "seedbed") return <span>by hand</span>;
   if (cell.state === "off") return <span>off</span>;
-  if (cell.state === "skip") return <strong>skip</strong>;
-  const beyond = cell.depletion_mm - cell.raw_mm;
-  const short = zone.regime === "established" && cell.date >= plan.today && beyond > 0.05;
+  if (cell.state === "skip")
+    return <strong>{cell.reasons.some((r) => r.reason === "kept_dry") ? "kept dry" : "skip"}</strong>;
+  // Dawn above, evening below: two figures of one day are not mixed.
+  const short = zone.regime === "established" && cell.date >= plan.today && cell.depletion_mm - cell.raw_mm > 0.05;
+  const keptDry = cell.reasons.some((r) => r.reason === "kept_dry");
   return (
     <>
       <span>{used}</span>
-      {short && <span className={classes.short}>{units.show("depth", beyond)} short</span>}
+      {keptDry && <strong>kept dry</strong>}
+      {short && <span className={classes.short}>{units.figure("depth", cell.depletion_mm)} by evening</span>}
     </>
   );
 }

@@ -1,5 +1,7 @@
+import { Button } from "@mantine/core";
 import { useState } from "react";
-import type { WeekPlan } from "../../api";
+import type { SiteView, WeekPlan } from "../../api";
+import { money } from "../../money";
 import { clock, dayMonth, longDay } from "../../time";
 import { useUnits } from "../../units";
 import { PlanGate } from "../morning/PlanGate";
@@ -7,22 +9,15 @@ import { Working } from "../reasons/Working";
 import { sentence } from "../reasons/words";
 import { type Position, WeekGrid } from "./WeekGrid";
 import classes from "./WeekPage.module.css";
+import { WeekSheet } from "./WeekSheet";
 
 export function WeekPage() {
-  return (
-    <PlanGate what="the week">
-      {({ plan, madeAt, view }) => {
-        const price = view.site.price_per_m3;
-        const cost = price == null ? undefined : { price, currency: view.site.currency ?? "" };
-        return <Week plan={plan} madeAt={madeAt} cost={cost} />;
-      }}
-    </PlanGate>
-  );
+  return <PlanGate what="the week">{(planned) => <Week {...planned} />}</PlanGate>;
 }
 
-type Cost = { price: number; currency: string };
+type Props = { site: string; plan: WeekPlan; madeAt: string; view: SiteView };
 
-function Week({ plan, madeAt, cost }: { plan: WeekPlan; madeAt: string; cost?: Cost }) {
+function Week({ site, plan, madeAt, view }: Props) {
   const units = useUnits();
   const today = plan.days.findIndex((d) => d.date === plan.today);
   const [at, setAt] = useState<Position>({ zone: 0, day: today });
@@ -31,39 +26,68 @@ function Week({ plan, madeAt, cost }: { plan: WeekPlan; madeAt: string; cost?: C
   const cell = zone?.cells[at.day];
   return (
     <main className={classes.page}>
-      <div className={classes.top}>
+      <div className={`${classes.top} no-print`}>
         <h1>Week of {dayMonth(plan.days[0]?.date ?? plan.today)}</h1>
         <span className="quiet">
           planned {longDay(plan.today)} at {clock(madeAt, plan.time_zone)}
         </span>
-        <span className={classes.totals}>
-          From today: <strong>{units.show("volume", plan.totals.volume_l)}</strong>
-          {" · "}
-          {Math.round(plan.totals.run_s / 60)} min{" · "}
-          {units.show("depth", plan.totals.gross_mm)} over all the lawn
-          {cost && ` · ${money(plan.totals.volume_l, cost)}`}
-        </span>
+        <Totals plan={plan} view={view} />
+        <Button size="xs" variant="outline" onClick={() => window.print()}>
+          Print
+        </Button>
       </div>
-      <WeekGrid plan={plan} at={at} onMove={setAt} onOpen={() => setOpen(true)} />
+      <div className="no-print">
+        <WeekGrid plan={plan} at={at} onMove={setAt} onOpen={() => setOpen(true)} />
+      </div>
       {zone && cell && (
-        <>
-          <p className={classes.strip} aria-live="polite">
+        <div className={`${classes.strip} no-print`}>
+          <p aria-live="polite">
             <strong>
               {zone.name}, {longDay(cell.date)}:
             </strong>{" "}
             {cell.state === "absent" ? "The zone is not there on this day." : sentence(cell, plan.today, units)}{" "}
-            <span className="quiet">Arrow keys move, Enter or W opens the working.</span>
+            <span className={`quiet ${classes.keys}`}>Arrow keys move, Enter or W opens the working.</span>
           </p>
-          <Working zone={zone} cell={cell} today={plan.today} opened={open} onClose={() => setOpen(false)} />
-        </>
+          {cell.state !== "absent" && (
+            <Button size="sm" variant="outline" onClick={() => setOpen(true)} aria-label={`Why, ${zone.name}`}>
+              Why
+            </Button>
+          )}
+          <Working
+            site={site}
+            view={view}
+            zone={zone}
+            cell={cell}
+            today={plan.today}
+            opened={open}
+            onClose={() => setOpen(false)}
+          />
+        </div>
       )}
+      <WeekSheet plan={plan} view={view} madeAt={madeAt} units={units} />
     </main>
   );
 }
 
-function money(litres: number, cost: Cost): string {
-  const amount = (litres / 1000) * cost.price;
-  return cost.currency
-    ? new Intl.NumberFormat("en", { style: "currency", currency: cost.currency }).format(amount)
-    : amount.toFixed(2);
+/** What the week takes if no rain comes, and what is to be expected with the rain that may. */
+function Totals({ plan, view }: { plan: WeekPlan; view: SiteView }) {
+  const units = useUnits();
+  const { totals } = plan;
+  const dry = money(totals.volume_l, view.site);
+  const expected = money(totals.expected_l, view.site);
+  const less = totals.expected_l < 0.95 * totals.volume_l;
+  return (
+    <span className={classes.totals}>
+      From today, if no rain comes: <strong>{units.show("volume", totals.volume_l)}</strong>
+      {dry && `, ${dry}`} · {Math.round(totals.run_s / 60)} min · {units.show("depth", totals.gross_mm)} over all the
+      lawn
+      {less && (
+        <>
+          <br />
+          With the rain in sight about <strong>{units.show("volume", totals.expected_l)}</strong>
+          {expected && `, ${expected}`} are to be expected
+        </>
+      )}
+    </span>
+  );
 }

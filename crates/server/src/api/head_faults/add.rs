@@ -4,6 +4,7 @@ use jiff::civil::Date;
 use lawn::days;
 use lawn::head_fault::Fault;
 use lawn::site::Invalid;
+use lawn::unlikely;
 use serde::Deserialize;
 use utoipa::ToSchema;
 
@@ -11,7 +12,7 @@ use crate::api::access::{Access, Record};
 use crate::clock;
 use crate::db::head_faults::{self, NewFault};
 use crate::db::history::{self, Event};
-use crate::db::{Db, ZoneId, sites, zones};
+use crate::db::{Db, ZoneId, sites, sprinkler_tests, zones};
 use crate::http::body::Body;
 use crate::http::error::{ApiError, Problem};
 
@@ -22,6 +23,9 @@ pub(in crate::api) struct NotedFault {
     /// Its number on the zone's plan, 1 to 400.
     head: u16,
     fault: Fault,
+    /// Whether a number that the zone's plan does not show was asked about, and is so.
+    #[serde(default)]
+    sure: bool,
     /// In the person's words, at most 200 characters.
     #[serde(default)]
     note: Option<String>,
@@ -83,6 +87,8 @@ pub(in crate::api) async fn note_fault(
     let site = sites::get(&mut *tx, access.site).await?;
     let today = clock::local_date(clock::now(site.simulated_now), &site.site.time_zone);
     check(&new, today)?;
+    let heads = sprinkler_tests::heads(&mut *tx, ZoneId(path.1)).await?;
+    ApiError::ask("head", unlikely::head(new.head, heads), new.sure)?;
     let fault = NewFault {
         zone: ZoneId(path.1),
         head: new.head,

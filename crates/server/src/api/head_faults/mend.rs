@@ -1,5 +1,5 @@
 use actix_web::web::{Data, Path};
-use actix_web::{HttpResponse, put};
+use actix_web::{HttpResponse, delete, put};
 
 use crate::api::access::{Access, Record};
 use crate::clock;
@@ -27,6 +27,34 @@ pub(in crate::api) async fn mend(
     let today = clock::local_date(clock::now(site.simulated_now), &site.site.time_zone);
     if head_faults::mend(&mut *tx, fault.id, today, access.account).await? {
         let event = Event::HeadMended {
+            zone: fault.zone_name,
+            head: fault.head,
+            fault: fault.fault,
+        };
+        history::note(&mut *tx, access.site, access.account, &event).await?;
+    }
+    tx.commit().await?;
+    Ok(HttpResponse::NoContent().finish())
+}
+
+/// Takes a mending back that was no mending: the fault is open again. Said again it changes nothing.
+#[utoipa::path(tag = "sprinklers", operation_id = "reopen_head_fault", params(("site" = i64, Path), ("fault" = i64, Path)), responses(
+    (status = 204, description = "Open again"),
+    (status = 404, description = "No such fault", body = Problem)))]
+#[delete("/sites/{site}/head-faults/{fault}/mended")]
+pub(in crate::api) async fn reopen(
+    access: Access<Record>,
+    path: Path<(String, i64)>,
+    db: Data<Db>,
+) -> Result<HttpResponse, ApiError> {
+    let mut tx = db.write(access.site).await?;
+    let faults = head_faults::of_site(&mut *tx, access.site, Some(path.1)).await?;
+    let fault = faults
+        .into_iter()
+        .next()
+        .ok_or(ApiError::NotFound("fault"))?;
+    if head_faults::not_mended(&mut *tx, fault.id).await? {
+        let event = Event::HeadNotMended {
             zone: fault.zone_name,
             head: fault.head,
             fault: fault.fault,

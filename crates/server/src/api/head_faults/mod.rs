@@ -9,10 +9,12 @@ use crate::db::ZoneId;
 use crate::db::head_faults::FaultRow;
 
 mod add;
+mod export;
 mod list;
 mod mend;
 
 pub(super) use add::*;
+pub(super) use export::*;
 pub(super) use list::*;
 pub(super) use mend::*;
 

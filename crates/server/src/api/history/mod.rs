@@ -1,7 +1,7 @@
 //! Who did what on a site.
 
-use actix_web::get;
 use actix_web::web::{Data, Json};
+use actix_web::{HttpResponse, get};
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
@@ -9,11 +9,14 @@ use utoipa::{IntoParams, ToSchema};
 use super::access::{Access, Read};
 use crate::db::Db;
 use crate::db::history::{self, Event};
+use crate::http::csv::{self, or_empty};
 use crate::http::error::{ApiError, Problem};
 use crate::http::query::Asked;
 
 /// Entries of an answer.
 const PAGE: i64 = 50;
+/// Most entries of a file, the newest.
+const MOST_EXPORTED: i64 = 50_000;
 
 /// Where to go on.
 #[derive(Deserialize, IntoParams)]
@@ -72,4 +75,33 @@ pub(super) async fn list(
             })
             .collect(),
     }))
+}
+
+/// Who did what, one a line, oldest first, as CSV (docs/formats/records.md).
+#[utoipa::path(tag = "people", operation_id = "export_history", params(("site" = i64, Path)), responses(
+    (status = 200, description = "The history", body = String, content_type = "text/csv"),
+    (status = 404, description = "No such site here", body = Problem)))]
+#[get("/sites/{site}/history.csv")]
+pub(super) async fn export_history(
+    access: Access<Read>,
+    db: Data<Db>,
+) -> Result<HttpResponse, ApiError> {
+    let mut entries = history::page(db.pool(), access.site, i64::MAX, MOST_EXPORTED).await?;
+    entries.reverse();
+    let heading = ["at", "site_clock", "who", "event", "figures"];
+    let rows = entries.into_iter().map(|e| {
+        let mut figures = serde_json::to_value(&e.event).unwrap_or_default();
+        let event = figures
+            .as_object_mut()
+            .and_then(|fields| fields.remove("event"))
+            .unwrap_or_default();
+        [
+            e.at.to_string(),
+            e.site_now.to_string(),
+            or_empty(e.who),
+            event.as_str().unwrap_or_default().to_owned(),
+            figures.to_string(),
+        ]
+    });
+    Ok(csv::table("history.csv", heading, rows))
 }

@@ -1,7 +1,7 @@
 //! Plans.
 
 use jiff::Timestamp;
-use lawn::changes::Change;
+use lawn::changes::ZoneChanges;
 use lawn::week_plan::WeekPlan;
 use serde::Serialize;
 use serde_json::value::RawValue;
@@ -25,7 +25,7 @@ pub(in crate::api) struct PlanView<'a> {
     #[schema(value_type = WeekPlan)]
     plan: &'a RawValue,
     /// What it changes against the last plan of the day before.
-    #[schema(value_type = Vec<Change>)]
+    #[schema(value_type = Vec<ZoneChanges>)]
     changes: &'a RawValue,
 }
 

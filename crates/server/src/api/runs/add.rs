@@ -4,6 +4,8 @@ use jiff::Timestamp;
 use jiff::tz::TimeZone;
 use lawn::days;
 use lawn::site::Invalid;
+use lawn::unlikely;
+use lawn::watered::Watered;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -35,6 +37,12 @@ pub(in crate::api) struct NewRun {
     /// Time that water ran, s, 1 to 86400.
     seconds: i64,
     how: How,
+    /// What it watered; absent: by hand all of the zone, by hose nobody says how much.
+    #[serde(default)]
+    watered: Option<Watered>,
+    /// Whether a time that is seldom so was asked about, and is so.
+    #[serde(default)]
+    sure: bool,
     /// Made up by the sender, 8 to 80 characters: the same run sent twice is written once.
     idempotency_key: String,
 }
@@ -85,16 +93,24 @@ pub(in crate::api) async fn add(
             format!("{} did not exist on {date}", zone.zone.name),
         ));
     }
-    let source = match new.how {
-        How::Hand => "hand",
-        How::Hose => "hose",
+    let (source, usual) = match new.how {
+        How::Hand => ("hand", Watered::all()),
+        How::Hose => ("hose", Watered::Unmeasured),
     };
+    let watered = new.watered.unwrap_or(usual);
+    watered.validate("watered.", zone.zone.area_m2)?;
+    ApiError::ask(
+        "seconds",
+        unlikely::run(new.started_at, new.seconds, now, None),
+        new.sure,
+    )?;
     let run = ByHand {
         zone: new.zone,
         date,
         started_at: new.started_at,
         seconds: i32::try_from(new.seconds).unwrap_or(i32::MAX),
         source,
+        watered,
         account: access.account,
         idempotency_key: &new.idempotency_key,
     };

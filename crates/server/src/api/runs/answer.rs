@@ -1,16 +1,17 @@
 use actix_web::put;
 use actix_web::web::{Data, Json, Path};
 use lawn::site::Invalid;
+use lawn::unlikely;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use super::RunView;
 use crate::api::access::{Access, Record};
 use crate::db::history::{self, Event};
-use crate::db::{Db, runs};
+use crate::db::{Db, runs, sites, zones};
 use crate::http::body::Body;
 use crate::http::error::{ApiError, Problem};
-use crate::planning;
+use crate::{clock, planning};
 
 /// Longest run that a person can report, s.
 pub(super) const LONGEST_S: i64 = 24 * 3600;
@@ -27,14 +28,18 @@ pub(in crate::api) enum Answer {
     Changed {
         /// Time that water ran, s, 1 to 86400.
         seconds: i64,
+        /// Whether a time that is seldom so was asked about, and is so.
+        #[serde(default)]
+        sure: bool,
     },
 }
 
-/// Says of a run whether it ran; what was assumed is voided, their word added, and the site replanned.
+/// Says of a run whether it ran; what was assumed is voided, their word added, and the site replanned. What the plan asked for is kept with it.
 #[utoipa::path(tag = "runs", operation_id = "answer_run", params(("site" = i64, Path), ("run" = i64, Path)), request_body = Answer, responses(
     (status = 200, description = "The run as it stands now", body = RunView),
     (status = 404, description = "No such run, or somebody answered meanwhile", body = Problem),
-    (status = 422, description = "The time does not hold", body = Problem)))]
+    (status = 409, description = "There is nothing to confirm or to deny", body = Problem),
+    (status = 422, description = "The time does not hold, or is asked about", body = Problem)))]
 #[put("/sites/{site}/runs/{run}/answer")]
 pub(in crate::api) async fn answer(
     access: Access<Record>,
@@ -46,15 +51,22 @@ pub(in crate::api) async fn answer(
     let run = runs::get(&mut *tx, access.site, path.1)
         .await?
         .ok_or(ApiError::NotFound("run"))?;
-    let (source, passes, pass_s) = match said {
+    let passes_planned = run.planned.map_or(run.passes, |p| p.passes).max(1);
+    let (source, passes, run_s) = match said {
         Answer::Ran if run.passes == 0 => {
             return Err(ApiError::Conflict(
-                "it was said not to have run; say for how long it did".to_owned(),
+                "it was said not to have run; take that back, or say for how long it did"
+                    .to_owned(),
             ));
         }
-        Answer::Ran => ("confirmed", run.passes, run.pass_s),
-        Answer::DidNotRun => ("denied", 0, run.pass_s),
-        Answer::Changed { seconds } => {
+        Answer::DidNotRun if run.planned.is_none() => {
+            return Err(ApiError::Conflict(
+                "somebody noted this by hand; take it back if it did not run".to_owned(),
+            ));
+        }
+        Answer::Ran => ("confirmed", run.passes, run.run_s),
+        Answer::DidNotRun => ("denied", 0, 0),
+        Answer::Changed { seconds, sure } => {
             if !(1..=LONGEST_S).contains(&seconds) {
                 return Err(Invalid {
                     field: "seconds".to_owned(),
@@ -62,16 +74,22 @@ pub(in crate::api) async fn answer(
                 }
                 .into());
             }
-            let passes = run.passes.max(1);
-            let pass_s = i32::try_from(seconds).unwrap_or(i32::MAX) / passes;
-            if pass_s >= 1 {
-                ("changed", passes, pass_s)
-            } else {
-                ("changed", 1, i32::try_from(seconds).unwrap_or(i32::MAX))
-            }
+            let site = sites::get(&mut *tx, access.site).await?;
+            let zones = zones::of_site(&mut *tx, access.site).await?;
+            let closes = run
+                .planned
+                .and_then(|_| planning::window_end(&site, &zones, run.date, run.started_at));
+            let now = clock::now(site.simulated_now);
+            ApiError::ask(
+                "seconds",
+                unlikely::run(run.started_at, seconds, now, closes),
+                sure,
+            )?;
+            let run_s = i32::try_from(seconds).unwrap_or(i32::MAX);
+            ("changed", passes_planned.min(run_s), run_s)
         }
     };
-    let id = runs::answer(&mut tx, &run, access.account, source, passes, pass_s).await?;
+    let id = runs::answer(&mut tx, &run, access.account, source, passes, run_s).await?;
     let event = Event::RunSaid {
         zone: run.zone_name,
         date: run.date,

@@ -1,15 +1,16 @@
-use std::fmt::Write;
-
-use actix_web::http::header::CONTENT_DISPOSITION;
 use actix_web::web::Data;
 use actix_web::{HttpResponse, get};
+use jiff::tz::TimeZone;
+use lawn::days;
+use lawn::runs_csv::{self, Row};
 
 use crate::api::access::{Access, Read};
-use crate::db::{Db, runs};
+use crate::db::{Db, runs, sites};
+use crate::http::csv;
 use crate::http::error::{ApiError, Problem};
 
-/// What ran, as CSV: date, zone, passes, pass_s (docs/formats/runs.md).
-#[utoipa::path(tag = "plans", operation_id = "export_runs", params(("site" = i64, Path)), responses(
+/// What ran, and what was said not to have, as CSV with names, clock times and whose word it is (docs/formats/runs.md).
+#[utoipa::path(tag = "runs", operation_id = "export_runs", params(("site" = i64, Path)), responses(
     (status = 200, description = "The runs", body = String, content_type = "text/csv"),
     (status = 404, description = "No such site here", body = Problem)))]
 #[get("/sites/{site}/runs.csv")]
@@ -17,17 +18,20 @@ pub(in crate::api) async fn export_runs(
     access: Access<Read>,
     db: Data<Db>,
 ) -> Result<HttpResponse, ApiError> {
-    let mut text = String::from("date,zone,passes,pass_s\n");
-    for run in runs::of_site(db.pool(), access.site).await? {
-        writeln!(
-            text,
-            "{},{},{},{}",
-            run.date, run.zone, run.passes, run.pass_s
-        )
-        .map_err(|e| ApiError::Internal(e.to_string()))?;
-    }
-    Ok(HttpResponse::Ok()
-        .content_type("text/csv; charset=utf-8")
-        .insert_header((CONTENT_DISPOSITION, "attachment; filename=\"runs.csv\""))
-        .body(text))
+    let site = sites::get(db.pool(), access.site).await?;
+    let zone = TimeZone::get(&site.site.time_zone).unwrap_or(TimeZone::UTC);
+    let mut rows = runs::list(db.pool(), access.site, days::FIRST, days::LAST).await?;
+    rows.reverse();
+    let rows = rows.into_iter().map(|run| Row {
+        date: run.date,
+        zone: run.zone.0.to_string(),
+        zone_name: run.zone_name,
+        started: run.started_at.to_zoned(zone.clone()).datetime(),
+        passes: u32::try_from(run.passes).unwrap_or(0),
+        run_s: i64::from(run.run_s),
+        watered: run.watered,
+        said: run.source,
+        who: run.who,
+    });
+    Ok(csv::file("runs.csv", runs_csv::write(rows)))
 }

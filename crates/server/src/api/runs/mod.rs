@@ -2,6 +2,7 @@
 
 use jiff::Timestamp;
 use jiff::civil::Date;
+use lawn::watered::Watered;
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -12,11 +13,13 @@ mod add;
 mod answer;
 mod export;
 mod list;
+mod take_back;
 
 pub(super) use add::*;
 pub(super) use answer::*;
 pub(super) use export::*;
 pub(super) use list::*;
+pub(super) use take_back::*;
 
 /// A run in the record.
 #[derive(Debug, Serialize, ToSchema)]
@@ -29,6 +32,10 @@ pub(super) struct RunView {
     passes: i32,
     /// Time that water ran, s.
     seconds: i64,
+    /// Time that the plan asked for, s; `None` for runs that none did.
+    planned_s: Option<i32>,
+    /// What it watered, and by what.
+    watered: Watered,
     /// `assumed`, `confirmed`, `changed`, `denied`, `hand`, `hose`.
     source: String,
     /// Who said so.
@@ -44,7 +51,9 @@ impl From<RunRow> for RunView {
             date: row.date,
             started_at: row.started_at,
             passes: row.passes,
-            seconds: i64::from(row.passes) * i64::from(row.pass_s),
+            seconds: i64::from(row.run_s),
+            planned_s: row.planned.map(|p| p.run_s),
+            watered: row.watered,
             source: row.source,
             who: row.who,
         }

@@ -21,6 +21,9 @@ use crate::planning;
 #[serde(deny_unknown_fields)]
 pub(in crate::api) struct DoneTest {
     test: SprinklerTest,
+    /// Whether a can that is seldom so was asked about, and is so.
+    #[serde(default)]
+    sure: bool,
     /// Made up by the sender, 8 to 80 characters: the same test sent twice is written once.
     idempotency_key: String,
 }
@@ -56,6 +59,7 @@ pub(in crate::api) async fn add(
         field: format!("test.{}", error.field),
         ..error
     })?;
+    ApiError::ask("test.cans", done.test.odd_can(), done.sure)?;
     let zone_id = ZoneId(path.1);
     let mut tx = db.write(access.site).await?;
     let site = sites::get(&mut *tx, access.site).await?;

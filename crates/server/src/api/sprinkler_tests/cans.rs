@@ -1,4 +1,3 @@
-use actix_web::http::header::CONTENT_DISPOSITION;
 use actix_web::web::{Data, Path};
 use actix_web::{HttpResponse, get};
 use lawn::can_csv;
@@ -6,6 +5,7 @@ use lawn::sprinkler_test::SprinklerTest;
 
 use crate::api::access::{Access, Read};
 use crate::db::{Db, sprinkler_tests};
+use crate::http::csv;
 use crate::http::error::{ApiError, Problem};
 
 /// The cans of a test as `fresh-meadow audit` reads them (docs/formats/cans.md).
@@ -23,8 +23,5 @@ pub(in crate::api) async fn export_cans(
     let Some(SprinklerTest::Cans(test)) = found.map(|t| t.test) else {
         return Err(ApiError::NotFound("test with cans"));
     };
-    Ok(HttpResponse::Ok()
-        .content_type("text/csv; charset=utf-8")
-        .insert_header((CONTENT_DISPOSITION, "attachment; filename=\"cans.csv\""))
-        .body(can_csv::write(&test)))
+    Ok(csv::file("cans.csv", can_csv::write(&test)))
 }

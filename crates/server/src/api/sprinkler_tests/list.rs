@@ -1,10 +1,12 @@
 use actix_web::get;
 use actix_web::web::{Data, Json};
 
-use super::{TestRow, TestView};
+use lawn::sprinkler_test::HeadFault;
+
+use super::{TestRow, TestView, newest_plan, tested};
 use crate::api::access::{Access, Read};
 use crate::clock;
-use crate::db::{Db, head_faults, sites, sprinkler_tests};
+use crate::db::{Db, head_faults, sites, sprinkler_tests, zones};
 use crate::http::error::{ApiError, Problem};
 
 /// Tests of all zones, newest first, and which of them count.
@@ -19,11 +21,23 @@ pub(in crate::api) async fn list(
     let site = sites::get(db.pool(), access.site).await?;
     let today = clock::local_date(clock::now(site.simulated_now), &site.site.time_zone);
     let tests = sprinkler_tests::of_site(db.pool(), access.site).await?;
-    let mended = head_faults::last_mended(db.pool(), access.site).await?;
+    let faults = head_faults::of_site(db.pool(), access.site, None).await?;
     let counting = sprinkler_tests::counting(&tests);
+    // What unevenness costs is told of the same week for all: this one.
+    let mut db_now = db.pool().acquire().await?;
+    let plan = newest_plan(&mut db_now, access.site).await?;
+    let zones = zones::of_site(&mut *db_now, access.site).await?;
     let view = |row: &TestRow| {
-        let last_mended = mended.iter().find(|m| m.0 == row.zone).map(|m| m.1);
-        TestView::of(row.clone(), &counting, today, last_mended)
+        let of_zone: Vec<_> = faults
+            .iter()
+            .filter(|f| f.zone == row.zone)
+            .map(HeadFault::from)
+            .collect();
+        let mut row = row.clone();
+        if let Some(zone) = zones.iter().find(|z| z.id == row.zone) {
+            row.result.week_cost = tested(&site, zone, plan.as_ref()).week_cost(&row.result);
+        }
+        TestView::of(row, &counting, today, &of_zone)
     };
     Ok(Json(tests.iter().map(view).collect()))
 }

@@ -1,7 +1,7 @@
 //! Tests of what the sprinklers really put down.
 
 use jiff::civil::Date;
-use lawn::sprinkler_test::{Outdated, SprinklerTest, outdated};
+use lawn::sprinkler_test::{HeadFault, Outdated, SprinklerTest, outdated};
 use lawn::test_result::{TestResult, Tested};
 use lawn::unevenness::WeekNeed;
 use lawn::week_plan::WeekPlan;
@@ -18,6 +18,7 @@ use crate::http::error::ApiError;
 
 mod add;
 mod cans;
+mod export;
 mod lay_out;
 mod list;
 mod reckon;
@@ -25,6 +26,7 @@ mod standing;
 
 pub(super) use add::*;
 pub(super) use cans::*;
+pub(super) use export::*;
 pub(super) use lay_out::*;
 pub(super) use list::*;
 pub(super) use reckon::*;
@@ -50,13 +52,13 @@ pub(super) struct TestView {
 }
 
 impl TestView {
-    fn of(row: TestRow, counting: &[Counting], today: Date, last_mended: Option<Date>) -> Self {
+    fn of(row: TestRow, counting: &[Counting], today: Date, faults: &[HeadFault]) -> Self {
         let of_zone = counting.iter().find(|c| c.zone == row.zone);
         Self {
             counts: of_zone.is_some_and(|c| c.rate.id == row.id),
             counts_for_evenness: of_zone
                 .is_some_and(|c| c.evenness.is_some_and(|t| t.id == row.id)),
-            outdated: outdated(row.date, today, last_mended),
+            outdated: outdated(row.date, today, faults),
             id: row.id,
             zone: row.zone,
             date: row.date,

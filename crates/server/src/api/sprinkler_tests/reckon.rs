@@ -2,6 +2,7 @@ use actix_web::post;
 use actix_web::web::{Data, Json, Path};
 use lawn::sprinkler_test::SprinklerTest;
 use lawn::test_result::TestResult;
+use lawn::unlikely::Unlikely;
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -16,6 +17,8 @@ use crate::http::error::{ApiError, Problem};
 pub(in crate::api) struct SoFar {
     /// `null` before any can is read.
     result: Option<TestResult>,
+    /// A can to look at again.
+    odd: Option<Unlikely>,
 }
 
 /// What a test says so far; nothing is written.
@@ -38,5 +41,6 @@ pub(in crate::api) async fn reckon(
     let plan = newest_plan(&mut db, access.site).await?;
     Ok(Json(SoFar {
         result: test.result(&tested(&site, &zone, plan.as_ref())),
+        odd: test.odd_can(),
     }))
 }

@@ -4,7 +4,7 @@ use jiff::ToSpan;
 use jiff::civil::{Date, Time};
 use jiff::tz::TimeZone;
 use lawn::site::Invalid;
-use lawn::{days, ranges};
+use lawn::{days, ranges, unlikely};
 use serde::Deserialize;
 use utoipa::ToSchema;
 
@@ -27,6 +27,9 @@ pub(in crate::api) struct GaugeReading {
     date: Option<Date>,
     /// How much.
     rain_mm: f64,
+    /// Whether an amount that is seldom so was asked about, and is so.
+    #[serde(default)]
+    sure: bool,
 }
 
 /// Adds a reading of the gauge for a day and replans; an earlier reading of that day is voided. The gauge counts before the station,
@@ -49,6 +52,7 @@ pub(in crate::api) async fn gauge(
     ranges::RAIN
         .check(reading.rain_mm)
         .map_err(|error| invalid("rain_mm", error.to_string()))?;
+    ApiError::ask("rain_mm", unlikely::rain(reading.rain_mm), reading.sure)?;
     let mut tx = db.write(access.site).await?;
     let site = sites::get(&mut *tx, access.site).await?;
     let now = clock::now(site.simulated_now);

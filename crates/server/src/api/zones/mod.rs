@@ -2,6 +2,7 @@
 
 use actix_web::{HttpResponse, HttpResponseBuilder};
 use lawn::site::Zone;
+use lawn::zone_model;
 use serde::Serialize;
 use sqlx::PgConnection;
 use utoipa::ToSchema;
@@ -27,6 +28,8 @@ pub(super) use update::*;
 pub(super) struct ZoneView {
     id: ZoneId,
     zone: Zone,
+    /// Places in which its portable sprinkler is set, one after another; 1 for what stands fast.
+    settings: u32,
     /// Goes into If-Match.
     version: i64,
 }
@@ -35,6 +38,7 @@ impl From<ZoneRow> for ZoneView {
     fn from(row: ZoneRow) -> Self {
         Self {
             id: row.id,
+            settings: zone_model::settings(&row.zone),
             zone: row.zone,
             version: row.version,
         }

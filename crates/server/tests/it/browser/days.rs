@@ -98,7 +98,8 @@ async fn a_run_is_denied_with_one_tap_and_the_plan_answers() {
             page.gone("//*[contains(text(), 'did not run (Hazel Fern)')]")
                 .await;
             page.see("30 min at").await;
-            page.press(&format!("{name} did not run")).await;
+            // Taken back, what was said before stands again; taken back once more, the plan's own.
+            page.press(&format!("Take it back, {name}")).await;
             page.see("did not run (Hazel Fern)").await;
             page
         }
@@ -109,7 +110,7 @@ async fn a_run_is_denied_with_one_tap_and_the_plan_answers() {
     let history = api.json("/sites/1/history").await;
     assert_eq!(
         history["entries"][0]["what"],
-        json!({ "event": "run_said", "zone": name, "date": "2026-06-18", "answer": "denied" })
+        json!({ "event": "run_taken_back", "zone": name, "date": "2026-06-18", "answer": "changed" })
     );
 }
 
@@ -120,14 +121,18 @@ async fn watering_by_hose_is_timed_and_survives_a_reload() {
         page.sign_in(EMAIL).await;
         page.press("Water by hand or hose").await;
         page.is_accessible("water by hand").await;
+        // Which part and how much is asked before the timer starts; not knowing is an answer.
         page.press("Start the timer now").await;
-        page.see("Front is being watered.").await;
+        page.see("Fill this in.").await;
+        page.pick("I don't know").await;
+        page.press("Start the timer now").await;
+        page.see("Front is being watered, nobody says how much.").await;
         page.client.refresh().await.unwrap();
         page.press("Watering under way").await;
         page.find("//*[@role='timer'][contains(., ':')]").await;
         page.press("Stop and note it").await;
-        page.see("noted, and planned again").await;
-        page.see("by hose (Hazel Fern)").await;
+        page.see("noted. It is kept in the record").await;
+        page.see("by hose (Hazel Fern); not counted: nobody says how much").await;
         page
     })
     .await;
@@ -226,15 +231,16 @@ async fn a_foreign_file_is_mapped_and_imported() {
         page.sign_in(EMAIL).await;
         page.open("/site/1/settings?tab=weather").await;
         page.upload("Weather file (CSV)", &picked).await;
-        page.see("This file has a shape of its own").await;
+        page.see("This file has columns of its own").await;
         page.is_accessible("which column is what").await;
         // Guessed: the date, low and high; what "Wet" is, and that it is °F, nobody can guess.
         assert_eq!(page.value("Dates are written").await, "month_first");
-        page.choose("Unit of least temperature", "°F").await;
-        page.choose("Unit of greatest temperature", "°F").await;
+        page.see("6/16/2026;59;86;0.5").await;
+        page.choose("Unit of low temperature", "°F").await;
+        page.choose("Unit of high temperature", "°F").await;
         page.choose("Rain", "Wet (such as 0.5)").await;
         page.choose("Unit of rain", "in").await;
-        page.press("Read it so").await;
+        page.press("Read the file like this").await;
         page.see("2 new days").await;
         page.press("Import 2 rows").await;
         page.see("2 days imported; planned again.").await;

@@ -4,9 +4,10 @@ use std::io::{BufRead, BufReader};
 use std::process::{Command, Stdio};
 use std::sync::{Mutex, OnceLock};
 
+use base64::Engine;
 use fantoccini::{Client, ClientBuilder};
 use hyper_util::client::legacy::connect::HttpConnector;
-use serde_json::json;
+use serde_json::{Value, json};
 use tokio::sync::{Semaphore, SemaphorePermit};
 use xtask::guard::{self, Guarded, Stop};
 
@@ -17,6 +18,12 @@ static SESSIONS: Semaphore = Semaphore::const_new(2);
 pub enum Screen {
     Desk,
     Phone,
+    /// The narrowest that a page must still fit.
+    Narrow,
+    /// A page of 640 px at 200 %.
+    Doubled,
+    /// A desk whose owner likes it dark.
+    Night,
 }
 
 fn driver() -> String {
@@ -51,16 +58,24 @@ pub async fn session(screen: Screen) -> (Client, SemaphorePermit<'static>) {
     let permit = SESSIONS.acquire().await.unwrap();
     let url = tokio::task::spawn_blocking(driver).await.unwrap();
     let (width, height, phone) = match screen {
-        Screen::Desk => (1280, 800, false),
+        Screen::Desk | Screen::Night => (1280, 800, false),
         Screen::Phone => (390, 844, true),
+        Screen::Narrow => (320, 640, true),
+        Screen::Doubled => (320, 400, false),
+    };
+    let ratio = if screen == Screen::Doubled { 2 } else { 1 };
+    let scheme = if screen == Screen::Night {
+        "--blink-settings=preferredColorScheme=0"
+    } else {
+        "--blink-settings=preferredColorScheme=1"
     };
     let capabilities = json!({
         "browserName": "chrome",
         "goog:chromeOptions": {
             "args": ["--headless=new", "--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage", "--hide-scrollbars",
                      "--force-device-scale-factor=1", "--lang=en", "--no-first-run", "--disable-background-networking",
-                     "--disable-component-update", "--disable-sync"],
-            "mobileEmulation": { "deviceMetrics": { "width": width, "height": height, "pixelRatio": 1, "mobile": phone, "touch": phone } }
+                     "--disable-component-update", "--disable-sync", scheme],
+            "mobileEmulation": { "deviceMetrics": { "width": width, "height": height, "pixelRatio": ratio, "mobile": phone, "touch": phone } }
         }
     });
     let client = ClientBuilder::new(HttpConnector::new())
@@ -71,16 +86,31 @@ pub async fn session(screen: Screen) -> (Client, SemaphorePermit<'static>) {
     (client, permit)
 }
 
-/// Slows the page's own work down, as an old phone would: 4 is a quarter of the speed.
-pub async fn slow_down(client: &Client, times: u32) {
+/// Asks the browser itself something, as its own tools do.
+async fn ask(client: &Client, cmd: &str, params: Value) -> Value {
     let url = tokio::task::spawn_blocking(driver).await.unwrap();
     let session = client.session_id().await.unwrap().unwrap();
-    let command = json!({ "cmd": "Emulation.setCPUThrottlingRate", "params": { "rate": times } });
     let answer = reqwest::Client::new()
         .post(format!("{url}/session/{session}/goog/cdp/execute"))
-        .json(&command)
+        .json(&json!({ "cmd": cmd, "params": params }))
         .send()
         .await
         .unwrap();
     assert!(answer.status().is_success(), "{}", answer.status());
+    answer.json().await.unwrap()
+}
+
+/// The page on paper, as PDF; width and height of the paper in inches.
+pub async fn print(client: &Client, width: f64, height: f64) -> Vec<u8> {
+    let params = json!({ "paperWidth": width, "paperHeight": height, "landscape": true, "preferCSSPageSize": false });
+    let answer = ask(client, "Page.printToPDF", params).await;
+    base64::engine::general_purpose::STANDARD
+        .decode(answer["value"]["data"].as_str().unwrap())
+        .unwrap()
+}
+
+/// Slows the page's own work down, as an old phone would: 4 is a quarter of the speed.
+pub async fn slow_down(client: &Client, times: u32) {
+    let params = json!({ "rate": times });
+    ask(client, "Emulation.setCPUThrottlingRate", params).await;
 }

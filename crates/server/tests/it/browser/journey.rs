@@ -163,9 +163,9 @@ async fn from_sign_in_to_the_working_and_out() {
         page.gone("//button[@aria-label='Close the working']").await;
 
         // Units change what is shown, not what runs.
-        page.see("used of allowed, mm").await;
+        page.see("used at dawn, mm").await;
         page.press("Use US units").await;
-        page.see("used of allowed, in").await;
+        page.see("used at dawn, in").await;
         shown_minutes(&page, lower / 60).await;
         page.press("Site").await;
         page.press("Zones").await;

@@ -178,6 +178,14 @@ impl Page {
         self.field(label).await.click().await.unwrap();
     }
 
+    /// Lets the header be pressed while a dialog is open, as the keys of a screen reader can.
+    pub async fn unlock_header(&self) {
+        let script = "const style = document.createElement('style');
+            style.textContent = 'header { position: relative; z-index: 9999; }';
+            document.head.append(style);";
+        self.client.execute(script, vec![]).await.unwrap();
+    }
+
     /// Opens or closes what a summary hides.
     pub async fn unfold(&self, summary: &str) {
         let text = literal(summary);
@@ -263,6 +271,11 @@ impl Page {
             begin();";
         let found = self.client.execute_async(script, vec![]).await.unwrap();
         assert_eq!(found, json!([]), "{view}");
+        self.fits(view).await;
+    }
+
+    /// Fails on a page that scrolls sideways.
+    pub async fn fits(&self, view: &str) {
         let wide = self
             .client
             .execute("return document.documentElement.scrollWidth - document.documentElement.clientWidth", vec![])

@@ -50,6 +50,7 @@ async fn begin(page: &Page) {
     page.press("Test Front").await;
     page.fill("Width, m", "8").await;
     page.fill("Length, m", "6").await;
+    page.pick("mL, mouth's area").await;
     page.choose("Wind", "light: felt on the face").await;
     page.press("Begin").await;
 }
@@ -79,7 +80,7 @@ async fn sixteen_cans_by_taps_and_digits_and_the_plan_uses_them() {
         read(&page, 0..15).await;
         page.see("Can 16 of 16").await;
         page.see("mm/h so far").await;
-        // Mended: the list is for keyboards what a tap on the can is for a thumb.
+        // Corrected: the list is for keyboards what a tap on the can is for a thumb.
         page.choose("Can to read", "2: 38 read").await;
         page.see("Can 2 of 16").await;
         for digit in ["3", "8"] {
@@ -228,7 +229,7 @@ async fn an_l_is_laid_out_by_its_sides_and_changed_by_tap() {
         page.unfold("All 6 heads ran").await;
         page.pick("6").await;
         page.see("5 of 6 heads ran").await;
-        page.pick("mL, round").await;
+        page.pick("mL, round mouth").await;
         page.fill("Mouth across, mm", "113").await;
         page.fill("Pressure (if read), kPa", "9").await;
         page.press("Begin").await;
@@ -265,13 +266,13 @@ async fn a_quick_test_in_us_units_changes_the_plan() {
         page.press("US units").await;
         page.press("Sprinklers").await;
         page.press("Quick test of Front").await;
-        page.press("Reckon the rate").await;
+        page.press("Work out the rate").await;
         page.see("Time at least one can.").await;
         for (can, minutes) in [(1, "28"), (2, "30"), (3, "32")] {
             page.press("Type a can's time").await;
             page.fill(&format!("Can {can}, min"), minutes).await;
         }
-        page.press("Reckon the rate").await;
+        page.press("Work out the rate").await;
         // Half an inch in about half an hour: an inch an hour.
         page.see("1.00 in/h, between 0.80 and 1.20").await;
         page.is_accessible("a quick test by cans").await;
@@ -279,21 +280,21 @@ async fn a_quick_test_in_us_units_changes_the_plan() {
         page.fill("Meter before, gal", "1000").await;
         page.fill("Meter after, gal", "900").await;
         page.fill("Ran, min", "10").await;
-        page.press("Reckon the rate").await;
+        page.press("Work out the rate").await;
         page.see("The meter after is not above the meter before")
             .await;
         page.pick("Nozzle chart").await;
         page.fill("Flow of one nozzle, gpm", "0.92").await;
         page.fill("Between heads, ft", "15").await;
-        page.press("Reckon the rate").await;
+        page.press("Work out the rate").await;
         page.see("Fill this in.").await;
         page.fill("Between rows, ft", "15").await;
-        page.press("Reckon the rate").await;
+        page.press("Work out the rate").await;
         // 96.25 · 2 · 0.92 / 225.
         page.see("0.79 in/h, between 0.51 and 1.06").await;
         page.is_accessible("a quick test by the nozzle").await;
         page.pick("Cans, watch").await;
-        page.press("Reckon the rate").await;
+        page.press("Work out the rate").await;
         page.press("Keep it, plan with it").await;
         page.see("Front: 1.00 in/h").await;
         page.see(" min → ").await;
@@ -343,7 +344,7 @@ async fn before_and_after_stand_side_by_side_and_a_mended_head_makes_tests_old()
         assert!((lefts[0].1 - lefts[1].1).abs() < 1.0, "{lefts:?}");
         page.is_accessible("before and after").await;
 
-        page.unfold("Heads: nothing to mend").await;
+        page.unfold("Heads: none to repair").await;
         page.press("Note it").await;
         page.see("Which?").await;
         page.fill("Head", "1").await;
@@ -354,17 +355,22 @@ async fn before_and_after_stand_side_by_side_and_a_mended_head_makes_tests_old()
         page.set("Due", "2026-06-20").await;
         page.fill("Note", "grit").await;
         page.press("Note it").await;
-        page.see("Heads: 1 to mend").await;
-        let noted = page.table("Heads of Front to be mended").await;
-        assert_eq!(noted[0], ["1", "clogged: grit", "18 June, Hazel Fern", "20 June", "Mended"]);
-        page.is_accessible("a head to be mended").await;
-        page.press("Mended, head 1 of Front").await;
-        page.see("18 June: head 1 mended (clogged: grit), Hazel Fern").await;
-        page.see("Heads: nothing to mend").await;
+        page.see("Heads: 1 to repair").await;
+        let noted = page.table("Heads of Front to be repaired").await;
+        assert_eq!(noted[0], ["1", "clogged: grit", "18 June, Hazel Fern", "20 June", "Repaired"]);
+        page.is_accessible("a head to be repaired").await;
+        // Doubted from the day on which it was noted, whichever test.
+        page.see("head 1 is at fault since 18 June: this no longer holds").await;
+        page.press("Repaired, head 1 of Front").await;
+        page.see("18 June: head 1 repaired (clogged: grit), Hazel Fern").await;
+        page.press("Not repaired after all, head 1 of Front").await;
+        page.see("Heads: 1 to repair").await;
+        page.press("Repaired, head 1 of Front").await;
+        page.see("Heads: none to repair").await;
         // The newest is of the same day, the one before is older than the mending.
-        page.find("//figure[contains(., '10 June') and contains(., 'From before a head was mended on 18 June')]")
+        page.find("//figure[contains(., '10 June') and contains(., 'Head 1, at fault since 18 June, was repaired on 18 June: measure again')]")
             .await;
-        page.gone("//figure[contains(., 'Hazel Fern: 16.0') and contains(., 'mended')]")
+        page.gone("//figure[contains(., 'Hazel Fern: 16.0') and contains(., 'repaired')]")
             .await;
         page.is_accessible("a test that is old").await;
         page.choose("This test", "counts, whatever comes after").await;

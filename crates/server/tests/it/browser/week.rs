@@ -1,0 +1,130 @@
+//! The Week in the browser: all days in sight, a zone kept dry on Saturday, and the sheet on paper.
+
+use serde_json::{Value, json};
+
+use super::driver::{Screen, print};
+use super::page::with_page;
+use crate::harness::{App, EMAIL};
+
+#[tokio::test]
+async fn all_days_of_the_week_are_in_sight_and_fit_one_sheet() {
+    let app = App::with_demo().await;
+    let owner = app.account(EMAIL).await;
+    fresh_meadow::db::sites::add_member(&app.pool, fresh_meadow::db::SiteId(1), owner, "owner")
+        .await
+        .unwrap();
+    let api = app.sign_in(EMAIL).await;
+    let plan = api.json("/sites/1/plan").await["current"]["plan"].clone();
+    let sheets = with_sheets(&app).await;
+    let days = |plan: &Value| -> Vec<String> {
+        let today = plan["today"].as_str().unwrap().to_owned();
+        plan["days"]
+            .as_array()
+            .unwrap()
+            .iter()
+            .map(|d| d["date"].as_str().unwrap().to_owned())
+            .filter(|d| *d >= today)
+            .collect()
+    };
+    for (paper, bytes) in sheets {
+        let sheet = lopdf::Document::load_mem(&bytes).unwrap();
+        let pages: Vec<u32> = sheet.get_pages().into_keys().collect();
+        assert_eq!(pages.len(), 1, "{paper}");
+        let text = sheet.extract_text(&pages).unwrap().replace('\n', " ");
+        let text = text.split_whitespace().collect::<Vec<_>>().join(" ");
+        assert!(text.contains("Sorrel Hollow Commons"), "{paper}: {text}");
+        for day in days(&plan) {
+            let number = day[8..].trim_start_matches('0').to_owned();
+            assert!(text.contains(&number), "{paper}: {day}");
+        }
+        for zone in plan["zones"].as_array().unwrap() {
+            assert!(
+                text.contains(zone["name"].as_str().unwrap()),
+                "{paper}: {}",
+                zone["name"]
+            );
+        }
+        for screen in ["Arrow keys", "Why", "demo clock", "US units"] {
+            assert!(!text.contains(screen), "{paper}: {screen}");
+        }
+    }
+}
+
+/// The Week, looked at on a desk and printed on both papers.
+async fn with_sheets(app: &App) -> Vec<(&'static str, Vec<u8>)> {
+    let (sender, receiver) = std::sync::mpsc::channel();
+    with_page(app, Screen::Desk, "print", |page| async move {
+        page.sign_in(EMAIL).await;
+        page.press("Week").await;
+        page.see("reference ET, mm").await;
+        let hidden = "const grid = document.querySelector('[role=grid]').parentElement;
+            return grid.scrollWidth - grid.clientWidth";
+        let hidden = page.client.execute(hidden, vec![]).await.unwrap();
+        assert_eq!(hidden, json!(0), "all days are in sight at 1280 px");
+        for (paper, width, height) in [("A4", 8.27, 11.69), ("Letter", 8.5, 11.0)] {
+            let pdf = print(&page.client, width, height).await;
+            sender.send((paper, pdf)).unwrap();
+        }
+        page
+    })
+    .await;
+    receiver.into_iter().collect()
+}
+
+#[tokio::test]
+async fn a_zone_is_kept_dry_on_saturday_and_comes_back_by_itself() {
+    let (app, api, site) = App::with_dry_zone().await;
+    with_page(&app, Screen::Phone, "dry-day", |page| async move {
+        page.sign_in(EMAIL).await;
+        page.press("Week").await;
+        page.press("Why, Front").await;
+        page.fill("Why (before you mark a day)", "a match").await;
+        page.pick("Sat 20").await;
+        page.see("Sat 20: a match (Hazel Fern)").await;
+        page.is_accessible("not on these days").await;
+        page.press("Close the working").await;
+        page.see("kept dry").await;
+        page
+    })
+    .await;
+    let plan = api.json(&format!("{site}/plan")).await["current"]["plan"].clone();
+    let saturday = plan["zones"][0]["cells"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .find(|c| c["date"] == "2026-06-20")
+        .unwrap();
+    assert!(saturday["run"].is_null(), "{saturday}");
+    let days = api.json(&format!("{site}/dry-days")).await;
+    assert_eq!(days[0]["date"], "2026-06-20");
+}
+
+#[tokio::test]
+async fn a_hose_says_which_part_it_watered() {
+    let (app, api, site) = App::with_dry_zone().await;
+    with_page(&app, Screen::Phone, "hose-part", |page| async move {
+        page.sign_in(EMAIL).await;
+        page.press("Water by hand or hose").await;
+        page.fill("Minutes", "25").await;
+        page.choose("Ended", "yesterday").await;
+        page.set("At", "19:00").await;
+        page.fill("Reached, of 400, m²", "60").await;
+        page.fill("fills in, s", "30").await;
+        page.press("Note it").await;
+        page.see("25 min noted. Planned again with it.").await;
+        page.see("part of it, 60 m² reached").await;
+        // The hose of this place is known from now on.
+        page.press("Water by hand or hose").await;
+        assert_eq!(page.value("Hose gives, L/min").await, "20");
+        page
+    })
+    .await;
+    let runs = api
+        .json(&format!("{site}/runs?from=2026-06-17&to=2026-06-17"))
+        .await;
+    assert_eq!(
+        runs[0]["watered"],
+        json!({ "by": "hose", "flow_l_min": 20.0, "reached_m2": 60.0 })
+    );
+    assert_eq!(runs[0]["started_at"], "2026-06-17T22:35:00Z");
+}

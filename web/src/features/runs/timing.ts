@@ -1,0 +1,45 @@
+// A watering under way, and what the hose gives: kept on this phone.
+import { useState } from "react";
+import type { Schemas } from "../../api";
+
+/** A watering under way. */
+export type Timing = {
+  zone: number;
+  how: Schemas["How"];
+  begun: number;
+  key: string;
+  watered?: Schemas["Watered"];
+};
+
+const timingKey = (site: string) => `fresh-meadow-timing-${site}`;
+const flowKey = (site: string) => `fresh-meadow-hose-${site}`;
+
+/** What was kept, if it is still what this version keeps. */
+function read(key: string): Timing | undefined {
+  try {
+    const kept: unknown = JSON.parse(localStorage.getItem(key) ?? "null");
+    if (typeof kept !== "object" || kept === null) return undefined;
+    const { zone, how, begun, key: id } = kept as Partial<Timing>;
+    const holds = typeof zone === "number" && (how === "hose" || how === "hand") && typeof begun === "number";
+    return holds && typeof id === "string" ? (kept as Timing) : undefined;
+  } catch {
+    return undefined;
+  }
+}
+
+export function useTiming(site: string) {
+  const [timing, setTiming] = useState(() => read(timingKey(site)));
+  const keep = (next: Timing | undefined) => {
+    if (next) localStorage.setItem(timingKey(site), JSON.stringify(next));
+    else localStorage.removeItem(timingKey(site));
+    setTiming(next);
+  };
+  return [timing, keep] as const;
+}
+
+/** What the hose of this place gave last, L/min. */
+export function useHoseFlow(site: string) {
+  const kept = Number(localStorage.getItem(flowKey(site)) ?? "");
+  const keep = (flow: number) => localStorage.setItem(flowKey(site), String(flow));
+  return [kept > 0 ? kept : undefined, keep] as const;
+}
