@@ -52,7 +52,6 @@ pub(crate) fn run(reset: bool) -> Result<(), String> {
     step("build the server", || {
         run_command(cargo().args([
             "build",
-            "--quiet",
             "--package",
             "fresh-meadow",
             "--package",

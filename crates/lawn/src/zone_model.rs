@@ -19,7 +19,7 @@ const SITE_FACTOR_SPREAD: f64 = 0.20;
 const MOST_PASSES_BY_HAND: u32 = 3;
 /// Area that one setting of a portable sprinkler waters unless the zone says otherwise, m² (common practice, no source).
 const SETTING_M2: f64 = 100.0;
-/// What a watering counts for unless the zone says otherwise, mm (found by a prototype; no source).
+/// What a watering counts for unless the zone says otherwise, mm (found by trying five made-up climates; no source).
 const WATERING_COST_MM: f64 = 2.0;
 /// Least total available water, mm, so that fractions of it stay meaningful.
 const LEAST_TAW_MM: f64 = 1.0;

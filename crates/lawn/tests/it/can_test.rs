@@ -5,6 +5,7 @@ use lawn::can_pattern::{Pattern, Side};
 use lawn::can_test::{CanTest, Container, Fate, TestCan};
 use lawn::test_result::{Doubt, TestRating, TestResult, Tested, of_cans};
 use lawn::unevenness::WeekNeed;
+use lawn::unlikely::{self, Unlikely};
 use lawn::zone_outline::Point;
 use science::sprinkler::Kind;
 
@@ -355,4 +356,27 @@ fn what_unevenness_costs_a_week_is_told_in_minutes_water_and_money() {
     let even = week.cost(16.0, 1.0).unwrap();
     assert!(even.minutes.abs() < 1e-9 && even.volume_l.abs() < 1e-9);
     assert_eq!(week.cost(0.0, 0.5), None);
+}
+
+#[test]
+fn a_can_that_caught_many_times_what_the_others_did_is_asked_about() {
+    let even = |_, _| 10.0;
+    assert_eq!(unlikely::can(&test(even)), None);
+    // A slipped decimal: 95 among tens.
+    let mut slipped = test(even);
+    slipped.cans[6].reading = Some(95.0);
+    assert_eq!(
+        unlikely::can(&slipped),
+        Some(Unlikely::OddCan { can: 7, times: 9.5 })
+    );
+    // Uneven sprinklers are no slip of the thumb, and three cans tell nothing.
+    assert_eq!(unlikely::can(&test(|x, y| 4.0 + x + y)), None);
+    for can in &mut slipped.cans {
+        can.fate = if [6, 7, 8].contains(&can.number) {
+            Fate::Read
+        } else {
+            Fate::Unread
+        };
+    }
+    assert_eq!(unlikely::can(&slipped), None);
 }

@@ -132,8 +132,12 @@ async fn many_guesses_at_once_from_one_peer_get_no_further_than_its_limit() {
     }
     let answers = tasks.join_all().await;
     let count = |status| answers.iter().filter(|s| **s == status).count();
-    assert_eq!(count(StatusCode::UNAUTHORIZED), 25, "{answers:?}");
-    assert_eq!(count(StatusCode::TOO_MANY_REQUESTS), 15, "{answers:?}");
+    // On a busy machine some may find the database busy; never are more than 25 looked at.
+    let busy = count(StatusCode::SERVICE_UNAVAILABLE);
+    let looked_at = count(StatusCode::UNAUTHORIZED);
+    assert!(looked_at <= 25 && looked_at + busy >= 25, "{answers:?}");
+    let late = count(StatusCode::TOO_MANY_REQUESTS);
+    assert_eq!(looked_at + busy + late, 40, "{answers:?}");
 }
 
 #[tokio::test]

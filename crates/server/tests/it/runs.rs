@@ -25,6 +25,12 @@ async fn runs(api: &Api, site: &str) -> Value {
 
 /// What entered the soil of the only zone in the last seven days, by the working of today.
 async fn watering_taken_in(api: &Api, site: &str) -> f64 {
+    expect(
+        api.send(Method::POST, &format!("{site}/plans"), Value::Null)
+            .await,
+        StatusCode::CREATED,
+    )
+    .await;
     let plan = api.json(&format!("{site}/plan")).await["current"]["plan"].clone();
     let today = plan["zones"][0]["cells"]
         .as_array()
@@ -136,7 +142,11 @@ async fn taking_back_that_it_did_not_run_restores_every_pass() {
 
 #[tokio::test]
 async fn what_is_seldom_so_is_asked_about_once() {
-    let (_app, api, site) = App::with_dry_zone().await;
+    let (app, api, site) = App::with_dry_zone().await;
+    sqlx::query("UPDATE site SET windows = jsonb_set(windows, '{0,to}', '\"04:30\"')")
+        .execute(&app.pool)
+        .await
+        .unwrap();
     let ran = until_one_ran(&api, &site).await[0].clone();
     let answer = format!("{site}/runs/{}/answer", ran["id"]);
     let asked = async |seconds: i64| {
@@ -149,7 +159,8 @@ async fn what_is_seldom_so_is_asked_about_once() {
         assert_eq!(said["field"], "seconds");
         said["unlikely"]["unlikely"].clone()
     };
-    assert_eq!(asked(900 * 60).await, "ends_later");
+    assert_eq!(asked(86_400).await, "ends_later");
+    assert_eq!(asked(900 * 60).await, "long_run");
     assert_eq!(asked(200 * 60).await, "beyond_window");
     let insists = json!({ "answer": "changed", "seconds": 200 * 60, "sure": true });
     expect(
@@ -330,13 +341,20 @@ async fn files_hold_tests_heads_and_history_and_count_lines_not_faults() {
 
     // Two faults in each of three lines are three lines.
     let bad = weather(|day| (day <= 10).then_some("70,99,x"));
-    let version = api
-        .json(&format!("{site}/weather?from=2026-06-01&to=2026-06-02"))
-        .await["weather_version"]
-        .as_i64();
-    let said = expect(
-        api.csv(&format!("{site}/weather-imports"), version, &bad)
+    let preview = expect(
+        api.csv(&format!("{site}/weather-imports/preview"), None, &bad)
             .await,
+        StatusCode::OK,
+    )
+    .await;
+    let version = preview["weather_version"].as_i64();
+    let said = expect(
+        api.csv(
+            &format!("{site}/weather-imports?conflicts=keep"),
+            version,
+            &bad,
+        )
+        .await,
         StatusCode::UNPROCESSABLE_ENTITY,
     )
     .await;

@@ -28,7 +28,12 @@ const VIEWS: [(&str, &str, &str, &str); 8] = [
         "desk",
     ),
     ("sprinklers", "/site/1/sprinklers", "Never measured", "both"),
-    ("runs", "/site/1/morning", "What ran", "phone"),
+    (
+        "runs",
+        "/site/1/runs",
+        "What ran in the last 30 days",
+        "phone",
+    ),
 ];
 
 #[tokio::test]
@@ -36,6 +41,7 @@ async fn pictures_of_each_view() {
     let shown = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs/screenshots");
     let Ok(folder) = std::env::var("FRESH_MEADOW_SCREENSHOTS") else {
         assert!(shown.join("can-test-phone.png").exists());
+        assert!(shown.join("morning-night.png").exists());
         for (name, _, _, sizes) in VIEWS {
             for size in ["desk", "phone"]
                 .into_iter()
@@ -69,14 +75,6 @@ async fn pictures_of_each_view() {
                         "//section[h2='What ran']//*[self::li or contains(text(), 'Nothing in')]";
                     page.find(there).await;
                 }
-                if name == "runs" {
-                    let heading = page.find("//h2[.='What ran']").await;
-                    let top = vec![serde_json::to_value(&heading).unwrap()];
-                    page.client
-                        .execute("arguments[0].scrollIntoView()", top)
-                        .await
-                        .unwrap();
-                }
                 if name == "sprinklers" && size == "desk" {
                     let tests = page
                         .find("//summary[contains(., 'Before and after')]")
@@ -89,6 +87,7 @@ async fn pictures_of_each_view() {
             }
             if size == "phone" {
                 page.open("/site/1/sprinklers/3").await;
+                page.pick("mL, mouth's area").await;
                 page.press("Begin").await;
                 for reading in ["42", "38", "51", "47", "29", "33", "60", "55", "36", "41"] {
                     for digit in reading.chars() {
@@ -104,6 +103,9 @@ async fn pictures_of_each_view() {
                 page.press("Throw this test away").await;
             }
             page.open("/site/1/morning").await;
+            if size == "phone" {
+                page.press("More, Playing field").await;
+            }
             page.press("Why, Playing field").await;
             page.see("How dry the root zone is").await;
             let still = "return document.getAnimations().every((a) => a.playState !== 'running')";
@@ -114,4 +116,13 @@ async fn pictures_of_each_view() {
         })
         .await;
     }
+    with_page(&app, Screen::Night, "screenshots", move |page| async move {
+        page.sign_in(EMAIL).await;
+        page.see("Needs a person").await;
+        page.find("//section[h2='What ran']//li").await;
+        let png = page.client.screenshot().await.unwrap();
+        std::fs::write(format!("{folder}/morning-night.png"), png).unwrap();
+        page
+    })
+    .await;
 }

@@ -63,6 +63,11 @@ function causeWords(cause: Schemas["Cause"], today: string, units: Shown): strin
 
 export function Changes({ plan, changes }: { plan: WeekPlan; changes: Schemas["ZoneChanges"][] }) {
   const units = useUnits();
+  const because = (z: Schemas["ZoneChanges"]) =>
+    `Because ${z.causes.map((c) => causeWords(c, plan.today, units)).join("; ")}.`;
+  // Where all have one cause it is said once.
+  const [first, ...rest] = changes.map(because);
+  const shared = rest.every((b) => b === first) ? first : undefined;
   const name = (zone: string) => plan.zones.find((z) => z.zone === zone)?.name ?? zone;
   return (
     <section>
@@ -71,11 +76,12 @@ export function Changes({ plan, changes }: { plan: WeekPlan; changes: Schemas["Z
         <p className={classes.plain}>Nothing.</p>
       ) : (
         <ul className={classes.list}>
+          {shared && <li className="quiet">{shared}</li>}
           {changes.map((z) => (
             <li key={z.zone}>
               <strong>{name(z.zone)}</strong>
               <span>{z.changes.map((c) => sentenceCase(changeWords(c, plan.today))).join(" ")}</span>
-              <span className="quiet">Because {z.causes.map((c) => causeWords(c, plan.today, units)).join("; ")}.</span>
+              {!shared && <span className="quiet">{because(z)}</span>}
             </li>
           ))}
         </ul>

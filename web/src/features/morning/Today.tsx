@@ -2,11 +2,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import type { SiteView, WeekPlan } from "../../api";
-import { ago, dayMonth, shortDay, whenDay } from "../../time";
+import { ago, dayMonth, sentenceCase, shortDay, whenDay } from "../../time";
 import { useUnits } from "../../units";
 import { runWords } from "../reasons/run";
 import { Term } from "../reasons/Term";
-import { find, LEAST_SHOWN_PCT, warnings } from "../reasons/words";
+import { find, goesTooDry, LEAST_SHOWN_PCT, warnings } from "../reasons/words";
 import { Ran } from "../runs/Ran";
 import { useRights } from "../session/rights";
 import { Gauge } from "../site/Gauge";
@@ -29,7 +29,7 @@ export function Today({ plan, site, view }: Props) {
       </div>
       {record && (
         <div className={classes.gauge}>
-          <Gauge site={site} view={view} />
+          <Gauge site={site} view={view} brief />
         </div>
       )}
       <div className={classes.weather}>
@@ -39,12 +39,41 @@ export function Today({ plan, site, view }: Props) {
   );
 }
 
+type Item = { key: string; what: string; detail: string };
+
+/** Zones that go too dry in spite of the plan, in one line each of those that rain may help and the rest. */
+function tooDry(plan: WeekPlan): Item[] {
+  const found = plan.zones.flatMap((zone) => {
+    const dry = goesTooDry(zone);
+    return dry ? [{ name: zone.name, ...dry }] : [];
+  });
+  return [true, false].flatMap((waits) => {
+    const these = found.filter((f) => f.waits === waits);
+    const days = [...new Set(these.map((f) => f.date))].sort();
+    if (these.length === 0) return [];
+    const by = days.map(
+      (date) =>
+        `${these
+          .filter((f) => f.date === date)
+          .map((f) => f.name)
+          .join(", ")} ${whenDay(date, plan.today)}`,
+    );
+    return [
+      {
+        key: `dry-${waits}`,
+        what: waits ? "Too dry if no rain comes" : "Too dry in spite of the plan",
+        detail: `${by.join("; ")}. Hose ${these.length === 1 ? "it" : "them"} then, or accept some browning.`,
+      },
+    ];
+  });
+}
+
 function Needs({ plan, site, now }: { plan: WeekPlan; site: string; now: string }) {
   const units = useUnits();
   const feed = useQuery(feedQuery(site));
   const silent = feed.data?.climate && feed.data.failures > 0 ? feed.data : undefined;
   const faults = useQuery(headFaultsQuery(site));
-  const items: { key: string; what: string; detail: string }[] = [];
+  const items: Item[] = [];
   const filled = find(plan.notes, "weather_filled");
   for (const zone of plan.zones) {
     if (zone.regime === "seedbed") {
@@ -59,12 +88,13 @@ function Needs({ plan, site, now }: { plan: WeekPlan; site: string; now: string 
       items.push({
         key: `${zone.zone}-hose`,
         what: `${zone.name}, by hose`,
-        detail: `${whenDay(hose.date, plan.today)}: ${runWords(hose.run)}, at any allowed hour.`,
+        detail: `${sentenceCase(whenDay(hose.date, plan.today))}: ${runWords(hose.run)}, at any allowed hour.`,
       });
     }
     const said = warnings(zone, plan.today, units);
     if (said.length > 0) items.push({ key: zone.zone, what: zone.name, detail: said.join(" ") });
   }
+  items.push(...tooDry(plan));
   for (const f of faults.data ?? []) {
     if (f.mended_on || (f.due_on && f.due_on > plan.today)) continue;
     const name = plan.zones.find((z) => z.zone === String(f.zone))?.name;

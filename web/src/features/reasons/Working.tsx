@@ -8,7 +8,7 @@ import { useUnits } from "../../units";
 import { DryDays } from "./DryDays";
 import { Term } from "./Term";
 import classes from "./Working.module.css";
-import { bearings, find, sentence, sourceWords, warnings } from "./words";
+import { bearings, find, goesTooDry, sentence, sourceWords, tooDryWords, warnings } from "./words";
 
 type Props = {
   site: string;
@@ -38,7 +38,11 @@ export function Working({ opened, onClose, ...shown }: Props) {
 
 function Ledger({ view, zone, cell, today }: Omit<Props, "opened" | "onClose">) {
   const units = useUnits();
-  const said = warnings({ ...zone, cells: [cell] }, today, units);
+  const dry = goesTooDry({ ...zone, cells: [cell] });
+  const said = [
+    ...warnings({ ...zone, cells: [cell] }, today, units),
+    ...(dry ? [tooDryWords({ ...dry, waits: goesTooDry(zone)?.waits ?? dry.waits }, today)] : []),
+  ];
   return (
     <div className={classes.ledger}>
       <p className={classes.verdict}>

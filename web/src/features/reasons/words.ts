@@ -156,7 +156,6 @@ const WORTH_SAYING_MM = 0.5;
 /** What a person should see to, from a zone's reasons: said once a zone. */
 export function warnings(zone: ZonePlan, today: string, units: Shown): string[] {
   const seen = new Map<string, string>();
-  const waits = zone.cells.some((c) => find(c.reasons, "held_for_rain"));
   for (const cell of zone.cells) {
     for (const r of cell.reasons) {
       if (seen.has(r.reason)) continue;
@@ -171,16 +170,26 @@ export function warnings(zone: ZonePlan, today: string, units: Shown): string[] 
           r.reason,
           `Roots hold ${units.show("depth", r.raw_mm)}, a day uses ${units.show("depth", r.etc_mm)}: they limit you to every ${r.every_days === 1 ? "day" : `${r.every_days} days`}. Help them down: mow higher, open the soil.`,
         );
-      if (r.reason === "shortfall" && r.short_mm >= WORTH_SAYING_MM)
-        seen.set(
-          r.reason,
-          `${waits ? "If no rain comes, it" : "It"} goes too dry ${whenDay(r.date, today)}: hose it then, or accept some browning.`,
-        );
       if (r.reason === "no_room" && r.short_mm >= WORTH_SAYING_MM)
         seen.set(r.reason, `No room ${whenDay(cell.date, today)}: allow more hours, or give it by hand.`);
     }
   }
   return [...seen.values()];
+}
+
+/** When a zone goes too dry in spite of the plan, and whether rain that it waits for may help; nothing if it does not. */
+export function goesTooDry(zone: ZonePlan): { date: string; waits: boolean } | undefined {
+  const waits = zone.cells.some((c) => find(c.reasons, "held_for_rain"));
+  for (const cell of zone.cells) {
+    const short = find(cell.reasons, "shortfall");
+    if (short && short.short_mm >= WORTH_SAYING_MM) return { date: short.date, waits };
+  }
+  return undefined;
+}
+
+/** What to do about a zone that goes too dry. */
+export function tooDryWords(dry: { date: string; waits: boolean }, today: string): string {
+  return `${dry.waits ? "If no rain comes, it" : "It"} goes too dry ${whenDay(dry.date, today)}: hose it then, or accept some browning.`;
 }
 
 /** Where a figure comes from. */

@@ -36,7 +36,9 @@ export function Ran({ site, today, timeZone }: { site: string; today: string; ti
       {runs.data && (
         <p className={classes.plain}>
           <Link to="/site/$site/runs" params={{ site }}>
-            {assumed > 0 ? `${assumed} of the last ${DAYS_OPEN} days’ runs are assumed` : `The last ${DAYS_OPEN} days`}
+            {assumed > 0
+              ? `${assumed} run${assumed === 1 ? "" : "s"} of the last ${DAYS_OPEN} days ${assumed === 1 ? "is" : "are"} only assumed`
+              : `The last ${DAYS_OPEN} days`}
           </Link>
         </p>
       )}

@@ -120,7 +120,8 @@ export function WhatWatered({ what }: { what: What }) {
               <FigureField
                 figures={figures}
                 name="reached_m2"
-                label={`Reached, of ${units.figure("area", zone.zone.area_m2)}`}
+                label="Area reached"
+                description={`of ${units.show("area", zone.zone.area_m2)}`}
                 quantity="area"
                 error={errors.reached_m2}
               />

@@ -11,14 +11,16 @@ import { Sure, useSure } from "../forms/Sure";
 import { catalogueQuery, useGauge } from "./queries";
 import classes from "./SitePage.module.css";
 
-export function Gauge({ site, view }: { site: string; view: SiteView }) {
+export function Gauge({ site, view, brief = false }: { site: string; view: SiteView; brief?: boolean }) {
   // Until noon a reading belongs to the day before.
   const morning = clock(view.now, view.site.time_zone) < "12:00";
   const latest = morning ? addDays(view.today, -1) : view.today;
-  return <Reading key={latest} site={site} latest={latest} timeZone={view.site.time_zone} />;
+  return <Reading key={latest} site={site} latest={latest} timeZone={view.site.time_zone} brief={brief} />;
 }
 
-function Reading({ site, latest, timeZone }: { site: string; latest: string; timeZone: string }) {
+type ReadingProps = { site: string; latest: string; timeZone: string; brief: boolean };
+
+function Reading({ site, latest, timeZone, brief }: ReadingProps) {
   const units = useUnits();
   const catalogue = useQuery(catalogueQuery);
   const gauge = useGauge(site);
@@ -46,7 +48,7 @@ function Reading({ site, latest, timeZone }: { site: string; latest: string; tim
     <form onSubmit={submit} noValidate>
       <Stack gap="sm">
         <h2>Rain gauge</h2>
-        <Text className="quiet">
+        <Text className="quiet" hidden={brief}>
           A gauge on the lawn counts before a station. What is read before noon fell the day before; a new reading of a
           day replaces the old.
         </Text>

@@ -89,6 +89,10 @@ export function ReadCans({ site, zone, name, draft, setDraft }: Props) {
           tall="var(--plan-height)"
           label={`Plan of ${name} with its cans`}
         />
+        <Text className="quiet" size="sm">
+          In the rings: {readsDepth(test) ? `depth read, ${units.label("depth")}` : "volume read, mL"}; dashed: the
+          can’s number, not read yet.
+        </Text>
         <div className={classes.soFar} role="status">
           {result ? (
             <>

@@ -20,7 +20,7 @@ export const scaleOf = (days: PlanDay[]) =>
     ),
   );
 
-const WIDTH = 108;
+const WIDTH = 104;
 const HALF = 24;
 
 export function DayWeather({ day, most, past }: { day: PlanDay; most: number; past: boolean }) {

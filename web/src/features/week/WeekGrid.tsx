@@ -134,9 +134,8 @@ export function WeekGrid({ plan, at, onMove, onOpen }: Props) {
                 {zone.totals.run_s > 0 ? (
                   <>
                     <strong>{units.show("volume", zone.totals.volume_l)}</strong>
-                    <span>
-                      {Math.round(zone.totals.run_s / 60)} min · {units.show("depth", zone.totals.gross_mm)}
-                    </span>
+                    <span>{Math.round(zone.totals.run_s / 60)} min</span>
+                    <span>{units.show("depth", zone.totals.gross_mm)}</span>
                   </>
                 ) : (
                   <span>none</span>
@@ -169,7 +168,7 @@ function CellBody(props: {
   const tense = index < today ? "past" : index === today ? "today" : "ahead";
   return (
     <div className={classes.body}>
-      <ZoneCore zone={zone} cell={cell} tense={tense} deepest={props.deepest} width={22} height={54} />
+      <ZoneCore zone={zone} cell={cell} tense={tense} deepest={props.deepest} width={20} height={50} />
       <div className={classes.text}>
         <CellText plan={plan} zone={zone} cell={cell} />
       </div>
@@ -186,15 +185,12 @@ function CellText({ plan, zone, cell }: { plan: WeekPlan; zone: ZonePlan; cell: 
     const pass = pass_s % 60 === 0 ? String(pass_s / 60) : minutesSeconds(pass_s);
     return (
       <>
-        <span className={classes.minutes}>
-          {minutes(run_s)}
-          {chance ? <span className={classes.chance}> {chance} %</span> : null}
-        </span>
+        <span className={classes.minutes}>{minutes(run_s)}</span>
         <span>
-          {settings > 1 ? `${settings} places, ` : ""}
-          {passes} × {pass}
-          {starts[0] ? ` · ${clock(starts[0], plan.time_zone)}` : " · by hose"}
+          {settings > 1 ? `${settings} places` : `${passes}×${pass}`}
+          {starts[0] && ` · ${clock(starts[0], plan.time_zone)}`}
         </span>
+        {chance && <span className={classes.chance}>{chance} % likely</span>}
       </>
     );
   }
@@ -218,7 +214,7 @@ function CellText({ plan, zone, cell }: { plan: WeekPlan; zone: ZonePlan; cell: 
     <>
       <span>{used}</span>
       {keptDry && <strong>kept dry</strong>}
-      {short && <span className={classes.short}>{units.figure("depth", cell.depletion_mm)} by evening</span>}
+      {short && <span className={classes.short}>{units.figure("depth", cell.depletion_mm)} by dusk</span>}
     </>
   );
 }

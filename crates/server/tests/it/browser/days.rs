@@ -126,13 +126,15 @@ async fn watering_by_hose_is_timed_and_survives_a_reload() {
         page.see("Fill this in.").await;
         page.pick("I don't know").await;
         page.press("Start the timer now").await;
-        page.see("Front is being watered, nobody says how much.").await;
+        page.see("Front is being watered, nobody says how much.")
+            .await;
         page.client.refresh().await.unwrap();
         page.press("Watering under way").await;
         page.find("//*[@role='timer'][contains(., ':')]").await;
         page.press("Stop and note it").await;
         page.see("noted. It is kept in the record").await;
-        page.see("by hose (Hazel Fern); not counted: nobody says how much").await;
+        page.see("by hose (Hazel Fern); not counted: nobody says how much")
+            .await;
         page
     })
     .await;

@@ -40,7 +40,9 @@ async fn no_view_scrolls_sideways_at_320_pixels_and_at_twice_the_size() {
             if path.ends_with("/morning") {
                 for button in page
                     .client
-                    .find_all(Locator::XPath("//ul[contains(@aria-label, 'Runs of')]//button"))
+                    .find_all(Locator::XPath(
+                        "//ul[contains(@aria-label, 'Runs of')]//button",
+                    ))
                     .await
                     .unwrap()
                 {

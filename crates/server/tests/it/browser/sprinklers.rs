@@ -156,7 +156,8 @@ async fn readings_typed_offline_survive_a_reload_and_are_kept_once() {
         page.see("mm/h so far").await;
         line.send(Line::Cut).unwrap();
         read(&page, 4..10).await;
-        page.see("Not connected: readings are kept here.").await;
+        page.see("Not connected: 10 of 16 kept on this phone, sent when connected.")
+            .await;
         page.see("10 of 16 saved on this phone").await;
         line.send(Line::Open).unwrap();
         page.client.refresh().await.unwrap();

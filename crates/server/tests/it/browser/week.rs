@@ -108,7 +108,7 @@ async fn a_hose_says_which_part_it_watered() {
         page.fill("Minutes", "25").await;
         page.choose("Ended", "yesterday").await;
         page.set("At", "19:00").await;
-        page.fill("Reached, of 400, m²", "60").await;
+        page.fill("Area reached, m²", "60").await;
         page.fill("fills in, s", "30").await;
         page.press("Note it").await;
         page.see("25 min noted. Planned again with it.").await;
