@@ -17,6 +17,9 @@ async fn scan(screen: Screen, name: &'static str) {
         page.sign_in(EMAIL).await;
         page.see("Needs a person").await;
         page.is_accessible("Morning").await;
+        // A term of the trade is explained where it stands.
+        page.press("reference ET").await;
+        page.see("Reference evapotranspiration").await;
         // On a phone what waits is a line each, which opens.
         if screen == Screen::Phone {
             page.press("More, Playing field").await;

@@ -259,3 +259,60 @@ async fn a_foreign_file_is_mapped_and_imported() {
     assert!((day["rain_mm"].as_f64().unwrap() - 12.7).abs() < 1e-9);
     assert!((day["tmax_c"].as_f64().unwrap() - 30.0).abs() < 1e-9);
 }
+
+#[tokio::test]
+async fn any_run_of_thirty_days_is_answered_and_what_is_seldom_so_asked_about() {
+    let app = demo_with_owner().await;
+    let api = app.sign_in(EMAIL).await;
+    let all = api
+        .json("/sites/1/runs?from=2026-05-19&to=2026-06-18")
+        .await;
+    let assumed: Vec<_> = all
+        .as_array()
+        .unwrap()
+        .iter()
+        .filter(|r| r["source"] == "assumed")
+        .cloned()
+        .collect();
+    let oldest = assumed.last().unwrap().clone();
+    assert!(oldest["date"].as_str().unwrap() < "2026-06-16", "{oldest}");
+    let name = oldest["zone_name"].as_str().unwrap().to_owned();
+    let count = assumed.len();
+    with_page(&app, Screen::Phone, "thirty-days", move |page| async move {
+        page.sign_in(EMAIL).await;
+        page.press(&format!(
+            "{count} runs of the last 30 days are only assumed"
+        ))
+        .await;
+        page.see(&format!("Of {count} nobody has said anything"))
+            .await;
+        page.press_label("Only those that are assumed").await;
+        let of_day = "//ul[starts-with(@aria-label, 'Runs of')]";
+        let last = format!("({of_day}//button[@aria-label='{name} did not run'])[last()]");
+        page.find(&last).await.click().await.unwrap();
+        page.see(&format!("Of {} nobody has said anything", count - 1))
+            .await;
+        page.is_accessible("runs of thirty days").await;
+
+        page.press("Morning").await;
+        page.fill("Rain, mm", "500").await;
+        page.press("Note the reading").await;
+        page.see("500.0 mm is very much rain for one day.").await;
+        page.is_accessible("really?").await;
+        page.press("No, change it").await;
+        page.fill("Rain, mm", "5").await;
+        page.press("Note the reading").await;
+        page.see("5.0 mm on 17 June noted, and planned again.")
+            .await;
+        page
+    })
+    .await;
+    let said = api
+        .json("/sites/1/runs?from=2026-05-19&to=2026-06-18")
+        .await;
+    let same = |r: &&serde_json::Value| {
+        r["zone"] == oldest["zone"] && r["started_at"] == oldest["started_at"]
+    };
+    let said = said.as_array().unwrap().iter().find(same).unwrap().clone();
+    assert_eq!(said["source"], "denied");
+}

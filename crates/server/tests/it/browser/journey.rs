@@ -159,6 +159,17 @@ async fn from_sign_in_to_the_working_and_out() {
                 .any(|l| l[0] == "Rain taken in" && l[1].starts_with("− 20.0")),
             "{account:?}"
         );
+        // Rounded so that the lines add up to what is shown.
+        let tenths = |text: &str| -> i64 {
+            let digits = text.lines().next().unwrap().replace(['+', ' '], "");
+            let value: f64 = digits.replace('−', "-").parse().unwrap();
+            #[allow(clippy::cast_possible_truncation)] // a depth in tenths
+            let tenths = (value * 10.0).round() as i64;
+            tenths
+        };
+        let lines: Vec<i64> = account.iter().map(|l| tenths(&l[1])).collect();
+        let (sum, parts) = lines.split_last().unwrap();
+        assert_eq!(parts.iter().sum::<i64>(), *sum, "{account:?}");
         page.press("Close the working").await;
         page.gone("//button[@aria-label='Close the working']").await;
 

@@ -98,6 +98,11 @@ async fn sixteen_cans_by_taps_and_digits_and_the_plan_uses_them() {
         page.press("All sprinklers").await;
         page.see("measured 18 June, 16 cans").await;
         page.is_accessible("Sprinklers, measured").await;
+        page.press("Site").await;
+        page.press("Change Front").await;
+        page.see("empty: 16.0, measured 18 June").await;
+        page.see("empty: 0.74, measured 18 June").await;
+        page.press("Cancel").await;
         page.press("Morning").await;
         page.press("Why, Front").await;
         page.see("measured here: can test, 16 cans, 2026-06-18")
@@ -376,6 +381,25 @@ async fn before_and_after_stand_side_by_side_and_a_mended_head_makes_tests_old()
         page.is_accessible("a test that is old").await;
         page.choose("This test", "counts, whatever comes after").await;
         page.see("measured 10 June, 16 cans").await;
+        page
+    })
+    .await;
+}
+
+#[tokio::test]
+async fn a_broken_head_without_a_day_reaches_morning() {
+    let (app, api, site) = App::with_dry_zone().await;
+    let head = json!({ "head": 4, "fault": "broken", "idempotency_key": "walk-0001" });
+    let path = format!("{site}/zones/1/head-faults");
+    expect(
+        api.send(Method::POST, &path, head).await,
+        StatusCode::CREATED,
+    )
+    .await;
+    with_page(&app, Screen::Phone, "broken", |page| async move {
+        page.sign_in(EMAIL).await;
+        page.see("Front, head 4").await;
+        page.see("broken, noted 18 June, no day set.").await;
         page
     })
     .await;
