@@ -56,6 +56,13 @@ export const theme = createTheme({
   cursorType: "pointer",
   components: {
     Notification: Notification.extend({ defaultProps: { closeButtonProps: { "aria-label": "Close the message" } } }),
+    // Long words of a choice wrap; they are not cut off.
+    SegmentedControl: {
+      styles: {
+        control: { flex: "1 1 auto" },
+        label: { whiteSpace: "normal", paddingInline: "0.3rem" },
+      },
+    },
     Modal: { styles: { title: { fontFamily: '"Literata Variable", serif', fontWeight: 650, fontSize: "1.25rem" } } },
   },
 });

@@ -360,3 +360,17 @@ fn exposure_factor(exposure: Exposure) -> Sourced<f64> {
         source: Source::Assumed,
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_texture_without_a_row_of_its_own_says_whose_row_stands_for_it() {
+        assert_eq!(intake_table(Texture::ClayLoam), "Clay loam");
+        assert_eq!(
+            intake_table(Texture::SiltLoam),
+            "Clay loam, the nearest that the table has to silt loam"
+        );
+    }
+}

@@ -105,10 +105,12 @@ function Overview({ zones, tests, faults, today, currency }: OverviewProps) {
             <th scope="col" className={classes.figure}>
               <Term name="DU">Evenness</Term>
             </th>
-            <th scope="col" className={classes.figure}>
+            <th scope="col" className={`${classes.figure} ${classes.optional}`}>
               Rate, {units.label("rate")}
             </th>
-            <th scope="col">Measured</th>
+            <th scope="col" className={classes.optional}>
+              Measured
+            </th>
             <th scope="col">Heads</th>
           </tr>
         </thead>
@@ -127,8 +129,12 @@ function Overview({ zones, tests, faults, today, currency }: OverviewProps) {
                 <td className={classes.figure}>
                   {du ? `${du.value.toFixed(2)}${even?.result.rating ? `, ${RATINGS[even.result.rating]}` : ""}` : "–"}
                 </td>
-                <td className={classes.figure}>{rate ? units.figure("rate", rate.result.rate_mm_h.value) : "–"}</td>
-                <td>{even ? dated(even.date, today) : rate ? `${dated(rate.date, today)}, rate only` : "never"}</td>
+                <td className={`${classes.figure} ${classes.optional}`}>
+                  {rate ? units.figure("rate", rate.result.rate_mm_h.value) : "–"}
+                </td>
+                <td className={classes.optional}>
+                  {even ? dated(even.date, today) : rate ? `${dated(rate.date, today)}, rate only` : "never"}
+                </td>
                 <td>{faulty > 0 ? `${faulty} to repair` : ""}</td>
               </tr>
             );
