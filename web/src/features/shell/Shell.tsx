@@ -1,5 +1,5 @@
 import { Menu, UnstyledButton } from "@mantine/core";
-import { useQuery } from "@tanstack/react-query";
+import { useMutationState, useQuery } from "@tanstack/react-query";
 import { Link, Outlet, useNavigate, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import type { SiteView } from "../../api";
@@ -41,8 +41,24 @@ export function Shell() {
           <Account site={site} view={view} />
         </div>
       </header>
+      <Kept />
       <Outlet />
     </>
+  );
+}
+
+/** What was said without a connection waits here, and says so. */
+function Kept() {
+  const waiting = useMutationState({
+    filters: { status: "pending" },
+    select: (mutation) => mutation.state.isPaused,
+  }).filter(Boolean).length;
+  if (waiting === 0) return null;
+  return (
+    <p className={classes.kept} role="status">
+      Not connected: {waiting === 1 ? "what you said is" : `${waiting} things that you said are`} kept while this page
+      stays open, and sent when connected.
+    </p>
   );
 }
 

@@ -8,6 +8,7 @@ use reqwest::StatusCode;
 use serde_json::json;
 
 use super::Screen;
+use super::driver::offline;
 use super::page::with_page;
 use crate::harness::{App, EMAIL, NIGHT, expect, small_site, zone};
 
@@ -29,6 +30,10 @@ async fn the_demo_is_stepped_three_days_and_shows_runs_rain_and_the_new_plan() {
         page.press("Demo clock, Thu 18 June, 07:30").await;
         page.press("3 days on").await;
         page.see("It is Sun 21 June now.").await;
+        // The coming dawn first, then the next watering, which rain may cancel.
+        page.see("Nothing to water tomorrow: no allowed hours.")
+            .await;
+        page.see("Next, if it stays dry (").await;
         page.find("//button[@aria-label='Demo clock, Sun 21 June, 07:30']")
             .await;
         // What the plan of the stepped days asked for has run, and is asked about.
@@ -315,4 +320,30 @@ async fn any_run_of_thirty_days_is_answered_and_what_is_seldom_so_asked_about() 
     };
     let said = said.as_array().unwrap().iter().find(same).unwrap().clone();
     assert_eq!(said["source"], "denied");
+}
+
+#[tokio::test]
+async fn an_answer_without_a_connection_says_that_it_is_kept_and_is_sent() {
+    let app = demo_with_owner().await;
+    let api = app.sign_in(EMAIL).await;
+    let path = "/sites/1/runs?from=2026-06-18&to=2026-06-18";
+    let run = api.json(path).await[0].clone();
+    let name = run["zone_name"].as_str().unwrap().to_owned();
+    with_page(&app, Screen::Phone, "offline", move |page| async move {
+        page.sign_in(EMAIL).await;
+        page.find(&format!("//button[@aria-label='{name} ran']"))
+            .await;
+        offline(&page.client, true).await;
+        page.press(&format!("{name} ran")).await;
+        page.see("Not connected: what you said is kept while this page stays open, and sent when connected.")
+            .await;
+        page.is_accessible("an answer that waits").await;
+        offline(&page.client, false).await;
+        page.see("ran (Hazel Fern)").await;
+        page.gone("//*[@role='status'][contains(., 'Not connected')]")
+            .await;
+        page
+    })
+    .await;
+    assert_eq!(api.json(path).await[0]["source"], "confirmed");
 }

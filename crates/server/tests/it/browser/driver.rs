@@ -109,6 +109,13 @@ pub async fn print(client: &Client, width: f64, height: f64) -> Vec<u8> {
         .unwrap()
 }
 
+/// Cuts the page off from the network, or connects it again.
+pub async fn offline(client: &Client, offline: bool) {
+    ask(client, "Network.enable", json!({})).await;
+    let params = json!({ "offline": offline, "latency": 0, "downloadThroughput": -1, "uploadThroughput": -1 });
+    ask(client, "Network.emulateNetworkConditions", params).await;
+}
+
 /// Slows the page's own work down, as an old phone would: 4 is a quarter of the speed.
 pub async fn slow_down(client: &Client, times: u32) {
     let params = json!({ "rate": times });

@@ -71,6 +71,58 @@ async fn with_sheets(app: &App) -> Vec<(&'static str, Vec<u8>)> {
     receiver.into_iter().collect()
 }
 
+/// A figure as it is shown, in tenths.
+fn tenths(text: &str) -> i64 {
+    let value: f64 = text.parse().unwrap_or_else(|_| panic!("{text}"));
+    #[allow(clippy::cast_possible_truncation)] // a depth of a few hundred tenths
+    let tenths = (value * 10.0).round() as i64;
+    tenths
+}
+
+#[tokio::test]
+async fn headline_rows_and_working_say_what_decided_and_add_up() {
+    let app = App::with_demo().await;
+    let owner = app.account(EMAIL).await;
+    fresh_meadow::db::sites::add_member(&app.pool, fresh_meadow::db::SiteId(1), owner, "owner")
+        .await
+        .unwrap();
+    with_page(&app, Screen::Desk, "decided", |page| async move {
+        page.sign_in(EMAIL).await;
+        page.see("Tomorrow: water two zones, hold five.").await;
+        // What decided, not what came of it; and for which dawn the figures are.
+        page.see("Tomorrow at dawn: ").await;
+        page.see("watered early: Tuesday has no room for it.").await;
+        page.see("chance of 1.0 mm of rain or more before Sunday: it waits.")
+            .await;
+        // What is too dry comes with what to do about it.
+        page.see("Hose them then, or accept some browning.").await;
+        page.press("Why, Library lawn").await;
+        page.see("Moved here from Tuesday, which has no room for it.")
+            .await;
+        page.press("Close the working").await;
+        page.gone("//button[@aria-label='Close the working']").await;
+        page.press("Why, Playing field").await;
+        page.see("Against refilling now, holding keeps 10.6 mm from draining below the roots")
+            .await;
+        // The parts of a cost are weighted as they are counted: each line adds up to its cost.
+        let choices = page.table("Choices and their costs").await;
+        assert!(choices.len() > 2, "{choices:?}");
+        for choice in &choices {
+            let figures: Vec<i64> = choice[1..].iter().map(|f| tenths(f)).collect();
+            let (cost, parts) = figures.split_last().unwrap();
+            assert_eq!(parts.iter().sum::<i64>(), *cost, "{choice:?}");
+        }
+        page.press("Close the working").await;
+        page.gone("//button[@aria-label='Close the working']").await;
+        page.press("Week").await;
+        page.see("From today, if no rain comes:").await;
+        page.see("With the rain in sight about").await;
+        page.see("% likely").await;
+        page
+    })
+    .await;
+}
+
 #[tokio::test]
 async fn a_zone_is_kept_dry_on_saturday_and_comes_back_by_itself() {
     let (app, api, site) = App::with_dry_zone().await;
