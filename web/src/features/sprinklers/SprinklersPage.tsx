@@ -73,6 +73,10 @@ export function SprinklersPage() {
   );
 }
 
+/** How good a test found the evenness; in doubt where it may no longer hold, however good it was. */
+const standing = (test: TestView, before: string): string =>
+  test.outdated ? `${before}in doubt` : test.result.rating ? `${before}${RATINGS[test.result.rating]}` : "";
+
 type OverviewProps = {
   zones: ZoneView[];
   tests: TestView[];
@@ -126,9 +130,7 @@ function Overview({ zones, tests, faults, today, currency }: OverviewProps) {
                     ? `${units.show("volume", cost.volume_l)}${cost.money != null ? `, ${amount(cost.money, currency)}` : ""}`
                     : "not known"}
                 </td>
-                <td className={classes.figure}>
-                  {du ? `${du.value.toFixed(2)}${even?.result.rating ? `, ${RATINGS[even.result.rating]}` : ""}` : "–"}
-                </td>
+                <td className={classes.figure}>{even && du ? `${du.value.toFixed(2)}${standing(even, ", ")}` : "–"}</td>
                 <td className={`${classes.figure} ${classes.optional}`}>
                   {rate ? units.figure("rate", rate.result.rate_mm_h.value) : "–"}
                 </td>
@@ -177,7 +179,7 @@ function ZoneTests({ site, zone, kind, today, tests, faults }: ZoneProps) {
               <strong>
                 {units.show("rate", counts.result.rate_mm_h.value)}
                 {even?.result.evenness_du_lq ? `, even ${even.result.evenness_du_lq.value.toFixed(2)}` : ""}
-                {even?.result.rating ? `: ${RATINGS[even.result.rating]}` : ""}
+                {even ? standing(even, ": ") : ""}
               </strong>
               <Measured test={counts} today={today} what="measured" />
               {even && even.id !== counts.id && <Measured test={even} today={today} what="evenness" />}

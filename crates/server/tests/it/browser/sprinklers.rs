@@ -367,6 +367,7 @@ async fn before_and_after_stand_side_by_side_and_a_mended_head_makes_tests_old()
         page.is_accessible("a head to be repaired").await;
         // Doubted from the day on which it was noted, whichever test.
         page.see("head 1 is at fault since 18 June: this no longer holds").await;
+        page.see("16.0 mm/h, even 0.74: in doubt").await;
         page.press("Repaired, head 1 of Front").await;
         page.see("18 June: head 1 repaired (clogged: grit), Hazel Fern").await;
         page.press("Not repaired after all, head 1 of Front").await;
