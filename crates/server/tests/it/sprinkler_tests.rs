@@ -362,3 +362,18 @@ async fn a_head_is_noted_once_mended_once_and_tests_before_it_are_old() {
     let answer = api.send(Method::PUT, &gone, Value::Null).await;
     assert_eq!(answer.status(), StatusCode::NOT_FOUND);
 }
+
+#[tokio::test]
+async fn what_unevenness_costs_is_told_of_one_week_whenever_the_tests_were() {
+    let (app, api, site) = App::with_dry_zone().await;
+    add(&api, &site, can_test(), "before-001").await;
+    sqlx::query("UPDATE sprinkler_test SET date = '2026-06-10', result = jsonb_set(result, '{week_cost,need_mm}', '1')")
+        .execute(&app.pool)
+        .await
+        .unwrap();
+    add(&api, &site, can_test(), "after-0001").await;
+    let tests = api.json(&format!("{site}/sprinkler-tests")).await;
+    let cost = |i: usize| tests[i]["result"]["week_cost"].clone();
+    assert_eq!(cost(0), cost(1), "the same cans cost the same");
+    assert!(cost(0)["need_mm"].as_f64().unwrap() > 5.0);
+}

@@ -42,6 +42,11 @@ async fn scan(screen: Screen, name: &'static str) {
         page.press("Close the working").await;
         page.gone("//button[@aria-label='Close the working']").await;
         page.press("Sprinklers").await;
+        // All zones at one look, the dearest first.
+        let first = page
+            .find("//section[@aria-label='All zones, the dearest first']//tbody/tr[1]/th")
+            .await;
+        assert_eq!(first.text().await.unwrap(), "West bank");
         page.find("//summary[contains(., 'Before and after')]")
             .await
             .click()

@@ -87,7 +87,17 @@ async fn sixteen_cans_by_taps_and_digits_and_the_plan_uses_them() {
             page.press(digit).await;
         }
         page.press("Next").await;
+        page.see("In the rings: volume read, mL; dashed: the can’s number, not read yet.")
+            .await;
+        let finish = async || {
+            let button = page.find("//button[starts-with(., 'Finish with')]").await;
+            button.rectangle().await.unwrap().3
+        };
+        let while_reading = finish().await;
         read(&page, 15..16).await;
+        page.see("Finish with 16").await;
+        // After the last can, finishing is what comes next.
+        assert!(finish().await >= 48.0 && while_reading < 40.0);
         page.press("Finish with 16").await;
         page.see("Front: 16.0 mm/h, even 0.74").await;
         page.see("For such sprinklers that is very good.").await;
