@@ -2,7 +2,7 @@
 //!
 //! The zone is run through the outlook's scenarios. On each later opportunity it waters where water is still needed, by the plan's dose
 //! or less, or by a refill where the plan has none; rain that came meanwhile cancels or delays it. What the plan holds for rain stays
-//! held. Runs of today are decided and certain.
+//! held. Runs of today are decided and certain. No source: a count over our own scenarios, checked in cases whose answer is known.
 
 use crate::decision::{Chance, HORIZON, Hold, Verdict, ZoneDay, ZoneWeek, backward, worthwhile};
 use crate::outlook::{Outlook, SCENARIOS};

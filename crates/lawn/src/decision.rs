@@ -7,48 +7,16 @@
 //! ([`crate::rain_and_dose`]).
 
 use crate::dose::{self, Dose};
+pub use crate::opportunity::{Chance, HORIZON, ZoneDay, worthwhile, zone_days};
 use crate::outlook::Outlook;
 use crate::quantity::Depth;
 use crate::rain_and_dose::{self, Choice, Comparison};
 use crate::root_zone::{self, DayBalance, Irrigation};
 use crate::skip::Skip;
-use crate::weather::DailyWeather;
 use crate::zone_model::ZoneModel;
 
-/// Days that a plan covers.
-pub const HORIZON: usize = 7;
-/// Least soak worth making, mm, or a third of RAW if that is more.
-const WORTHWHILE_MM: f64 = 6.0;
 /// Depths below this count as none: sums of floats miss by less.
 const EPSILON_MM: f64 = 1e-9;
-
-/// An opportunity to water.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Chance {
-    /// Day of the horizon, 0 is today.
-    pub day: usize,
-    /// Longest window of the day, s.
-    pub window_s: i64,
-    /// Most net depth that it carries for this zone.
-    pub capacity: Depth,
-    /// What the weather forbids.
-    pub skip: Option<Skip>,
-    /// The site has no room for the zone that day.
-    pub crowded_out: bool,
-    /// The site asks the zone to water here although it could wait.
-    pub pulled: bool,
-}
-
-impl Chance {
-    /// What it can carry, as things stand.
-    pub(crate) fn carries(&self) -> Depth {
-        if self.skip.is_some() || self.crowded_out {
-            Depth::ZERO
-        } else {
-            self.capacity
-        }
-    }
-}
 
 /// Why a zone waits.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -110,30 +78,6 @@ pub struct RainAhead<'a> {
 /// Times running that a zone may be held for rain.
 pub const MOST_HOLDS: u32 = 2;
 
-/// A day of the horizon as one zone sees it.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct ZoneDay {
-    /// Weather expected; rain 0.
-    pub weather: DailyWeather,
-    /// Crop ET without stress.
-    pub etc: Depth,
-    /// Readily available water.
-    pub raw: Depth,
-}
-
-/// The days of a horizon as a zone sees them.
-#[must_use]
-pub fn zone_days(model: &ZoneModel, ahead: &[DailyWeather; HORIZON]) -> [ZoneDay; HORIZON] {
-    ahead.map(|weather| {
-        let etc = model.etc(&weather);
-        ZoneDay {
-            weather,
-            etc,
-            raw: model.raw(etc),
-        }
-    })
-}
-
 /// A zone's week.
 #[derive(Debug, Clone, PartialEq)]
 pub struct ZoneWeek {
@@ -186,12 +130,6 @@ impl ZoneWeek {
             .fold(Depth::ZERO, Depth::max);
         Some((first, most))
     }
-}
-
-/// The least soak worth making on a day.
-#[must_use]
-pub fn worthwhile(raw: Depth) -> Depth {
-    Depth::from_mm(WORTHWHILE_MM).max(raw / 3.0)
 }
 
 /// Plans one zone's week from its depletion at today's dawn and what has run today already.

@@ -7,7 +7,8 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::ranges::{self, Range};
-use crate::weather_csv::{self, CellError, File};
+use crate::weather_cell;
+use crate::weather_csv::{self, File};
 
 /// How a file writes its dates.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
@@ -125,7 +126,7 @@ impl Figure {
         ranges::ALL.iter().find(|r| r.name == name).copied()
     }
 
-    fn takes(self, unit: Unit) -> bool {
+    pub(crate) fn takes(self, unit: Unit) -> bool {
         Self::ALL
             .iter()
             .any(|(figure, _, units)| *figure == self && units.contains(&unit))
@@ -203,33 +204,6 @@ pub struct Mapping {
     pub columns: Vec<MappedColumn>,
 }
 
-/// The heading of a file: what it is remembered by, its columns, and the first rows.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
-pub struct Heading {
-    /// Columns as they are headed.
-    pub columns: Vec<String>,
-    /// The first row's cells, as an example.
-    pub example: Vec<String>,
-    /// The first lines after the heading, as they stand in the file.
-    pub lines: Vec<String>,
-    /// Rows that a guess looks at.
-    #[serde(skip)]
-    rows: Vec<Vec<String>>,
-}
-
-/// Lines of a file that stand beside the choices.
-const LINES_SHOWN: usize = 4;
-/// Rows that a guess of the dates' form looks at.
-const ROWS_LOOKED_AT: usize = 60;
-
-impl Heading {
-    /// What a file is recognized by.
-    #[must_use]
-    pub fn signature(&self) -> String {
-        self.columns.join("\u{1f}")
-    }
-}
-
 /// Comma, semicolon or tab: whichever stands most often in the first line.
 fn delimiter(text: &str) -> u8 {
     let first = text.lines().next().unwrap_or_default().as_bytes();
@@ -240,7 +214,7 @@ fn delimiter(text: &str) -> u8 {
         .unwrap_or(b',')
 }
 
-fn reader(text: &str) -> csv::Reader<&[u8]> {
+pub(crate) fn reader(text: &str) -> csv::Reader<&[u8]> {
     csv::ReaderBuilder::new()
         .flexible(true)
         .trim(csv::Trim::All)
@@ -248,181 +222,8 @@ fn reader(text: &str) -> csv::Reader<&[u8]> {
         .from_reader(text.as_bytes())
 }
 
-/// The heading of a file; `None` where there is none.
-///
-/// # Errors
-/// A heading with more or longer columns than weather files have.
-pub fn heading(text: &str) -> Result<Option<Heading>, CellError> {
-    let text = text.trim_start_matches('\u{feff}');
-    let mut reader = reader(text);
-    let Ok(headers) = reader.headers().cloned() else {
-        return Ok(None);
-    };
-    let mut limits = File::default();
-    if !limits.is_text(text) || !limits.fits(1, &headers) {
-        return limits.errors.pop().map_or(Ok(None), Err);
-    }
-    let columns: Vec<String> = headers.iter().map(str::to_owned).collect();
-    let rows: Vec<Vec<String>> = reader
-        .records()
-        .map_while(Result::ok)
-        .take(ROWS_LOOKED_AT)
-        .take_while(|record| limits.fits(2, record))
-        .map(|record| record.iter().map(str::to_owned).collect())
-        .collect();
-    let lines = text.lines().skip(1).filter(|l| !l.trim().is_empty());
-    Ok((columns.len() > 1).then(|| Heading {
-        columns,
-        example: rows.first().cloned().unwrap_or_default(),
-        lines: lines
-            .take(LINES_SHOWN.min(rows.len()))
-            .map(crate::text::shortened)
-            .collect(),
-        rows,
-    }))
-}
-
-/// A first guess for a person to mend: the date by its looks, figures by words in their headings.
-#[must_use]
-pub fn guess(heading: &Heading) -> Mapping {
-    let forms = [
-        DateForm::Iso,
-        DateForm::Compact,
-        DateForm::MonthFirst,
-        DateForm::DayFirst,
-    ];
-    // 6/7/2026 may be either; the rows after it tell.
-    let dated = heading.columns.iter().enumerate().find_map(|(i, column)| {
-        let cells = || heading.rows.iter().filter_map(move |row| row.get(i));
-        cells().next()?;
-        let form = forms
-            .into_iter()
-            .find(|form| cells().all(|cell| date(cell, *form).is_some()))
-            .or_else(|| {
-                let first = heading.example.get(i)?;
-                forms.into_iter().find(|form| date(first, *form).is_some())
-            })?;
-        Some((column.clone(), form))
-    });
-    let (date_column, date_form) = dated.unwrap_or_else(|| {
-        (
-            heading.columns.first().cloned().unwrap_or_default(),
-            DateForm::Iso,
-        )
-    });
-    let mut columns: Vec<MappedColumn> = Vec::new();
-    for column in &heading.columns {
-        let lower = column.to_lowercase();
-        let has = |words: &[&str]| words.iter().any(|w| lower.contains(w));
-        let warm = has(&["temp", "tmin", "tmax", "tmn", "tmx"]);
-        let figure = if has(&["prob", "chance"]) {
-            Figure::RainProbability
-        } else if has(&["rain", "prcp", "precip"]) {
-            Figure::Rain
-        } else if has(&["dew"]) {
-            Figure::Dewpoint
-        } else if has(&["wind"]) {
-            Figure::Wind
-        } else if has(&["solar", "radiation"]) {
-            Figure::Solar
-        } else if has(&["sun"]) {
-            Figure::Sunshine
-        } else if has(&["hum", "rh"]) && has(&["min", "low"]) {
-            Figure::RhMin
-        } else if has(&["hum", "rh"]) && has(&["max", "high"]) {
-            Figure::RhMax
-        } else if (warm || has(&["low"])) && has(&["min", "low", "tmn"]) {
-            Figure::Tmin
-        } else if (warm || has(&["high"])) && has(&["max", "high", "tmx"]) {
-            Figure::Tmax
-        } else {
-            continue;
-        };
-        if column != &date_column && columns.iter().all(|c| c.figure != figure) {
-            columns.push(MappedColumn {
-                figure,
-                column: column.clone(),
-                unit: usual(figure, false),
-            });
-        }
-    }
-    let said: Vec<Option<Unit>> = columns
-        .iter()
-        .map(|c| unit_said(c.figure, &c.column.to_lowercase()))
-        .collect();
-    // Who writes degrees Fahrenheit writes inches and miles.
-    let us = said.contains(&Some(Unit::Fahrenheit));
-    for (column, said) in columns.iter_mut().zip(said) {
-        column.unit = said.unwrap_or_else(|| usual(column.figure, us));
-    }
-    Mapping {
-        date_column,
-        date_form,
-        columns,
-    }
-}
-
-/// The unit that a heading in lower case names as a word of its own: "Rain" ends in "in" and names none.
-fn unit_said(figure: Figure, heading: &str) -> Option<Unit> {
-    // Words that are units; two-part ones first.
-    const SAID: [(&str, Unit); 29] = [
-        ("km_h", Unit::KmH),
-        ("w_m2", Unit::WM2),
-        ("mj_m2", Unit::MjM2),
-        ("m_s", Unit::MS),
-        ("°f", Unit::Fahrenheit),
-        ("f", Unit::Fahrenheit),
-        ("degf", Unit::Fahrenheit),
-        ("fahrenheit", Unit::Fahrenheit),
-        ("°c", Unit::Celsius),
-        ("c", Unit::Celsius),
-        ("degc", Unit::Celsius),
-        ("celsius", Unit::Celsius),
-        ("in", Unit::Inch),
-        ("inch", Unit::Inch),
-        ("inches", Unit::Inch),
-        ("mm", Unit::Mm),
-        ("mph", Unit::Mph),
-        ("km/h", Unit::KmH),
-        ("kmh", Unit::KmH),
-        ("kph", Unit::KmH),
-        ("m/s", Unit::MS),
-        ("kn", Unit::Knots),
-        ("kt", Unit::Knots),
-        ("knots", Unit::Knots),
-        ("hpa", Unit::Hpa),
-        ("mbar", Unit::Hpa),
-        ("kpa", Unit::Kpa),
-        ("w/m2", Unit::WM2),
-        ("w/m²", Unit::WM2),
-    ];
-    let words: Vec<&str> = heading
-        .split([' ', '(', ')', '[', ']', ',', ';', ':', '.'])
-        .flat_map(|part| std::iter::once(part).chain(part.split('_')))
-        .collect();
-    SAID.iter()
-        .find(|(word, unit)| {
-            let two_part = word.contains('_') && heading.ends_with(word);
-            figure.takes(*unit) && (two_part || words.contains(word))
-        })
-        .map(|(_, unit)| *unit)
-}
-
-/// The unit of a figure whose heading names none.
-fn usual(figure: Figure, us: bool) -> Unit {
-    match figure {
-        Figure::Rain if us => Unit::Inch,
-        Figure::Wind if us => Unit::Mph,
-        Figure::Tmin | Figure::Tmax | Figure::Dewpoint if us => Unit::Fahrenheit,
-        _ => Figure::ALL
-            .iter()
-            .find(|(f, ..)| *f == figure)
-            .and_then(|(_, _, units)| units.first().copied())
-            .unwrap_or(Unit::Mm),
-    }
-}
-
-fn date(cell: &str, form: DateForm) -> Option<Date> {
+/// A day as a form of dates writes it.
+pub(crate) fn date(cell: &str, form: DateForm) -> Option<Date> {
     let numbers = |separators: &[char]| -> Option<[i16; 3]> {
         let mut parts = cell.split(separators).map(str::parse);
         let found = [
@@ -605,7 +406,7 @@ fn converted(cell: &str, column: &MappedColumn, line: u64, file: &mut File) -> S
         return String::new();
     };
     let wrong = column.figure.range().and_then(|range| {
-        weather_csv::out_of_range(range, cell, column.unit.name(), |x| column.unit.to_ours(x))
+        weather_cell::out_of_range(range, cell, column.unit.name(), |x| column.unit.to_ours(x))
     });
     if let Some(message) = wrong {
         file.error(line, &column.column, &message);
@@ -634,7 +435,7 @@ fn low_above_high<'a>(
                 .zip(number(*high_at))
                 .is_some_and(|(low, high)| low > high)
         {
-            let message = weather_csv::above_highest(what, cell(*low_at), cell(*high_at));
+            let message = weather_cell::above_highest(what, cell(*low_at), cell(*high_at));
             file.error(line, &low.column, &message);
         }
     }

@@ -10,7 +10,8 @@ use jiff::civil::Date;
 
 use crate::ranges::{self, Range};
 use crate::weather::WeatherDay;
-use crate::weather_csv::{File, MOST_COLUMNS, MOST_ROWS, Row, told};
+use crate::weather_cell::told;
+use crate::weather_csv::{File, MOST_COLUMNS, MOST_ROWS, Row};
 
 /// An element that is read: its range, and where it goes.
 type Element = (&'static str, Range, fn(&mut WeatherDay, f64));

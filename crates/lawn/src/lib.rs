@@ -5,20 +5,20 @@
 //! | step | module |
 //! |---|---|
 //! | what is known of a site | [`site`], [`document`], [`sourced`], [`ranges`], [`days`], [`text`], [`invalid`] |
-//! | weather: files, gaps, reference ET by day | [`weather_csv`], [`foreign_csv`], [`ghcn`], [`weather`] |
+//! | weather: files, gaps, reference ET by day | [`weather_csv`], [`foreign_csv`], [`foreign_guess`], [`ghcn`], [`weather`] |
 //! | tests of sprinklers: zone and cans, what they say, files | [`zone_outline`], [`can_layout`], [`can_test`], [`quick_test`], [`sprinkler_test`], [`test_result`], [`can_pattern`], [`depth_map`], [`unevenness`], [`can_csv`] |
 //! | what is wrong with heads | [`head_fault`] |
 //! | a zone's figures with their sources | [`zone_model`] |
 //! | root zone, day by day | [`root_zone`] |
 //! | allowed hours, sunrise | [`calendar`] |
 //! | what weather may come, as scenarios | [`outlook`] |
-//! | water, hold or skip, and how much | [`decision`], [`skip`], [`rain_and_dose`] |
+//! | water, hold or skip, and how much | [`opportunity`], [`decision`], [`skip`], [`rain_and_dose`] |
 //! | net to gross to minutes to passes | [`dose`] |
 //! | what a run watered, and by what; runs files; figures that are asked about | [`watered`], [`runs_csv`], [`unlikely`] |
 //! | the clock | [`timetable`] |
 //! | the site's week, zones pulled earlier before any is dropped | [`site_week`] |
 //! | how likely a run is to go ahead, what water to expect | [`chance_to_run`] |
-//! | the week as people see it, with its reasons | [`plan`], [`week_plan`], [`reason`] |
+//! | the week as people see it, with its reasons | [`known`], [`plan`], [`week_plan`], [`reason`] |
 //! | what changed since yesterday's plan | [`changes`] |
 //! | the same mornings over a past year | [`replay`] |
 //! | how past forecasts turned out | [`verification`] |
@@ -41,9 +41,12 @@ pub mod document;
 pub mod dose;
 mod explain;
 pub mod foreign_csv;
+pub mod foreign_guess;
 pub mod ghcn;
 pub mod head_fault;
 pub mod invalid;
+pub mod known;
+pub mod opportunity;
 pub mod outlook;
 pub mod plan;
 pub mod quantity;
@@ -67,6 +70,7 @@ pub mod unlikely;
 pub mod verification;
 pub mod watered;
 pub mod weather;
+mod weather_cell;
 pub mod weather_csv;
 pub mod week_plan;
 pub mod zone_model;

@@ -8,7 +8,7 @@ use std::sync::OnceLock;
 
 use jiff::civil::Date;
 
-use crate::decision::HORIZON;
+use crate::opportunity::HORIZON;
 use crate::quantity::Depth;
 use crate::weather::{AheadDay, DailyWeather};
 

@@ -5,24 +5,22 @@ use std::collections::BTreeMap;
 use jiff::civil::Date;
 use jiff::tz::TimeZone;
 use jiff::{Timestamp, ToSpan};
-use serde::{Deserialize, Serialize};
 use thiserror::Error;
-use utoipa::ToSchema;
 
 use crate::calendar::{self, CalendarDay, Interval};
 use crate::chance_to_run::{Courses, Likely};
 use crate::decision::{HORIZON, RainAhead, Verdict, ZoneWeek, zone_days};
 use crate::dose::{self, Dose};
 use crate::explain::{self, Ledger};
+pub use crate::known::{DryDay, Known, RainHold, Run};
 use crate::outlook::{Climatology, OUTLOOK_DAYS, Outlook};
 use crate::quantity::Depth;
 use crate::reason::Reason;
 use crate::root_zone::{self, DayBalance, Irrigation};
-use crate::site::{Invalid, Regime, SiteDocument, Zone};
+use crate::site::{Invalid, Regime, Zone};
 use crate::site_week::{self, Member, SiteWeek};
 use crate::skip::{self, Skip};
 use crate::timetable::Timetable;
-use crate::watered::{Passes, Watered};
 use crate::weather::{self, AheadDay, DailyWeather};
 use crate::week_plan::{
     Cell, EtSource, NextWatering, PlanDay, PlanWindow, PlannedRun, State, Totals, WeekPlan,
@@ -34,84 +32,6 @@ use crate::zone_model::ZoneModel;
 pub const PAST_DAYS: usize = 2;
 /// Days that holds running are looked for: two opportunities of a site that waters once a week, and a little more.
 const HELD_DAYS: usize = 21;
-
-/// A run that is in the record.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
-pub struct Run {
-    /// The zone's identifier.
-    pub zone: String,
-    /// Local day of its first start.
-    pub date: Date,
-    /// Number of passes, all equal.
-    pub passes: u32,
-    /// The time of all, s.
-    pub run_s: i64,
-    /// What it watered, and by what.
-    pub watered: Watered,
-    /// Whether it was taken from the plan in force because nobody said otherwise.
-    pub assumed: bool,
-}
-
-impl Run {
-    /// What it gives a zone at the depletion of its dawn.
-    fn irrigation(&self, zone: &Zone, model: &ZoneModel, depletion: Depth) -> Irrigation {
-        let run = Passes {
-            passes: self.passes,
-            run_s: self.run_s,
-        };
-        self.watered.irrigation(model, zone.area_m2, run, depletion)
-    }
-}
-
-/// A day on which a zone must stay dry because a person says so: a match, a product just sprayed.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
-pub struct DryDay {
-    /// The zone's identifier.
-    pub zone: String,
-    /// The day.
-    pub date: Date,
-}
-
-/// An opportunity at which a zone was held for rain.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
-pub struct RainHold {
-    /// The zone's identifier.
-    pub zone: String,
-    /// The day.
-    pub date: Date,
-}
-
-/// What a plan is made from.
-#[derive(Debug, Clone, Copy)]
-pub struct Known<'a> {
-    /// The site.
-    pub document: &'a SiteDocument,
-    /// Weather observed, contiguous, before today.
-    pub observed: &'a [DailyWeather],
-    /// Days from today on, as forecast.
-    pub forecast: &'a [DailyWeather],
-    /// Runs in the record, today's included.
-    pub runs: &'a [Run],
-    /// Opportunities before today at which zones were held for rain.
-    pub holds: &'a [RainHold],
-    /// Days from today on, on which zones must stay dry.
-    pub dry_days: &'a [DryDay],
-    /// The site's day.
-    pub today: Date,
-    /// The site's instant; `None`: today 00:00.
-    pub now: Option<Timestamp>,
-    /// End of a window that is open and left as it was planned: the clock plans nothing before it, people with a hose may.
-    pub committed: Option<Timestamp>,
-}
-
-impl Known<'_> {
-    /// Whether a person wants a zone dry on a day.
-    fn is_dry_day(&self, zone: &Zone, date: Date) -> bool {
-        self.dry_days
-            .iter()
-            .any(|d| d.date == date && d.zone == zone.id)
-    }
-}
 
 /// Why there is no plan.
 #[derive(Debug, Clone, PartialEq, Eq, Error)]

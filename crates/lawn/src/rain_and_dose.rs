@@ -7,7 +7,7 @@
 use science::curve_number::runoff_mm;
 use science::depletion::stress_coefficient;
 
-use crate::decision::{Chance, HORIZON, ZoneDay, worthwhile};
+use crate::opportunity::{Chance, HORIZON, ZoneDay, worthwhile};
 use crate::outlook::{COMPARED_DAYS, Outlook, SCENARIOS};
 use crate::quantity::Depth;
 use crate::root_zone::NEGLIGIBLE_SHARE;

@@ -89,7 +89,8 @@ impl Watered {
                 flow_l_min,
                 reached_m2,
             } => {
-                let share = reached_m2.m2() / zone.m2();
+                // A zone may have been made smaller since.
+                let share = (reached_m2.m2() / zone.m2()).min(1.0);
                 let litres = flow_l_min * run.time().minutes();
                 let gross = Depth::from_mm(litres / reached_m2.m2());
                 let could = model.net_of_gross(gross);
@@ -159,6 +160,9 @@ mod tests {
         let full = hose.irrigation(&model, zone.area_m2, run, Depth::from_mm(1.0));
         assert!((full.net.mm() - 60.0 / 4200.0).abs() < 1e-12);
         assert!(full.runoff > Depth::ZERO);
+        // A zone that was made smaller since is at most reached whole.
+        let smaller = hose.irrigation(&model, Area::from_m2(30.0), run, dry);
+        assert!((smaller.gross.mm() - 7.5).abs() < 1e-12);
         let nobody = Watered::Unmeasured.irrigation(&model, zone.area_m2, run, dry);
         assert_eq!(nobody, Irrigation::default());
     }

@@ -1,7 +1,8 @@
 //! Files of other shapes: a person's mapping, the guess before it, and NOAA's daily series by station.
 
 use jiff::civil::date;
-use lawn::foreign_csv::{DateForm, Figure, MappedColumn, Mapping, Unit, guess, heading, read};
+use lawn::foreign_csv::{DateForm, Figure, MappedColumn, Mapping, Unit, read};
+use lawn::foreign_guess::{guess, heading};
 use lawn::ghcn;
 
 const FOREIGN: &str = "Day;Temp max (F);Temp min (F);Precip in;Wind mph;Remark\n\

@@ -4,6 +4,7 @@
 use jiff::civil::date;
 use lawn::can_layout::Wanted;
 use lawn::foreign_csv::{self, DateForm, Figure, MappedColumn, Mapping, Unit};
+use lawn::foreign_guess;
 use lawn::site::Zone;
 use lawn::sprinkler_test::SprinklerTest;
 use lawn::test_result::Tested;
@@ -166,9 +167,9 @@ proptest! {
 
     #[test]
     fn foreign_files(text in spoiled(FOREIGN), guessed in any::<bool>()) {
-        match foreign_csv::heading(&text) {
+        match foreign_guess::heading(&text) {
             Ok(Some(heading)) => {
-                let guess = foreign_csv::guess(&heading);
+                let guess = foreign_guess::guess(&heading);
 let chosen = if guessed { guess } else { mapping() };
                 is_sound(&foreign_csv::read(&text, &chosen))?;
             }
@@ -237,7 +238,7 @@ let chosen = if guessed { guess } else { mapping() };
         is_sound(&weather_csv::read(&text))?;
         is_sound(&ghcn::read(&text))?;
         is_sound(&foreign_csv::read(&text, &mapping()))?;
-        let _ = foreign_csv::heading(&text);
+        let _ = foreign_guess::heading(&text);
         let _ = can_csv::read(&text, Some(100.0));
         let _ = document::read(&text);
     }

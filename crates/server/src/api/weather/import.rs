@@ -1,6 +1,6 @@
 use actix_web::web::Data;
 use actix_web::{HttpRequest, HttpResponse, post};
-use lawn::foreign_csv;
+use lawn::foreign_guess;
 use lawn::weather::WeatherDay;
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -47,7 +47,7 @@ pub(in crate::api) async fn import(
     let replace = query.replaces()?;
     let mapping = query.mapping()?;
     let today = today(&sites::get(db.pool(), access.site).await?);
-    let heading = foreign_csv::heading(text(&body)?).ok().flatten();
+    let heading = foreign_guess::heading(text(&body)?).ok().flatten();
     let remembered = mapping.clone().zip(heading);
     let file = reading(move || Ok(read(text(&body)?, mapping.as_ref(), today))).await?;
     if !file.errors.is_empty() {

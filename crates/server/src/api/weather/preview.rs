@@ -2,7 +2,8 @@ use actix_web::web::{Data, Json};
 use actix_web::{HttpRequest, post};
 use jiff::ToSpan;
 use jiff::civil::Date;
-use lawn::foreign_csv::{self, Heading, Mapping};
+use lawn::foreign_csv::Mapping;
+use lawn::foreign_guess::{self, Heading};
 use lawn::ghcn;
 use lawn::weather::WeatherDay;
 use lawn::weather_csv::{self, CellError};
@@ -83,7 +84,7 @@ pub(in crate::api) async fn preview(
     let mapping = ImportQuery::of(&request)?.mapping()?;
     let site = sites::get(db.pool(), access.site).await?;
     let today = today(&site);
-    let known = match (&mapping, foreign_csv::heading(text(&body)?)) {
+    let known = match (&mapping, foreign_guess::heading(text(&body)?)) {
         (None, Ok(Some(heading))) => {
             weather::mapping(db.pool(), access.site, &heading.signature()).await?
         }
@@ -118,7 +119,7 @@ fn preview_of(
     let heading = if ours {
         None
     } else {
-        foreign_csv::heading(text).unwrap_or_else(|error| {
+        foreign_guess::heading(text).unwrap_or_else(|error| {
             file.errors = vec![error];
             None
         })
@@ -129,7 +130,7 @@ fn preview_of(
     }
     let mapped = mapping.is_some();
     if !mapped && let Some(heading) = &heading {
-        mapping = Some(foreign_csv::guess(heading));
+        mapping = Some(foreign_guess::guess(heading));
         // Its lines are not wrong: nobody has said yet how to read them.
         file = weather_csv::File::default();
     }
