@@ -13,5 +13,6 @@ pub mod planning;
 pub mod rounds;
 pub mod serve;
 pub mod settings;
+pub mod site_day;
 pub mod weather_service;
 pub mod web;

@@ -22,7 +22,7 @@ use crate::db::sites::SiteRow;
 use crate::db::sprinkler_tests::{self, TestRow};
 use crate::db::zones::ZoneRow;
 use crate::db::{self, SiteId, ZoneId};
-use crate::{clock, rounds};
+use crate::{clock, site_day};
 
 /// A defect while replanning; bad input was refused before it was stored.
 #[derive(Debug, ThisError)]
@@ -118,7 +118,7 @@ pub async fn replan(db: &mut PgConnection, id: SiteId) -> Result<Option<i64>, Fa
     let runs = db::runs::of_site(&mut *db, id).await?;
     let holds = db::runs::holds(&mut *db, id, today.saturating_sub(HELD_BACK.days())).await?;
     let dry_days = db::dry_days::of_site(&mut *db, id, today).await?;
-    if let Some(next) = rounds::next_event(&document, now) {
+    if let Some(next) = site_day::next_event(&document, now) {
         db::sites::set_next_event(&mut *db, id, next).await?;
     }
     let inputs = serde_json::json!({

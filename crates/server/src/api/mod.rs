@@ -12,6 +12,7 @@ mod head_faults;
 mod history;
 mod people;
 mod plans;
+mod role;
 mod runs;
 pub mod session;
 mod sites;

@@ -186,6 +186,16 @@ impl App {
         path
     }
 
+    /// The demo, with an account of ours that owns its site.
+    pub async fn own_demo() -> Self {
+        let app = Self::with_demo().await;
+        let owner = app.account(EMAIL).await;
+        db::sites::add_member(&app.pool, db::SiteId(1), owner, "owner")
+            .await
+            .unwrap();
+        app
+    }
+
     pub fn origin(&self) -> String {
         format!("http://{}", self.address)
     }

@@ -55,11 +55,7 @@ async fn pictures_of_each_view() {
         }
         return;
     };
-    let app = App::with_demo().await;
-    let owner = app.account(EMAIL).await;
-    fresh_meadow::db::sites::add_member(&app.pool, fresh_meadow::db::SiteId(1), owner, "owner")
-        .await
-        .unwrap();
+    let app = App::own_demo().await;
     for (screen, size) in [(Screen::Desk, "desk"), (Screen::Phone, "phone")] {
         let folder = folder.clone();
         with_page(&app, screen, "screenshots", move |page| async move {

@@ -3,8 +3,9 @@ use actix_web::{HttpResponse, delete, put};
 
 use crate::api::access::{Access, Record};
 use crate::clock;
+use crate::db::head_faults::{self, FaultRow};
 use crate::db::history::{self, Event};
-use crate::db::{Db, head_faults, sites};
+use crate::db::{Db, sites};
 use crate::http::error::{ApiError, Problem};
 
 /// Says that a fault was mended, on the site's day. Tests from before that day are said to be so. Said again it changes nothing.
@@ -17,24 +18,7 @@ pub(in crate::api) async fn mend(
     path: Path<(String, i64)>,
     db: Data<Db>,
 ) -> Result<HttpResponse, ApiError> {
-    let mut tx = db.write(access.site).await?;
-    let faults = head_faults::of_site(&mut *tx, access.site, Some(path.1)).await?;
-    let fault = faults
-        .into_iter()
-        .next()
-        .ok_or(ApiError::NotFound("fault"))?;
-    let site = sites::get(&mut *tx, access.site).await?;
-    let today = clock::local_date(clock::now(site.simulated_now), &site.site.time_zone);
-    if head_faults::mend(&mut *tx, fault.id, today, access.account).await? {
-        let event = Event::HeadMended {
-            zone: fault.zone_name,
-            head: fault.head,
-            fault: fault.fault,
-        };
-        history::note(&mut *tx, access.site, access.account, &event).await?;
-    }
-    tx.commit().await?;
-    Ok(HttpResponse::NoContent().finish())
+    set_mended(&access, path.1, &db, true).await
 }
 
 /// Takes a mending back that was no mending: the fault is open again. Said again it changes nothing.
@@ -47,18 +31,42 @@ pub(in crate::api) async fn reopen(
     path: Path<(String, i64)>,
     db: Data<Db>,
 ) -> Result<HttpResponse, ApiError> {
+    set_mended(&access, path.1, &db, false).await
+}
+
+/// Notes that a fault is mended, or open again, with who said so; what is so already is left.
+async fn set_mended(
+    access: &Access<Record>,
+    fault: i64,
+    db: &Db,
+    mended: bool,
+) -> Result<HttpResponse, ApiError> {
     let mut tx = db.write(access.site).await?;
-    let faults = head_faults::of_site(&mut *tx, access.site, Some(path.1)).await?;
-    let fault = faults
+    let faults = head_faults::of_site(&mut *tx, access.site, Some(fault)).await?;
+    let FaultRow {
+        id,
+        zone_name: zone,
+        head,
+        fault,
+        ..
+    } = faults
         .into_iter()
         .next()
         .ok_or(ApiError::NotFound("fault"))?;
-    if head_faults::not_mended(&mut *tx, fault.id).await? {
-        let event = Event::HeadNotMended {
-            zone: fault.zone_name,
-            head: fault.head,
-            fault: fault.fault,
-        };
+    let (changed, event) = if mended {
+        let site = sites::get(&mut *tx, access.site).await?;
+        let today = clock::local_date(clock::now(site.simulated_now), &site.site.time_zone);
+        (
+            head_faults::mend(&mut *tx, id, today, access.account).await?,
+            Event::HeadMended { zone, head, fault },
+        )
+    } else {
+        (
+            head_faults::not_mended(&mut *tx, id).await?,
+            Event::HeadNotMended { zone, head, fault },
+        )
+    };
+    if changed {
         history::note(&mut *tx, access.site, access.account, &event).await?;
     }
     tx.commit().await?;

@@ -7,7 +7,7 @@ use sha2::{Digest, Sha256};
 use sqlx::PgPool;
 use utoipa::ToSchema;
 
-use super::access::Role;
+use super::role::Role;
 use crate::db::{AccountId, SiteId, accounts, sites};
 use crate::http::error::ApiError;
 

@@ -5,11 +5,7 @@ use super::page::with_page;
 use crate::harness::{App, EMAIL};
 
 async fn scan(screen: Screen, name: &'static str) {
-    let app = App::with_demo().await;
-    let owner = app.account(EMAIL).await;
-    fresh_meadow::db::sites::add_member(&app.pool, fresh_meadow::db::SiteId(1), owner, "owner")
-        .await
-        .unwrap();
+    let app = App::own_demo().await;
     with_page(&app, screen, name, move |page| async move {
         page.open("/sign-in").await;
         page.see("E-mail address").await;

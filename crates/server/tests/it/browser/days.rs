@@ -12,18 +12,9 @@ use super::driver::offline;
 use super::page::with_page;
 use crate::harness::{App, EMAIL, NIGHT, expect, small_site, zone};
 
-async fn demo_with_owner() -> App {
-    let app = App::with_demo().await;
-    let owner = app.account(EMAIL).await;
-    fresh_meadow::db::sites::add_member(&app.pool, fresh_meadow::db::SiteId(1), owner, "owner")
-        .await
-        .unwrap();
-    app
-}
-
 #[tokio::test]
 async fn the_demo_is_stepped_three_days_and_shows_runs_rain_and_the_new_plan() {
-    let app = demo_with_owner().await;
+    let app = App::own_demo().await;
     let api = app.sign_in(EMAIL).await;
     with_page(&app, Screen::Desk, "step", |page| async move {
         page.sign_in(EMAIL).await;
@@ -70,7 +61,7 @@ async fn the_demo_is_stepped_three_days_and_shows_runs_rain_and_the_new_plan() {
 
 #[tokio::test]
 async fn a_run_is_denied_with_one_tap_and_the_plan_answers() {
-    let app = demo_with_owner().await;
+    let app = App::own_demo().await;
     let api = app.sign_in(EMAIL).await;
     let runs = api
         .json("/sites/1/runs?from=2026-06-18&to=2026-06-18")
@@ -267,7 +258,7 @@ async fn a_foreign_file_is_mapped_and_imported() {
 
 #[tokio::test]
 async fn any_run_of_thirty_days_is_answered_and_what_is_seldom_so_asked_about() {
-    let app = demo_with_owner().await;
+    let app = App::own_demo().await;
     let api = app.sign_in(EMAIL).await;
     let all = api
         .json("/sites/1/runs?from=2026-05-19&to=2026-06-18")
@@ -324,7 +315,7 @@ async fn any_run_of_thirty_days_is_answered_and_what_is_seldom_so_asked_about() 
 
 #[tokio::test]
 async fn an_answer_without_a_connection_says_that_it_is_kept_and_is_sent() {
-    let app = demo_with_owner().await;
+    let app = App::own_demo().await;
     let api = app.sign_in(EMAIL).await;
     let path = "/sites/1/runs?from=2026-06-18&to=2026-06-18";
     let run = api.json(path).await[0].clone();

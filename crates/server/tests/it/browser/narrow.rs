@@ -18,18 +18,9 @@ const VIEWS: [(&str, &str); 9] = [
     ("/site/1/settings?tab=place", "Allowed days and hours"),
 ];
 
-async fn demo() -> App {
-    let app = App::with_demo().await;
-    let owner = app.account(EMAIL).await;
-    fresh_meadow::db::sites::add_member(&app.pool, fresh_meadow::db::SiteId(1), owner, "owner")
-        .await
-        .unwrap();
-    app
-}
-
 #[tokio::test]
 async fn no_view_scrolls_sideways_at_320_pixels_and_at_twice_the_size() {
-    let app = demo().await;
+    let app = App::own_demo().await;
     with_page(&app, Screen::Narrow, "narrow", |page| async move {
         page.sign_in(EMAIL).await;
         for (path, words) in VIEWS {
@@ -69,7 +60,7 @@ async fn no_view_scrolls_sideways_at_320_pixels_and_at_twice_the_size() {
 
 #[tokio::test]
 async fn by_night_every_view_reads_as_by_day() {
-    let app = demo().await;
+    let app = App::own_demo().await;
     with_page(&app, Screen::Night, "night", |page| async move {
         page.open("/sign-in").await;
         page.see("E-mail address").await;

@@ -8,11 +8,7 @@ use crate::harness::{App, EMAIL};
 
 #[tokio::test]
 async fn all_days_of_the_week_are_in_sight_and_fit_one_sheet() {
-    let app = App::with_demo().await;
-    let owner = app.account(EMAIL).await;
-    fresh_meadow::db::sites::add_member(&app.pool, fresh_meadow::db::SiteId(1), owner, "owner")
-        .await
-        .unwrap();
+    let app = App::own_demo().await;
     let api = app.sign_in(EMAIL).await;
     let plan = api.json("/sites/1/plan").await["current"]["plan"].clone();
     let sheets = with_sheets(&app).await;
@@ -81,11 +77,7 @@ fn tenths(text: &str) -> i64 {
 
 #[tokio::test]
 async fn headline_rows_and_working_say_what_decided_and_add_up() {
-    let app = App::with_demo().await;
-    let owner = app.account(EMAIL).await;
-    fresh_meadow::db::sites::add_member(&app.pool, fresh_meadow::db::SiteId(1), owner, "owner")
-        .await
-        .unwrap();
+    let app = App::own_demo().await;
     with_page(&app, Screen::Desk, "decided", |page| async move {
         page.sign_in(EMAIL).await;
         page.see("Tomorrow: water two zones, hold five.").await;
