@@ -34,6 +34,7 @@ pub mod can_test;
 pub mod catalogue;
 pub mod chance_to_run;
 pub mod changes;
+mod coming;
 pub mod days;
 pub mod decision;
 pub mod depth_map;

@@ -8,7 +8,8 @@ use jiff::{Timestamp, ToSpan};
 use thiserror::Error;
 
 use crate::calendar::{self, CalendarDay, Interval};
-use crate::chance_to_run::{Courses, Likely};
+use crate::chance_to_run::Likely;
+use crate::coming::{dawn, next_watering};
 use crate::decision::{HORIZON, RainAhead, Verdict, ZoneWeek, zone_days};
 use crate::dose::{self, Dose};
 use crate::explain::{self, Ledger};
@@ -23,8 +24,7 @@ use crate::skip::{self, Skip};
 use crate::timetable::Timetable;
 use crate::weather::{self, AheadDay, DailyWeather};
 use crate::week_plan::{
-    Cell, EtSource, NextWatering, PlanDay, PlanWindow, PlannedRun, State, Totals, WeekPlan,
-    ZonePlan,
+    Cell, EtSource, PlanDay, PlanWindow, PlannedRun, State, Totals, WeekPlan, ZonePlan,
 };
 use crate::zone_model::ZoneModel;
 
@@ -531,60 +531,6 @@ fn plan_days(
             day
         })
         .collect()
-}
-
-/// The day whose watering comes next: today while one of its windows is still to come, else tomorrow.
-fn dawn(calendar: &[CalendarDay], today: Date) -> Date {
-    if calendar.first().is_some_and(|day| !day.windows.is_empty()) {
-        today
-    } else {
-        today.saturating_add(1.day())
-    }
-}
-
-fn next_watering(
-    zones: &[ZonePlan],
-    likely: &[Option<Likely>],
-    today: Date,
-) -> Option<NextWatering> {
-    let date = zones
-        .iter()
-        .flat_map(|z| &z.cells)
-        .filter(|c| c.run.is_some())
-        .map(|c| c.date)
-        .min()?;
-    let mut next = NextWatering {
-        date,
-        starts: None,
-        ends: None,
-        chance_pct: 100.0,
-        zones: Vec::new(),
-    };
-    let mut any = Some(Courses::default());
-    let day = usize::try_from(date.since(today).map_or(0, |span| span.get_days())).unwrap_or(0);
-    for (zone, likely) in zones.iter().zip(likely) {
-        let Some(run) = zone
-            .cells
-            .iter()
-            .find(|c| c.date == date)
-            .and_then(|c| c.run.as_ref())
-        else {
-            continue;
-        };
-        next.zones.push(zone.zone.clone());
-        any = any
-            .zip(likely.and_then(|l| l.runs.get(day).copied()))
-            .map(|(a, b)| a.or(b));
-        if let (Some(&first), Some(&last)) = (run.starts.first(), run.starts.last()) {
-            let ends = last.saturating_add(run.pass_s.seconds()).unwrap_or(last);
-            next.starts = Some(next.starts.map_or(first, |s| s.min(first)));
-            next.ends = Some(next.ends.map_or(ends, |e| e.max(ends)));
-        }
-    }
-    if let Some(courses) = any {
-        next.chance_pct = courses.pct();
-    }
-    Some(next)
 }
 
 fn notes(observed: &[DailyWeather], filled: u32, ahead: &[AheadDay]) -> Vec<Reason> {
