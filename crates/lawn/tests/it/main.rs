@@ -9,6 +9,7 @@ mod document;
 mod fixture;
 mod floors;
 mod foreign_csv;
+mod kept;
 mod parsers;
 mod plan;
 mod properties;
