@@ -144,6 +144,21 @@ pub const MEAN_DAYS: usize = 7;
 /// # Errors
 /// [`Error`].
 pub fn series(place: &Place, days: &[WeatherDay], gaps: Gaps) -> Result<Vec<DailyWeather>, Error> {
+    continued(place, &[], days, gaps)
+}
+
+/// A series that goes on from earlier days: running means start from the last of them. `before` holds all of them, or at least the last
+/// ten; they are not given back.
+///
+/// # Errors
+/// [`Error`].
+pub fn continued(
+    place: &Place,
+    before: &[DailyWeather],
+    days: &[WeatherDay],
+    gaps: Gaps,
+) -> Result<Vec<DailyWeather>, Error> {
+    let before = &before[before.len().saturating_sub(SMOOTHED_DAYS.max(MEAN_DAYS))..];
     let station = Station::new(place);
     let by_date: BTreeMap<Date, &WeatherDay> = days.iter().map(|d| (d.date, d)).collect();
     let (Some((&first, _)), Some((&last, _))) =
@@ -151,7 +166,8 @@ pub fn series(place: &Place, days: &[WeatherDay], gaps: Gaps) -> Result<Vec<Dail
     else {
         return Err(Error::Empty);
     };
-    let mut series: Vec<DailyWeather> = Vec::with_capacity(by_date.len());
+    let mut series: Vec<DailyWeather> = Vec::with_capacity(before.len() + by_date.len());
+    series.extend(before);
     let mut leading_gap = 0;
     let mut date = first;
     loop {
@@ -188,13 +204,16 @@ pub fn series(place: &Place, days: &[WeatherDay], gaps: Gaps) -> Result<Vec<Dail
         }
         date = date.saturating_add(1.day());
     }
-    if leading_gap == series.len() {
-        return Err(Error::Empty);
+    if before.is_empty() {
+        if leading_gap == series.len() {
+            return Err(Error::Empty);
+        }
+        let first_known = series[leading_gap].et0;
+        for day in &mut series[..leading_gap] {
+            day.et0 = first_known;
+        }
     }
-    let first_known = series[leading_gap].et0;
-    for day in &mut series[..leading_gap] {
-        day.et0 = first_known;
-    }
+    series.drain(..before.len());
     Ok(series)
 }
 
@@ -327,6 +346,26 @@ mod tests {
         assert_eq!(filled[1].et0, filled[0].et0);
         assert_eq!(filled[1].method, None);
         assert_eq!(filled[1].rain, Depth::ZERO);
+    }
+
+    #[test]
+    fn a_cool_day_in_the_forecast_does_not_make_warm_season_grass_dormant() {
+        let mild: Vec<WeatherDay> = (1..=30).map(|d| day(d, Some((14.0, 26.0)))).collect();
+        let observed = series(&PLACE, &mild, Gaps::Refuse).unwrap();
+        let mut cool = day(1, Some((9.0, 18.0)));
+        cool.date = date(2026, 7, 1);
+        let ahead = continued(&PLACE, &observed, std::slice::from_ref(&cool), Gaps::Fill).unwrap();
+        // A tenth of the way from 20 to 13.5 °C; that day alone would be cold-dormant.
+        let smoothed = ahead[0].smoothed_c.unwrap();
+        assert!((smoothed - 19.35).abs() < 1e-9, "{smoothed}");
+        let warm = science::turf::Season::Warm;
+        assert!(science::turf::growth_factor(warm, smoothed) > 0.99);
+        assert!(science::turf::growth_factor(warm, 13.5) < 0.99);
+        // As if it had been observed, from the last ten days alone too.
+        let all: Vec<WeatherDay> = mild.iter().chain([&cool]).cloned().collect();
+        assert_eq!(series(&PLACE, &all, Gaps::Refuse).unwrap()[30], ahead[0]);
+        let tail = continued(&PLACE, &observed[20..], &[cool], Gaps::Fill).unwrap();
+        assert_eq!(tail, ahead);
     }
 
     #[test]

@@ -7,13 +7,13 @@ use utoipa::ToSchema;
 /// Hydrologic soil group, A (drinks fast) to D (slowly).
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 pub enum HydrologicGroup {
-    /// Sand, loamy sand.
+    /// Sand, loamy sand, sandy loam.
     A,
-    /// Sandy loam, loam, silt loam, silt.
+    /// Silt loam, loam.
     B,
-    /// Sandy clay loam, clay loam, silty clay loam.
+    /// Sandy clay loam.
     C,
-    /// Clays.
+    /// Clay loam, silty clay loam and the clays.
     D,
 }
 

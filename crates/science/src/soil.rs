@@ -147,14 +147,19 @@ impl Texture {
         by_slope[class] * MM_PER_INCH
     }
 
-    /// Hydrologic soil group by texture, from memory of USDA practice.
+    /// Hydrologic soil group by texture: TR-55 (1986), appendix A, from memory of that table.
     #[must_use]
     pub const fn hydrologic_group(self) -> HydrologicGroup {
         match self {
-            Self::Sand | Self::LoamySand => HydrologicGroup::A,
-            Self::SandyLoam | Self::Loam | Self::SiltLoam | Self::Silt => HydrologicGroup::B,
-            Self::SandyClayLoam | Self::ClayLoam | Self::SiltyClayLoam => HydrologicGroup::C,
-            Self::SandyClay | Self::SiltyClay | Self::Clay => HydrologicGroup::D,
+            Self::Sand | Self::LoamySand | Self::SandyLoam => HydrologicGroup::A,
+            // The table has no silt: with silt loam, by judgement.
+            Self::SiltLoam | Self::Loam | Self::Silt => HydrologicGroup::B,
+            Self::SandyClayLoam => HydrologicGroup::C,
+            Self::ClayLoam
+            | Self::SiltyClayLoam
+            | Self::SandyClay
+            | Self::SiltyClay
+            | Self::Clay => HydrologicGroup::D,
         }
     }
 

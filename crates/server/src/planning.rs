@@ -204,10 +204,11 @@ struct Facts {
 impl Facts {
     /// The plan and what it changes; `None` while there is no weather.
     fn plan(&self) -> Result<Option<NewPlan>, Failure> {
+        let observed = daily(&self.document, &[], &self.observed);
         let known = Known {
             document: &self.document,
-            observed: &daily(&self.document, &self.observed),
-            forecast: &daily(&self.document, &self.forecast),
+            observed: &observed,
+            forecast: &daily(&self.document, &observed, &self.forecast),
             runs: &self.runs,
             holds: &self.holds,
             dry_days: &self.dry_days,
@@ -234,9 +235,14 @@ impl Facts {
     }
 }
 
-/// Daily weather with gaps filled by the stated policy; empty where no day has temperatures.
-fn daily(document: &SiteDocument, days: &[WeatherDay]) -> Vec<DailyWeather> {
-    weather::series(&weather::place(&document.site), days, Gaps::Fill).unwrap_or_default()
+/// Daily weather that goes on from earlier days, gaps filled by the stated policy; empty where no day has temperatures.
+fn daily(
+    document: &SiteDocument,
+    before: &[DailyWeather],
+    days: &[WeatherDay],
+) -> Vec<DailyWeather> {
+    weather::continued(&weather::place(&document.site), before, days, Gaps::Fill)
+        .unwrap_or_default()
 }
 
 fn read(plan: &str) -> Result<WeekPlan, Failure> {

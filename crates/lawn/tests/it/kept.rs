@@ -123,7 +123,8 @@ fn a_weeks_plan_stays_as_it_was() {
             ..day.clone()
         })
         .collect();
-    let forecast = series(&document, &forecast);
+    let place = weather::place(&document.site);
+    let forecast = weather::continued(&place, &record, &forecast, Gaps::Refuse).unwrap();
     let plan = plan_week(&Known {
         document: &document,
         observed: &record,

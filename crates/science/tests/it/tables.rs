@@ -82,3 +82,24 @@ fn cold_makes_dormant_and_heat_does_not() {
     assert!((growth_factor(Season::Cool, 38.0) - 1.0).abs() < f64::EPSILON);
     assert!((growth_factor(Season::Cool, 0.0) - 0.25).abs() < f64::EPSILON);
 }
+
+/// TR-55 (1986), appendix A, "Disturbed soil profiles": group by texture; from memory of that table. Silt is not in it.
+#[test]
+fn hydrologic_groups_by_texture() {
+    use science::curve_number::HydrologicGroup::{A, B, C, D};
+    use science::soil::Texture::{
+        Clay, ClayLoam, Loam, LoamySand, Sand, SandyClay, SandyClayLoam, SandyLoam, Silt, SiltLoam,
+        SiltyClay, SiltyClayLoam,
+    };
+    let groups = [
+        (A, vec![Sand, LoamySand, SandyLoam]),
+        (B, vec![SiltLoam, Loam, Silt]),
+        (C, vec![SandyClayLoam]),
+        (D, vec![ClayLoam, SiltyClayLoam, SandyClay, SiltyClay, Clay]),
+    ];
+    for (group, textures) in groups {
+        for texture in textures {
+            assert_eq!(texture.hydrologic_group(), group, "{}", texture.name());
+        }
+    }
+}

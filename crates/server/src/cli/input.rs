@@ -46,11 +46,13 @@ pub(crate) fn weather_record(path: &Path) -> Result<weather_csv::File, Failure> 
     Ok(file)
 }
 
-/// A contiguous series of the rows that `wanted` picks; a gap is refused, naming the line before it, unless it is to be filled.
+/// A contiguous series of the rows that `wanted` picks, which goes on from earlier days; a gap is refused, naming the line before it,
+/// unless it is to be filled.
 pub(crate) fn series(
     path: &Path,
     file: &weather_csv::File,
     place: &Place,
+    before: &[DailyWeather],
     fill: bool,
     wanted: impl Fn(Date) -> bool,
 ) -> Result<Vec<DailyWeather>, Failure> {
@@ -64,7 +66,7 @@ pub(crate) fn series(
         return Ok(Vec::new());
     }
     let gaps = if fill { Gaps::Fill } else { Gaps::Refuse };
-    weather::series(place, &days, gaps).map_err(|error| {
+    weather::continued(place, before, &days, gaps).map_err(|error| {
         let line = match &error {
             weather::Error::Gap { date } | weather::Error::Day { date, .. } => file
                 .rows

@@ -32,9 +32,9 @@ pub(crate) fn run(a: &Arguments) -> Result<String, Failure> {
     let document = input::site(&a.site)?;
     let file = input::weather_record(&a.weather)?;
     let place = place(&document.site);
-    let observed = input::series(&a.weather, &file, &place, a.fill, |d| d < a.today)?;
+    let observed = input::series(&a.weather, &file, &place, &[], a.fill, |d| d < a.today)?;
     // A forecast may leave out days or figures: the recent mean stands in.
-    let forecast = input::series(&a.weather, &file, &place, true, |d| d >= a.today)?;
+    let forecast = input::series(&a.weather, &file, &place, &observed, true, |d| d >= a.today)?;
     if let Some(last) = observed.last()
         && last.date.tomorrow()? < a.today
         && !a.fill

@@ -45,7 +45,14 @@ const HEADER: &str = "date,zone,et0_mm,etc_mm,eta_mm,rain_mm,effective_rain_mm,i
 pub(crate) fn run(a: &Arguments) -> Result<String, Failure> {
     let document = input::site(&a.site)?;
     let file = input::weather_record(&a.weather)?;
-    let record = input::series(&a.weather, &file, &place(&document.site), a.fill, |_| true)?;
+    let record = input::series(
+        &a.weather,
+        &file,
+        &place(&document.site),
+        &[],
+        a.fill,
+        |_| true,
+    )?;
     let foresight = match a.forecast {
         ForecastArgument::None => Foresight::None,
         ForecastArgument::Perfect => Foresight::Perfect,
