@@ -3,17 +3,17 @@
 use criterion::{Criterion, criterion_group, criterion_main};
 use jiff::ToSpan;
 use jiff::civil::date;
-use lawn::can_test::{CanTest, Container, Fate, TestCan};
-use lawn::decision::{Chance, HORIZON, zone_days};
-use lawn::dose;
-use lawn::outlook::{Climatology, Outlook};
-use lawn::plan::{Known, plan_week};
-use lawn::rain_and_dose::{Choice, compare};
-use lawn::replay::{Foresight, replay};
-use lawn::test_result::{Tested, of_cans};
+use lawn::engine::decision::{Chance, HORIZON, zone_days};
+use lawn::engine::dose;
+use lawn::engine::rain_and_dose::{Choice, compare};
+use lawn::engine::replay::{Foresight, replay};
+use lawn::engine::zone_model::ZoneModel;
+use lawn::measure::cans::{CanTest, Container, Fate, TestCan};
+use lawn::measure::outline::Point;
+use lawn::measure::result::{Tested, of_cans};
+use lawn::view::plan::{Known, plan_week};
+use lawn::weather::outlook::{Climatology, Outlook};
 use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
-use lawn::zone_model::ZoneModel;
-use lawn::zone_outline::Point;
 use science::sprinkler::Kind;
 use std::hint::black_box;
 
@@ -41,7 +41,7 @@ fn record(site: &lawn::site::SiteDocument) -> Vec<DailyWeather> {
 }
 
 fn benches(c: &mut Criterion) {
-    let Ok(mut site) = lawn::document::read(SITE) else {
+    let Ok(mut site) = lawn::site::document::read(SITE) else {
         panic!("the example reads")
     };
     for zone in &mut site.zones {
@@ -80,7 +80,7 @@ fn benches(c: &mut Criterion) {
 }
 
 fn comparison(c: &mut Criterion) {
-    let Ok(site) = lawn::document::read(SITE) else {
+    let Ok(site) = lawn::site::document::read(SITE) else {
         panic!("the example reads")
     };
     let record = record(&site);

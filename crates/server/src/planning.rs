@@ -2,16 +2,16 @@
 
 use jiff::civil::Date;
 use jiff::{Timestamp, ToSpan};
-use lawn::calendar;
-use lawn::changes::{Deed, changes_with_causes};
 use lawn::days;
-use lawn::document::{FORMAT, VERSION};
-use lawn::plan::{DryDay, Error, Known, RainHold, Run, plan_week};
-use lawn::reason::Reason;
 use lawn::site::SiteDocument;
+use lawn::site::calendar;
+use lawn::site::document::{FORMAT, VERSION};
 use lawn::sourced::{Source, Sourced};
+use lawn::view::changes::{Deed, changes_with_causes};
+use lawn::view::plan::{DryDay, Error, Known, RainHold, Run, plan_week};
+use lawn::view::reason::Reason;
+use lawn::view::week_plan::WeekPlan;
 use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
-use lawn::week_plan::WeekPlan;
 use sqlx::PgConnection;
 use thiserror::Error as ThisError;
 

@@ -9,7 +9,7 @@ use std::time::Duration;
 
 use jiff::tz::TimeZone;
 use jiff::{SignedDuration, Timestamp};
-use lawn::calendar;
+use lawn::site::calendar;
 use sqlx::PgConnection;
 use tokio::sync::Semaphore;
 use tokio::task::JoinSet;

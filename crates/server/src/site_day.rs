@@ -3,8 +3,8 @@
 use jiff::Timestamp;
 use jiff::civil::Time;
 use jiff::tz::TimeZone;
-use lawn::calendar::{self, CalendarDay};
 use lawn::site::SiteDocument;
+use lawn::site::calendar::{self, CalendarDay};
 
 /// The local time at which a site's day is planned, unless its first window opens earlier.
 const DAY_BEGINS: Time = Time::constant(3, 0, 0, 0);
@@ -43,7 +43,7 @@ mod tests {
     use super::*;
 
     fn document(hours: &str) -> SiteDocument {
-        lawn::document::read(&format!(
+        lawn::site::document::read(&format!(
             r#"{{ "format": "fresh-meadow-site", "version": 1,
                  "site": {{ "name": "Clover Green", "time_zone": "America/New_York", "latitude": 36.4, "longitude": -80.5,
                            "elevation_m": 310 }},

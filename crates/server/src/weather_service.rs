@@ -7,7 +7,7 @@ use jiff::tz::TimeZone;
 use jiff::{Timestamp, ToSpan};
 use lawn::text::shortened;
 use lawn::weather::WeatherDay;
-use lawn::weather_csv;
+use lawn::weather::file as weather_file;
 use thiserror::Error;
 
 use crate::clock;
@@ -160,7 +160,7 @@ impl WeatherService {
         let nonsense = |what: &str| Unusable::Nonsense(what.to_owned());
         let text = String::from_utf8(bytes).map_err(|_| nonsense("not text"))?;
         let file = tokio::task::spawn_blocking(move || {
-            let mut file = weather_csv::read(&text);
+            let mut file = weather_file::read(&text);
             file.errors.extend(file.repeated());
             file
         })

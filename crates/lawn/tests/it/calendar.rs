@@ -1,7 +1,7 @@
 //! Windows by the local clock: odd and even dates at a month's end, days on which the clock changes, sunrise.
 
 use jiff::civil::date;
-use lawn::calendar::days;
+use lawn::site::calendar::days;
 use lawn::site::{DateRule, Weekday};
 
 use crate::fixture::{site, window};

@@ -1,12 +1,12 @@
 //! Can tests: what is refused, what is said, what the pattern looks like, how the range widens.
 
 use jiff::civil::date;
-use lawn::can_pattern::{Pattern, Side};
-use lawn::can_test::{CanTest, Container, Fate, TestCan};
-use lawn::test_result::{Doubt, TestRating, TestResult, Tested, of_cans};
-use lawn::unevenness::WeekNeed;
-use lawn::unlikely::{self, Unlikely};
-use lawn::zone_outline::Point;
+use lawn::measure::cans::pattern::{Pattern, Side};
+use lawn::measure::cans::{CanTest, Container, Fate, TestCan};
+use lawn::measure::outline::Point;
+use lawn::measure::result::{Doubt, TestRating, TestResult, Tested, of_cans};
+use lawn::measure::unevenness::WeekNeed;
+use lawn::measure::unlikely::{self, Unlikely};
 use science::sprinkler::Kind;
 
 const TESTED: Tested = Tested {
@@ -298,7 +298,8 @@ fn edges_corners_and_pressure_are_named() {
 fn the_file_of_a_test_audits_to_the_same_figures() {
     let mut t = test(|x, y| 30.0 + x * y);
     t.cans[3].fate = Fate::TippedOver;
-    let cans = lawn::can_csv::read(&lawn::can_csv::write(&t), None).unwrap();
+    let cans =
+        lawn::measure::cans::file::read(&lawn::measure::cans::file::write(&t), None).unwrap();
     let audit = science::catch_can::audit(&cans, t.minutes).unwrap();
     let found = result(&t);
     assert_eq!(audit.n, 15);

@@ -1,12 +1,12 @@
 //! What changed since yesterday's plan.
 
 use jiff::ToSpan;
-use lawn::changes::{Change, changes};
-use lawn::plan::{Known, Run, plan_week};
 use lawn::quantity::Depth;
+use lawn::record::watered::Watered;
 use lawn::site::SiteDocument;
-use lawn::watered::Watered;
-use lawn::week_plan::WeekPlan;
+use lawn::view::changes::{Change, changes};
+use lawn::view::plan::{Known, Run, plan_week};
+use lawn::view::week_plan::WeekPlan;
 
 use crate::fixture::{TODAY, day, dry, series, site, zone};
 

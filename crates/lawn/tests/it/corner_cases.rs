@@ -2,15 +2,15 @@
 //! allowed day, a slow deep drip zone, all zones due at once, ET0 below 0, a window past the forecast.
 
 use jiff::ToSpan;
-use lawn::decision::{Chance, Hold, RainAhead, Verdict, plan_zone, zone_days};
-use lawn::dose::{capacity, dose};
-use lawn::plan::{Known, plan_week};
+use lawn::engine::decision::{Chance, Hold, RainAhead, Verdict, plan_zone, zone_days};
+use lawn::engine::dose::{capacity, dose};
+use lawn::engine::root_zone::{self, Irrigation};
+use lawn::engine::zone_model::PassLimit;
 use lawn::quantity::{Area, Depth, Rate};
-use lawn::reason::Reason;
-use lawn::root_zone::{self, Irrigation};
 use lawn::site::{SiteDocument, Weekday};
-use lawn::week_plan::{State, WeekPlan, ZonePlan};
-use lawn::zone_model::PassLimit;
+use lawn::view::plan::{Known, plan_week};
+use lawn::view::reason::Reason;
+use lawn::view::week_plan::{State, WeekPlan, ZonePlan};
 use science::soil::Texture;
 use science::sprinkler::Kind;
 
@@ -313,7 +313,7 @@ fn beyond_the_forecast_the_mean_of_the_last_seven_days_stands_in() {
 
 #[test]
 fn skips_name_frost_wind_and_yesterdays_rain_and_drip_minds_no_wind() {
-    use lawn::skip::{Skip, skip};
+    use lawn::engine::skip::{Skip, skip};
     let spray = model(&zone("a"));
     let mut z = zone("b");
     z.sprinkler = Kind::Drip;

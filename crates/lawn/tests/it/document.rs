@@ -1,7 +1,7 @@
 //! The site document: round trip, unknown keys, ranges, versions, and the published schema.
 
-use lawn::document::{Error, read, write};
 use lawn::quantity::{Depth, Rate};
+use lawn::site::document::{Error, read, write};
 
 use crate::fixture::{exactly, site, zone};
 

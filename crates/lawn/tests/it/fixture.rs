@@ -2,14 +2,14 @@
 
 use jiff::civil::{Date, date};
 use jiff::{ToSpan, civil::Time};
-use lawn::decision::HORIZON;
+use lawn::engine::decision::HORIZON;
+use lawn::engine::zone_model::ZoneModel;
 use lawn::quantity::{Area, Depth};
 use lawn::site::{
     DateRule, DepletionRule, Exposure, Regime, Site, SiteDocument, Supply, Weekday, Window, Zone,
 };
 use lawn::sourced::{Source, Sourced};
 use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
-use lawn::zone_model::ZoneModel;
 use science::curve_number::Cover;
 use science::soil::Texture;
 use science::sprinkler::Kind;
@@ -73,8 +73,8 @@ pub fn window(days: &[Weekday], from: &str, to: &str) -> Window {
 
 pub fn site(zones: Vec<Zone>) -> SiteDocument {
     SiteDocument {
-        format: lawn::document::FORMAT.to_owned(),
-        version: lawn::document::VERSION,
+        format: lawn::site::document::FORMAT.to_owned(),
+        version: lawn::site::document::VERSION,
         site: Site {
             name: "Test green".to_owned(),
             time_zone: "America/New_York".to_owned(),

@@ -1,9 +1,9 @@
 //! Files of other shapes: a person's mapping, the guess before it, and NOAA's daily series by station.
 
 use jiff::civil::date;
-use lawn::foreign_csv::{DateForm, Figure, MappedColumn, Mapping, Unit, read};
-use lawn::foreign_guess::{guess, heading};
-use lawn::ghcn;
+use lawn::weather::foreign::{DateForm, Figure, MappedColumn, Mapping, Unit, read};
+use lawn::weather::foreign_guess::{guess, heading};
+use lawn::weather::ghcn;
 
 const FOREIGN: &str = "Day;Temp max (F);Temp min (F);Precip in;Wind mph;Remark\n\
     6/1/2026;86;59;0,5;10;fine\n\

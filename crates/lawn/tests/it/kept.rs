@@ -6,9 +6,9 @@ use std::fmt::Write;
 use std::path::PathBuf;
 
 use jiff::civil::{Date, date};
-use lawn::plan::{Known, plan_week};
-use lawn::replay::{Foresight, replay};
+use lawn::engine::replay::{Foresight, replay};
 use lawn::site::SiteDocument;
+use lawn::view::plan::{Known, plan_week};
 use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
 use serde_json::{Value, json};
 
@@ -77,7 +77,7 @@ fn table(document: &SiteDocument, foresight: Foresight) -> String {
 
 #[test]
 fn replays_of_the_example_site_stay_as_they_were() {
-    let mut document = lawn::document::read(SITE).unwrap();
+    let mut document = lawn::site::document::read(SITE).unwrap();
     for zone in &mut document.zones {
         zone.active_from = None;
     }
@@ -108,7 +108,7 @@ fn replays_of_the_example_site_stay_as_they_were() {
 
 #[test]
 fn a_weeks_plan_stays_as_it_was() {
-    let document = lawn::document::read(SITE).unwrap();
+    let document = lawn::site::document::read(SITE).unwrap();
     let all = days();
     let today = date(2014, 7, 11);
     let at = all.iter().position(|d| d.date == today).unwrap();

@@ -2,14 +2,17 @@
 //! spoiling good ones, so that they get past the first line. `PROPTEST_CASES` says how many; ten thousand by default.
 
 use jiff::civil::date;
-use lawn::can_layout::Wanted;
-use lawn::foreign_csv::{self, DateForm, Figure, MappedColumn, Mapping, Unit};
-use lawn::foreign_guess;
+use lawn::days;
+use lawn::measure::cans::file as can_file;
+use lawn::measure::cans::layout::Wanted;
+use lawn::measure::result::Tested;
+use lawn::measure::sprinkler::SprinklerTest;
 use lawn::site::Zone;
-use lawn::sprinkler_test::SprinklerTest;
-use lawn::test_result::Tested;
-use lawn::weather_csv::{self, File, MOST_ERRORS, MOST_ROWS};
-use lawn::{can_csv, days, document, ghcn};
+use lawn::site::document;
+use lawn::weather::file::{self, File, MOST_ERRORS, MOST_ROWS};
+use lawn::weather::foreign::{self, DateForm, Figure, MappedColumn, Mapping, Unit};
+use lawn::weather::foreign_guess;
+use lawn::weather::ghcn;
 use proptest::prelude::*;
 use science::sprinkler::Kind;
 
@@ -134,7 +137,7 @@ fn is_sound(file: &File) -> Result<(), TestCaseError> {
     prop_assert!(outside.len() <= file.rows.len());
     // What is kept can be written and read again. A year beyond four digits is outside of every record.
     if outside.is_empty() && file.repeated().is_empty() {
-        let again = weather_csv::read(&weather_csv::write(&file.days()));
+        let again = file::read(&file::write(&file.days()));
         prop_assert_eq!(again.rows.len(), file.rows.len());
     }
     Ok(())
@@ -162,7 +165,7 @@ proptest! {
 
     #[test]
     fn weather_files(text in spoiled(WEATHER)) {
-        is_sound(&weather_csv::read(&text))?;
+        is_sound(&file::read(&text))?;
     }
 
     #[test]
@@ -171,12 +174,12 @@ proptest! {
             Ok(Some(heading)) => {
                 let guess = foreign_guess::guess(&heading);
 let chosen = if guessed { guess } else { mapping() };
-                is_sound(&foreign_csv::read(&text, &chosen))?;
+                is_sound(&foreign::read(&text, &chosen))?;
             }
             Ok(None) => {}
             Err(error) => prop_assert!(error.line >= 1),
         }
-        is_sound(&foreign_csv::read(&text, &mapping()))?;
+        is_sound(&foreign::read(&text, &mapping()))?;
     }
 
     #[test]
@@ -186,7 +189,7 @@ let chosen = if guessed { guess } else { mapping() };
 
     #[test]
     fn can_files(text in spoiled(CANS), throat in prop::option::of(0.1..1e5f64)) {
-        match can_csv::read(&text, throat) {
+        match can_file::read(&text, throat) {
             Ok(cans) => prop_assert!(!cans.is_empty() && cans.iter().all(|c| c.depth_mm.is_finite() && c.depth_mm >= 0.0)),
             Err(error) => prop_assert!(!error.to_string().is_empty()),
         }
@@ -235,11 +238,11 @@ let chosen = if guessed { guess } else { mapping() };
 
     #[test]
     fn anything_at_all(text in any::<String>()) {
-        is_sound(&weather_csv::read(&text))?;
+        is_sound(&file::read(&text))?;
         is_sound(&ghcn::read(&text))?;
-        is_sound(&foreign_csv::read(&text, &mapping()))?;
+        is_sound(&foreign::read(&text, &mapping()))?;
         let _ = foreign_guess::heading(&text);
-        let _ = can_csv::read(&text, Some(100.0));
+        let _ = can_file::read(&text, Some(100.0));
         let _ = document::read(&text);
     }
 }

@@ -2,13 +2,13 @@
 
 use jiff::Timestamp;
 use jiff::civil::date;
-use lawn::plan::{DryDay, Error, Known, Run, plan_week};
 use lawn::quantity::{Area, Depth};
-use lawn::reason::Reason;
+use lawn::record::watered::Watered;
 use lawn::site::{Regime, SiteDocument};
-use lawn::watered::Watered;
+use lawn::view::plan::{DryDay, Error, Known, Run, plan_week};
+use lawn::view::reason::Reason;
+use lawn::view::week_plan::{State, WeekPlan};
 use lawn::weather::DailyWeather;
-use lawn::week_plan::{State, WeekPlan};
 
 use science::sprinkler::Kind;
 
@@ -244,7 +244,7 @@ fn a_portable_is_moved_through_its_settings_within_the_hours() {
     assert!(whole.run_s >= run.run_s);
     // What it takes from the tap is what one setting takes.
     let flow = |zone: &lawn::site::Zone| {
-        lawn::zone_model::ZoneModel::new(zone, &document.supply, 36.4).flow_l_min
+        lawn::engine::zone_model::ZoneModel::new(zone, &document.supply, 36.4).flow_l_min
     };
     assert!((flow(&document.zones[0]) / flow(&portable) - 5.0).abs() < 1e-9);
 }

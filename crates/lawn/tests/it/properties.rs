@@ -3,14 +3,14 @@
 
 use jiff::ToSpan;
 use jiff::civil::date;
-use lawn::decision::{Chance, HORIZON, RainAhead, Verdict, plan_zone, zone_days};
-use lawn::dose::{capacity, dose};
-use lawn::plan::{Known, plan_week};
+use lawn::engine::decision::{Chance, HORIZON, RainAhead, Verdict, plan_zone, zone_days};
+use lawn::engine::dose::{capacity, dose};
+use lawn::engine::replay::{Foresight, replay};
+use lawn::engine::root_zone::{self, Irrigation};
+use lawn::engine::site_week::{Member, plan_site, this_morning};
 use lawn::quantity::{Area, Depth, Rate};
-use lawn::replay::{Foresight, replay};
-use lawn::root_zone::{self, Irrigation};
 use lawn::site::{DateRule, Exposure, SiteDocument, Weekday, Zone};
-use lawn::site_week::{Member, plan_site, this_morning};
+use lawn::view::plan::{Known, plan_week};
 use lawn::weather::DailyWeather;
 use proptest::prelude::*;
 use science::soil::Texture;
@@ -100,7 +100,7 @@ fn any_weather(days: usize) -> impl Strategy<Value = Vec<DailyWeather>> {
 }
 
 /// Opportunities on the days of a mask, open for some hours.
-fn chances(model: &lawn::zone_model::ZoneModel, open: u8, window_s: i64) -> Vec<Chance> {
+fn chances(model: &lawn::engine::zone_model::ZoneModel, open: u8, window_s: i64) -> Vec<Chance> {
     (0..HORIZON)
         .filter(|d| open & (1 << d) != 0)
         .map(|day| Chance {
@@ -153,7 +153,7 @@ proptest! {
         prop_assert_eq!(&plan, &plan_week(&known).unwrap());
         for cell in plan.zones.iter().flat_map(|z| &z.cells) {
             if let Some(run) = &cell.run {
-                let total: i64 = cell.reasons.iter().filter_map(lawn::reason::Reason::seconds).sum();
+                let total: i64 = cell.reasons.iter().filter_map(lawn::view::reason::Reason::seconds).sum();
                 prop_assert_eq!(total, run.run_s);
             }
         }
@@ -163,7 +163,7 @@ proptest! {
     fn a_morning_decided_alone_is_the_morning_of_the_whole_week(document in any_site(), dry in prop::collection::vec(0.0..1.0f64, 5), et0 in 0.0..9.0f64) {
         let zone = document.site.zone().unwrap();
         let today = date(2026, 6, 1);
-        let calendar = lawn::calendar::days(&document, &zone, today, HORIZON);
+        let calendar = lawn::site::calendar::days(&document, &zone, today, HORIZON);
         let weather = week_of(et0);
         let models: Vec<_> = document.zones.iter().map(model).collect();
         let members: Vec<Member> = document.zones.iter().zip(&models).zip(&dry).map(|((z, m), dry)| Member {

@@ -1,10 +1,10 @@
 //! Quick tests: rates by the trade's formulas, ranges by their crudeness, what is refused; and when a test is old.
 
 use jiff::civil::date;
-use lawn::quick_test::{Pressures, QuickTest};
+use lawn::measure::quick::{Pressures, QuickTest};
+use lawn::measure::result::Tested;
+use lawn::measure::sprinkler::{HeadFault, Outdated, SprinklerTest, outdated};
 use lawn::sourced::Source;
-use lawn::sprinkler_test::{HeadFault, Outdated, SprinklerTest, outdated};
-use lawn::test_result::Tested;
 use science::sprinkler::Kind;
 use science::units::{L_PER_GALLON, M_PER_FOOT, M2_PER_FT2, MM_PER_INCH};
 

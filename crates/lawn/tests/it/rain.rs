@@ -1,13 +1,13 @@
 //! Rain and the dose: hold, or leave room, only where it pays; the reasons carry the costs.
 
 use jiff::ToSpan;
-use lawn::plan::{Known, RainHold, plan_week};
+use lawn::engine::replay::{Foresight, replay};
 use lawn::quantity::Depth;
-use lawn::reason::{RainCandidate, Reason};
-use lawn::replay::{Foresight, replay};
 use lawn::site::{SiteDocument, Weekday};
+use lawn::view::plan::{Known, RainHold, plan_week};
+use lawn::view::reason::{RainCandidate, Reason};
+use lawn::view::week_plan::{Cell, State, WeekPlan};
 use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
-use lawn::week_plan::{Cell, State, WeekPlan};
 use standins::climate::Climate;
 use standins::weather::{Place, Weather};
 
@@ -243,7 +243,8 @@ fn hindsight_wastes_no_more_than_plain_refills() {
             foresight,
         )
         .unwrap();
-        let sum = |f: fn(&lawn::replay::Row) -> Depth| rows.iter().map(f).sum::<Depth>().mm();
+        let sum =
+            |f: fn(&lawn::engine::replay::Row) -> Depth| rows.iter().map(f).sum::<Depth>().mm();
         (
             sum(|r| r.balance.irrigation.net),
             sum(|r| r.balance.drainage),
@@ -307,7 +308,8 @@ fn over_five_climates_it_uses_less_water_than_plain_refills() {
                 foresight,
             )
             .unwrap();
-            let sum = |f: &dyn Fn(&lawn::replay::Row) -> f64| rows.iter().map(f).sum::<f64>();
+            let sum =
+                |f: &dyn Fn(&lawn::engine::replay::Row) -> f64| rows.iter().map(f).sum::<f64>();
             (
                 sum(&|r| r.balance.irrigation.net.mm()),
                 sum(&|r| f64::from(u8::from(r.dose.is_some()))),

@@ -1,9 +1,9 @@
 //! Full refills of the six zones of the WaterSense specification for weather-based controllers (from memory; its own efficiency in
 //! place of uniformity and loss): minutes, longest pass, passes, computed from the Irrigation Association's tables.
 
-use lawn::dose::dose;
+use lawn::engine::dose::dose;
+use lawn::engine::zone_model::ZoneModel;
 use lawn::quantity::{Area, Depth, Rate};
-use lawn::zone_model::ZoneModel;
 use science::soil::Texture;
 use science::sprinkler::Kind;
 

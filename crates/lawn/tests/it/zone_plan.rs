@@ -1,8 +1,8 @@
 //! Outlines from what a tape measures, layouts of cans, lines of equal depth.
 
-use lawn::can_layout::{HeadPattern, Wanted};
-use lawn::depth_map::{LEVELS, contours};
-use lawn::zone_outline::{Outline, Point, Shape};
+use lawn::measure::cans::depth_map::{LEVELS, contours};
+use lawn::measure::cans::layout::{HeadPattern, Wanted};
+use lawn::measure::outline::{Outline, Point, Shape};
 use proptest::prelude::*;
 use science::natural_neighbour::Sample;
 

@@ -2,7 +2,7 @@
 
 use actix_web::get;
 use actix_web::web::Json;
-use lawn::catalogue::{Catalogue, catalogue};
+use lawn::view::catalogue::{Catalogue, catalogue};
 
 use super::access::SignedIn;
 

@@ -3,7 +3,8 @@
 use std::path::PathBuf;
 
 use clap::Args;
-use lawn::{can_csv, ranges};
+use lawn::measure::cans::file as can_file;
+use lawn::ranges;
 use science::catch_can;
 
 use super::{Failure, input};
@@ -33,7 +34,7 @@ pub(crate) fn run(a: &Arguments) -> Result<String, Failure> {
                 .map_err(|error| Failure(format!("--throat-cm2: {error}")))
         })
         .transpose()?;
-    let cans = can_csv::read(&input::text(&a.cans)?, throat)
+    let cans = can_file::read(&input::text(&a.cans)?, throat)
         .map_err(|error| Failure(format!("{}: {error}", a.cans.display())))?;
     let audit = catch_can::audit(&cans, minutes)
         .ok_or_else(|| Failure(format!("{}: holds no can", a.cans.display())))?;

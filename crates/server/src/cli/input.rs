@@ -4,10 +4,11 @@ use std::path::Path;
 
 use jiff::civil::Date;
 use lawn::days;
-use lawn::plan::Run;
+use lawn::record::runs_file;
 use lawn::site::SiteDocument;
+use lawn::view::plan::Run;
+use lawn::weather::file as weather_file;
 use lawn::weather::{self, DailyWeather, Gaps};
-use lawn::{runs_csv, weather_csv};
 use science::reference_et::Place;
 
 use super::Failure;
@@ -26,8 +27,8 @@ pub(crate) fn text(path: &Path) -> Result<String, Failure> {
 }
 
 /// The rows of a weather file, all of which hold; dates may repeat and come in any order.
-pub(crate) fn weather_rows(path: &Path) -> Result<weather_csv::File, Failure> {
-    let mut file = weather_csv::read(&text(path)?);
+pub(crate) fn weather_rows(path: &Path) -> Result<weather_file::File, Failure> {
+    let mut file = weather_file::read(&text(path)?);
     let outside = file.outside(days::LAST);
     file.errors.extend(outside);
     match file.errors.first() {
@@ -37,7 +38,7 @@ pub(crate) fn weather_rows(path: &Path) -> Result<weather_csv::File, Failure> {
 }
 
 /// The rows of a weather file, each date once.
-pub(crate) fn weather_record(path: &Path) -> Result<weather_csv::File, Failure> {
+pub(crate) fn weather_record(path: &Path) -> Result<weather_file::File, Failure> {
     let mut file = weather_rows(path)?;
     if let Some(error) = file.repeated().first() {
         return Err(Failure(format!("{}: {error}", path.display())));
@@ -50,7 +51,7 @@ pub(crate) fn weather_record(path: &Path) -> Result<weather_csv::File, Failure> 
 /// unless it is to be filled.
 pub(crate) fn series(
     path: &Path,
-    file: &weather_csv::File,
+    file: &weather_file::File,
     place: &Place,
     before: &[DailyWeather],
     fill: bool,
@@ -82,12 +83,12 @@ pub(crate) fn series(
 }
 
 pub(crate) fn site(path: &Path) -> Result<SiteDocument, Failure> {
-    lawn::document::read(&text(path)?)
+    lawn::site::document::read(&text(path)?)
         .map_err(|error| Failure(format!("{}: {error}", path.display())))
 }
 
 /// Reads a runs file (docs/formats/runs.md).
 pub(crate) fn runs(path: &Path, document: &SiteDocument) -> Result<Vec<Run>, Failure> {
-    runs_csv::read(&text(path)?, document)
+    runs_file::read(&text(path)?, document)
         .map_err(|error| Failure(format!("{}: {error}", path.display())))
 }

@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use clap::Args;
 use jiff::civil::Date;
-use lawn::plan::{Known, plan_week};
+use lawn::view::plan::{Known, plan_week};
 use lawn::weather::place;
 
 use super::{Failure, input};

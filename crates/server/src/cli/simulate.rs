@@ -5,7 +5,7 @@ use std::path::PathBuf;
 
 use clap::{Args, ValueEnum};
 use jiff::civil::Date;
-use lawn::replay::{Foresight, Row, replay};
+use lawn::engine::replay::{Foresight, Row, replay};
 use lawn::weather::place;
 
 use super::{Failure, input};

@@ -2,7 +2,7 @@
 
 use jiff::civil::Date;
 use jiff_sqlx::ToSqlx;
-use lawn::plan::DryDay;
+use lawn::view::plan::DryDay;
 use sqlx::PgExecutor;
 
 use super::{AccountId, SiteId, ZoneId};

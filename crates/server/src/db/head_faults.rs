@@ -2,8 +2,8 @@
 
 use jiff::civil::Date;
 use jiff_sqlx::ToSqlx;
-use lawn::head_fault::Fault;
-use lawn::sprinkler_test::HeadFault;
+use lawn::measure::head_fault::Fault;
+use lawn::measure::sprinkler::HeadFault;
 use serde_json::Value;
 use sqlx::PgExecutor;
 

@@ -3,8 +3,8 @@
 use jiff::Timestamp;
 use jiff::civil::Date;
 use jiff_sqlx::ToSqlx;
-use lawn::changes::{Cause, Deed};
-use lawn::head_fault::Fault;
+use lawn::measure::head_fault::Fault;
+use lawn::view::changes::{Cause, Deed};
 use serde::{Deserialize, Serialize};
 use sqlx::PgExecutor;
 use utoipa::ToSchema;

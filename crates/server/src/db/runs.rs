@@ -4,8 +4,8 @@ use jiff::Timestamp;
 use jiff::civil::Date;
 use jiff_sqlx::ToSqlx;
 use lawn::days;
-use lawn::plan::{RainHold, Run};
-use lawn::watered::Watered;
+use lawn::record::watered::Watered;
+use lawn::view::plan::{RainHold, Run};
 use serde_json::Value;
 use sqlx::{PgConnection, PgExecutor};
 

@@ -2,8 +2,8 @@
 
 use jiff::civil::Date;
 use jiff_sqlx::ToSqlx;
-use lawn::sprinkler_test::SprinklerTest;
-use lawn::test_result::TestResult;
+use lawn::measure::result::TestResult;
+use lawn::measure::sprinkler::SprinklerTest;
 use serde_json::Value;
 use sqlx::{PgConnection, PgExecutor};
 

@@ -6,7 +6,7 @@ mod sprinkler_tests;
 use jiff::civil::Date;
 use jiff::tz::TimeZone;
 use jiff::{Timestamp, ToSpan};
-use lawn::replay::{Foresight, replay};
+use lawn::engine::replay::{Foresight, replay};
 use lawn::weather::{self, Gaps, WeatherDay};
 use sqlx::{PgConnection, PgPool};
 use thiserror::Error;
@@ -73,7 +73,7 @@ pub async fn load(pool: &PgPool, service: &WeatherService) -> Result<bool, Error
         return Ok(false);
     }
     let now: Timestamp = NOW.parse().map_err(defect)?;
-    let mut document = lawn::document::read(SITE).map_err(defect)?;
+    let mut document = lawn::site::document::read(SITE).map_err(defect)?;
     let zone_hours = document.site.zone().map_err(defect)?;
     let site = db::sites::insert(
         &mut *tx,

@@ -2,13 +2,13 @@
 //! broken head. Made up, with scatter.
 
 use jiff::civil::Date;
-use lawn::can_test::{CanTest, Container, Fate, TestCan};
-use lawn::head_fault::Fault;
+use lawn::measure::cans::{CanTest, Container, Fate, TestCan};
+use lawn::measure::head_fault::Fault;
+use lawn::measure::outline::Point;
+use lawn::measure::result::{Tested, of_cans};
+use lawn::measure::sprinkler::SprinklerTest;
+use lawn::measure::unevenness::WeekNeed;
 use lawn::site::Zone;
-use lawn::sprinkler_test::SprinklerTest;
-use lawn::test_result::{Tested, of_cans};
-use lawn::unevenness::WeekNeed;
-use lawn::zone_outline::Point;
 use sqlx::PgConnection;
 
 use super::{Error, defect};
@@ -265,7 +265,7 @@ pub(super) async fn add(
 #[cfg(test)]
 mod tests {
     use super::*;
-    use lawn::can_pattern::Pattern;
+    use lawn::measure::cans::pattern::Pattern;
     use science::sprinkler::Kind;
 
     #[test]
@@ -280,7 +280,7 @@ mod tests {
             };
             of_cans(&test, &tested).unwrap()
         });
-        let weak = |r: &lawn::test_result::TestResult, wanted: u16| {
+        let weak = |r: &lawn::measure::result::TestResult, wanted: u16| {
             r.patterns
                 .iter()
                 .any(|p| matches!(p, Pattern::WeakHead { head, .. } if *head == wanted))
@@ -288,7 +288,7 @@ mod tests {
         assert!(weak(&before, 2), "{:?}", before.patterns);
         assert!(weak(&broken, 3), "{:?}", broken.patterns);
         assert_eq!(after.patterns, []);
-        let du = |r: &lawn::test_result::TestResult| r.evenness_du_lq.as_ref().unwrap().value;
+        let du = |r: &lawn::measure::result::TestResult| r.evenness_du_lq.as_ref().unwrap().value;
         assert!(
             du(&after) > du(&before) + 0.15,
             "{} {}",

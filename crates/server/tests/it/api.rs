@@ -487,7 +487,7 @@ async fn runs_are_assumed_once_their_passes_have_begun() {
 async fn export_import_export_is_equal_but_for_ids() {
     let app = App::start().await;
     let owner = app.account(EMAIL).await;
-    let document = lawn::document::read(fresh_meadow::demo::SITE).unwrap();
+    let document = lawn::site::document::read(fresh_meadow::demo::SITE).unwrap();
     let site = app.site(owner, &document, NIGHT).await;
     let api = app.sign_in(EMAIL).await;
     let without_ids = |text: &str| {
@@ -500,7 +500,7 @@ async fn export_import_export_is_equal_but_for_ids() {
     let first = api.text(&format!("/sites/{}/document", site.0)).await;
     assert_eq!(
         without_ids(&first),
-        without_ids(&lawn::document::write(&document))
+        without_ids(&lawn::site::document::write(&document))
     );
     let made = api
         .client

@@ -421,7 +421,7 @@ pub async fn expect(answer: Response, status: StatusCode) -> Value {
 
 /// A small site: watered every morning from three to seven, no zones.
 pub fn small_site() -> SiteDocument {
-    lawn::document::read(
+    lawn::site::document::read(
         r#"{ "format": "fresh-meadow-site", "version": 1,
              "site": { "name": "Clover Green", "time_zone": "America/New_York", "latitude": 36.4, "longitude": -80.5,
                        "elevation_m": 310 },

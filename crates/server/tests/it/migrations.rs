@@ -165,6 +165,6 @@ async fn the_sixth_migration_gives_answers_what_was_planned_and_old_hoses_no_cre
     assert_eq!((planned.passes, planned.run_s), (4, 1200));
     assert_eq!(
         (hose.run_s, hose.watered),
-        (600, lawn::watered::Watered::Unmeasured)
+        (600, lawn::record::watered::Watered::Unmeasured)
     );
 }

@@ -206,7 +206,7 @@ async fn the_cans_of_a_test_go_out_as_the_audit_reads_them() {
         text.starts_with("can,x_m,y_m,depth_mm\n1,1,0.75,4.2\n"),
         "{text}"
     );
-    let cans = lawn::can_csv::read(&text, None).unwrap();
+    let cans = lawn::measure::cans::file::read(&text, None).unwrap();
     assert_eq!(cans.len(), 16);
     let gone = format!("{}{site}/sprinkler-tests/99/cans.csv", api.base);
     let answer = api.client.get(gone).send().await.unwrap();

@@ -2,9 +2,9 @@ use actix_web::web::{Data, Path};
 use actix_web::{HttpResponse, post};
 use jiff::civil::Date;
 use lawn::days;
-use lawn::head_fault::Fault;
+use lawn::measure::head_fault::Fault;
+use lawn::measure::unlikely;
 use lawn::site::Invalid;
-use lawn::unlikely;
 use serde::Deserialize;
 use utoipa::ToSchema;
 

@@ -1,7 +1,7 @@
 //! What is wrong with heads: noted while walking, mended, remembered.
 
 use jiff::civil::Date;
-use lawn::head_fault::Fault;
+use lawn::measure::head_fault::Fault;
 use serde::Serialize;
 use utoipa::ToSchema;
 

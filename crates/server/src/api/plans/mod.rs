@@ -1,8 +1,8 @@
 //! Plans.
 
 use jiff::Timestamp;
-use lawn::changes::ZoneChanges;
-use lawn::week_plan::WeekPlan;
+use lawn::view::changes::ZoneChanges;
+use lawn::view::week_plan::WeekPlan;
 use serde::Serialize;
 use serde_json::value::RawValue;
 use utoipa::ToSchema;

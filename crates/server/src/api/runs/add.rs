@@ -3,9 +3,9 @@ use actix_web::{HttpResponse, post};
 use jiff::Timestamp;
 use jiff::tz::TimeZone;
 use lawn::days;
+use lawn::measure::unlikely;
+use lawn::record::watered::Watered;
 use lawn::site::Invalid;
-use lawn::unlikely;
-use lawn::watered::Watered;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 

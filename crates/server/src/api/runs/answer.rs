@@ -1,7 +1,7 @@
 use actix_web::put;
 use actix_web::web::{Data, Json, Path};
+use lawn::measure::unlikely;
 use lawn::site::Invalid;
-use lawn::unlikely;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 

@@ -2,7 +2,7 @@ use actix_web::web::Data;
 use actix_web::{HttpResponse, get};
 use jiff::tz::TimeZone;
 use lawn::days;
-use lawn::runs_csv::{self, Row};
+use lawn::record::runs_file::{self, Row};
 
 use crate::api::access::{Access, Read};
 use crate::db::{Db, runs, sites};
@@ -33,5 +33,5 @@ pub(in crate::api) async fn export_runs(
         said: run.source,
         who: run.who,
     });
-    Ok(csv::file("runs.csv", runs_csv::write(rows)))
+    Ok(csv::file("runs.csv", runs_file::write(rows)))
 }

@@ -2,7 +2,7 @@
 
 use jiff::Timestamp;
 use jiff::civil::Date;
-use lawn::watered::Watered;
+use lawn::record::watered::Watered;
 use serde::Serialize;
 use utoipa::ToSchema;
 

@@ -1,8 +1,8 @@
 use actix_web::web::Data;
 use actix_web::{HttpResponse, post};
 use jiff::Timestamp;
-use lawn::document;
 use lawn::site::SiteDocument;
+use lawn::site::document;
 use lawn::text::shortened;
 
 use super::SiteView;

@@ -1,8 +1,8 @@
 use actix_web::http::header::{CONTENT_DISPOSITION, ContentType};
 use actix_web::web::Data;
 use actix_web::{HttpResponse, get};
-use lawn::document;
 use lawn::site::SiteDocument;
+use lawn::site::document;
 
 use crate::api::access::{Access, Read};
 use crate::db::{Db, sites, sprinkler_tests, zones};

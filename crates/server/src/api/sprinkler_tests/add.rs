@@ -1,9 +1,9 @@
 use actix_web::web::{Data, Path};
 use actix_web::{HttpResponse, post};
-use lawn::changes::{Change, changes};
+use lawn::measure::result::TestResult;
+use lawn::measure::sprinkler::SprinklerTest;
 use lawn::site::Invalid;
-use lawn::sprinkler_test::SprinklerTest;
-use lawn::test_result::TestResult;
+use lawn::view::changes::{Change, changes};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 

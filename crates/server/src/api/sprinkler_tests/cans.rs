@@ -1,7 +1,7 @@
 use actix_web::web::{Data, Path};
 use actix_web::{HttpResponse, get};
-use lawn::can_csv;
-use lawn::sprinkler_test::SprinklerTest;
+use lawn::measure::cans::file as can_file;
+use lawn::measure::sprinkler::SprinklerTest;
 
 use crate::api::access::{Access, Read};
 use crate::db::{Db, sprinkler_tests};
@@ -23,5 +23,5 @@ pub(in crate::api) async fn export_cans(
     let Some(SprinklerTest::Cans(test)) = found.map(|t| t.test) else {
         return Err(ApiError::NotFound("test with cans"));
     };
-    Ok(csv::file("cans.csv", can_csv::write(&test)))
+    Ok(csv::file("cans.csv", can_file::write(&test)))
 }

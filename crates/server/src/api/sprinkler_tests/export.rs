@@ -1,6 +1,6 @@
 use actix_web::web::Data;
 use actix_web::{HttpResponse, get};
-use lawn::sprinkler_test::SprinklerTest;
+use lawn::measure::sprinkler::SprinklerTest;
 
 use crate::api::access::{Access, Read};
 use crate::db::{Db, sprinkler_tests, zones};

@@ -1,6 +1,6 @@
 use actix_web::post;
 use actix_web::web::Json;
-use lawn::can_layout::{Layout, Wanted};
+use lawn::measure::cans::layout::{Layout, Wanted};
 
 use crate::api::access::{Access, Record};
 use crate::http::body::Body;

@@ -1,7 +1,7 @@
 use actix_web::get;
 use actix_web::web::{Data, Json};
 
-use lawn::sprinkler_test::HeadFault;
+use lawn::measure::sprinkler::HeadFault;
 
 use super::{TestRow, TestView, newest_plan, tested};
 use crate::api::access::{Access, Read};

@@ -1,10 +1,10 @@
 //! Tests of what the sprinklers really put down.
 
 use jiff::civil::Date;
-use lawn::sprinkler_test::{HeadFault, Outdated, SprinklerTest, outdated};
-use lawn::test_result::{TestResult, Tested};
-use lawn::unevenness::WeekNeed;
-use lawn::week_plan::WeekPlan;
+use lawn::measure::result::{TestResult, Tested};
+use lawn::measure::sprinkler::{HeadFault, Outdated, SprinklerTest, outdated};
+use lawn::measure::unevenness::WeekNeed;
+use lawn::view::week_plan::WeekPlan;
 use serde::Serialize;
 use sqlx::PgConnection;
 use utoipa::ToSchema;

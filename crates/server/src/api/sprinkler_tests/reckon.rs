@@ -1,8 +1,8 @@
 use actix_web::post;
 use actix_web::web::{Data, Json, Path};
-use lawn::sprinkler_test::SprinklerTest;
-use lawn::test_result::TestResult;
-use lawn::unlikely::Unlikely;
+use lawn::measure::result::TestResult;
+use lawn::measure::sprinkler::SprinklerTest;
+use lawn::measure::unlikely::Unlikely;
 use serde::Serialize;
 use utoipa::ToSchema;
 

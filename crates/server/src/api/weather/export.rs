@@ -2,7 +2,7 @@ use actix_web::http::header::CONTENT_DISPOSITION;
 use actix_web::web::Data;
 use actix_web::{HttpResponse, get};
 use lawn::weather::WeatherDay;
-use lawn::weather_csv;
+use lawn::weather::file as weather_file;
 
 use super::{stored, today};
 use crate::api::access::{Access, Read};
@@ -30,5 +30,5 @@ pub(in crate::api) async fn export(
     Ok(HttpResponse::Ok()
         .content_type("text/csv; charset=utf-8")
         .insert_header((CONTENT_DISPOSITION, "attachment; filename=\"weather.csv\""))
-        .body(weather_csv::write(&days)))
+        .body(weather_file::write(&days)))
 }

@@ -3,8 +3,9 @@ use actix_web::{HttpResponse, post};
 use jiff::ToSpan;
 use jiff::civil::{Date, Time};
 use jiff::tz::TimeZone;
+use lawn::measure::unlikely;
 use lawn::site::Invalid;
-use lawn::{days, ranges, unlikely};
+use lawn::{days, ranges};
 use serde::Deserialize;
 use utoipa::ToSchema;
 

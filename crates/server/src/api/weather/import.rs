@@ -1,7 +1,7 @@
 use actix_web::web::Data;
 use actix_web::{HttpRequest, HttpResponse, post};
-use lawn::foreign_guess;
 use lawn::weather::WeatherDay;
+use lawn::weather::foreign_guess;
 use serde::Serialize;
 use utoipa::ToSchema;
 

@@ -4,9 +4,9 @@ use actix_web::FromRequest;
 use actix_web::HttpRequest;
 use actix_web::dev::Payload;
 use jiff::civil::Date;
-use lawn::foreign_csv::{self, Mapping};
 use lawn::weather::WeatherDay;
-use lawn::{ghcn, weather_csv};
+use lawn::weather::foreign::{self, Mapping};
+use lawn::weather::{file as weather_file, ghcn};
 use serde::Deserialize;
 use sqlx::PgExecutor;
 
@@ -48,18 +48,18 @@ fn text(body: &[u8]) -> Result<&str, ApiError> {
 
 /// Reads an uploaded file, by a mapping where one was chosen: every line that does not hold, or rows of distinct dates that the site may
 /// have weather of. A long file takes its time: to be called on the blocking pool.
-fn read(text: &str, mapping: Option<&Mapping>, today: Date) -> weather_csv::File {
+fn read(text: &str, mapping: Option<&Mapping>, today: Date) -> weather_file::File {
     let mut file = match mapping {
-        Some(mapping) => foreign_csv::read(text, mapping),
+        Some(mapping) => foreign::read(text, mapping),
         None if ghcn::is_ghcn(text) => ghcn::read(text),
-        None => weather_csv::read(text),
+        None => weather_file::read(text),
     };
     let repeated = file.repeated();
     file.errors.extend(repeated);
     let outside = file.outside(days::last_of_weather(today));
     file.errors.extend(outside);
     file.errors.sort_by_key(|e| e.line);
-    file.errors.truncate(weather_csv::MOST_ERRORS);
+    file.errors.truncate(weather_file::MOST_ERRORS);
     file
 }
 

@@ -2,11 +2,11 @@ use actix_web::web::{Data, Json};
 use actix_web::{HttpRequest, post};
 use jiff::ToSpan;
 use jiff::civil::Date;
-use lawn::foreign_csv::Mapping;
-use lawn::foreign_guess::{self, Heading};
-use lawn::ghcn;
 use lawn::weather::WeatherDay;
-use lawn::weather_csv::{self, CellError};
+use lawn::weather::file::{self as weather_file, CellError};
+use lawn::weather::foreign::Mapping;
+use lawn::weather::foreign_guess::{self, Heading};
+use lawn::weather::ghcn;
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -132,7 +132,7 @@ fn preview_of(
     if !mapped && let Some(heading) = &heading {
         mapping = Some(foreign_guess::guess(heading));
         // Its lines are not wrong: nobody has said yet how to read them.
-        file = weather_csv::File::default();
+        file = weather_file::File::default();
     }
     let find = |date: Date| {
         live.binary_search_by_key(&date, |d| d.day.date)

@@ -2,8 +2,8 @@ use actix_web::get;
 use actix_web::web::{Data, Json};
 use jiff::ToSpan;
 use jiff::civil::Date;
-use lawn::verification::{FELL_MM, Forecast, Verification, verify};
 use lawn::weather::WeatherDay;
+use lawn::weather::verification::{FELL_MM, Forecast, Verification, verify};
 use serde::Serialize;
 use utoipa::ToSchema;
 

@@ -1,8 +1,8 @@
 //! Zones of a site.
 
 use actix_web::{HttpResponse, HttpResponseBuilder};
+use lawn::engine::zone_model;
 use lawn::site::Zone;
-use lawn::zone_model;
 use serde::Serialize;
 use sqlx::PgConnection;
 use utoipa::ToSchema;

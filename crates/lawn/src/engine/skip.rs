@@ -1,0 +1,81 @@
+//! What forbids watering although it is wanted: frost, wind, yesterday's rain.
+
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+use crate::engine::zone_model::ZoneModel;
+use crate::quantity::Depth;
+use crate::weather::DailyWeather;
+
+/// Air minimum at or below which nothing runs, °C.
+const FROST_C: f64 = 3.0;
+/// Wind at dawn as a share of the day's mean (common practice, no source).
+const DAWN_WIND_SHARE: f64 = 0.6;
+/// Rain in the last 24 hours above which nothing runs, mm.
+const WET_MM: f64 = 10.0;
+
+/// Why a zone may not run.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(tag = "because", rename_all = "snake_case")]
+pub enum Skip {
+    /// It may freeze.
+    Frost {
+        /// Least air temperature expected, °C.
+        tmin_c: f64,
+    },
+    /// Wind would carry the water away.
+    Wind {
+        /// Wind at dawn, m/s.
+        dawn_m_s: f64,
+        /// The sprinkler's limit, m/s.
+        limit_m_s: f64,
+    },
+    /// It rained enough in the last 24 hours.
+    Rained {
+        /// How much.
+        #[schema(value_type = f64)]
+        rain_mm: Depth,
+    },
+    /// A person wants it dry that day: a match, a product just sprayed.
+    KeptDry,
+}
+
+/// Whether a day's rain forbids watering the morning after.
+pub(crate) fn is_wet(rain: Depth) -> bool {
+    rain.mm() > WET_MM
+}
+
+/// The first thing that forbids watering on a day: `yesterday` is the last day observed, and only the day after it is judged by it.
+#[must_use]
+pub fn skip(
+    model: &ZoneModel,
+    day: &DailyWeather,
+    yesterday: Option<&DailyWeather>,
+) -> Option<Skip> {
+    if let Some(tmin_c) = day.tmin_c
+        && tmin_c <= FROST_C
+    {
+        return Some(Skip::Frost { tmin_c });
+    }
+    if let (Some(limit_m_s), Some(wind)) = (model.wind_limit_m_s, day.wind_m_s)
+        && wind * DAWN_WIND_SHARE > limit_m_s
+    {
+        return Some(Skip::Wind {
+            dawn_m_s: wind * DAWN_WIND_SHARE,
+            limit_m_s,
+        });
+    }
+    yesterday
+        .filter(|y| is_wet(y.rain))
+        .map(|y| Skip::Rained { rain_mm: y.rain })
+}
+
+/// [`skip`] for the days of a horizon: only the first is judged by yesterday's rain.
+#[must_use]
+pub fn skips<const DAYS: usize>(
+    model: &ZoneModel,
+    ahead: &[DailyWeather; DAYS],
+    yesterday: Option<&DailyWeather>,
+) -> [Option<Skip>; DAYS] {
+    std::array::from_fn(|day| skip(model, &ahead[day], yesterday.filter(|_| day == 0)))
+}

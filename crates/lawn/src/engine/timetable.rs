@@ -1,0 +1,245 @@
+//! The clock: one zone at a time, soaks used by others, ending near a target, never outside a window.
+//!
+//! Passes are placed by a list rule: of the zones that are ready, the one with the longest chain of passes and soaks left goes first.
+//! Lower bound of the length: the greatest of the sum of all passes and of each zone's chain.
+
+use crate::site::calendar::Interval;
+
+/// A zone's passes.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Task {
+    /// The zone's place in the site's list.
+    pub zone: usize,
+    /// Number of passes.
+    pub passes: u32,
+    /// Length of each, s.
+    pub pass_s: i64,
+    /// Least rest after each but the last, s.
+    pub soak_s: i64,
+}
+
+impl Task {
+    fn chain_s(&self, passes_left: u32) -> i64 {
+        let n = i64::from(passes_left);
+        n * self.pass_s + (n - 1).max(0) * self.soak_s
+    }
+}
+
+/// When the passes of a zone start, in seconds since 1970-01-01 UTC.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Placed {
+    /// The task.
+    pub task: Task,
+    /// Start of each pass.
+    pub starts_s: Vec<i64>,
+}
+
+/// A day's timetable.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct Timetable {
+    /// What runs, in the order given.
+    pub placed: Vec<Placed>,
+    /// What does not fit.
+    pub left_out: Vec<Task>,
+    /// Lower bound of the length of all tasks together, s.
+    pub lower_bound_s: i64,
+}
+
+/// Whether tasks fit one window of so many seconds.
+#[must_use]
+pub fn fits(tasks: &[Task], window_s: i64) -> bool {
+    // One chain after the other is enough, and the lower bound necessary; between them the clock is tried.
+    let in_series: i64 = tasks.iter().map(|t| t.chain_s(t.passes)).sum();
+    in_series <= window_s
+        || (lower_bound_s(tasks) <= window_s && list_schedule(tasks, window_s, |_, _| ()).is_some())
+}
+
+/// The least time that the tasks can take, s.
+#[must_use]
+pub fn lower_bound_s(tasks: &[Task]) -> i64 {
+    let running: i64 = tasks.iter().map(|t| i64::from(t.passes) * t.pass_s).sum();
+    let chain = tasks.iter().map(|t| t.chain_s(t.passes)).max().unwrap_or(0);
+    running.max(chain)
+}
+
+/// How long the tasks take on one clock, s.
+#[must_use]
+pub fn length_s(tasks: &[Task]) -> i64 {
+    sequence(tasks).1
+}
+
+/// Places tasks, the more urgent first, in the windows of a day so that they end near `target_s` (the end of the window without one).
+/// Each zone keeps to one window; what fits none is left out.
+#[must_use]
+pub fn place(tasks: &[Task], windows: &[Interval], target_s: Option<i64>) -> Timetable {
+    let mut placed = Vec::with_capacity(tasks.len());
+    let (shared, left_out) = share_out(tasks, windows, target_s);
+    for (window, taken) in shared {
+        let (starts, length) = sequence(&taken);
+        let from = start(window, target_s.unwrap_or(window.end_s), length);
+        placed.extend(taken.into_iter().zip(starts).map(|(task, starts)| Placed {
+            task,
+            starts_s: starts.into_iter().map(|s| from + s).collect(),
+        }));
+    }
+    Timetable {
+        placed,
+        left_out,
+        lower_bound_s: lower_bound_s(tasks),
+    }
+}
+
+/// The tasks that [`place`] leaves out.
+#[must_use]
+pub fn left_out(tasks: &[Task], windows: &[Interval], target_s: Option<i64>) -> Vec<Task> {
+    share_out(tasks, windows, target_s).1
+}
+
+/// Shares tasks out to windows, the one nearest to the target first; and what fits none.
+fn share_out(
+    tasks: &[Task],
+    windows: &[Interval],
+    target_s: Option<i64>,
+) -> (Vec<(Interval, Vec<Task>)>, Vec<Task>) {
+    let mut left: Vec<Task> = tasks.to_vec();
+    let mut order: Vec<Interval> = windows.to_vec();
+    order.sort_by_key(|w| target_s.map_or(-w.end_s, |t| distance(*w, t)));
+    let mut shared = Vec::with_capacity(order.len());
+    for window in order {
+        let mut taken: Vec<Task> = Vec::with_capacity(left.len());
+        // All at once first: adding one by one only pays where they do not fit.
+        if fits(&left, window.length_s()) {
+            taken.append(&mut left);
+        } else {
+            left.retain(|task| {
+                taken.push(*task);
+                let stays = !fits(&taken, window.length_s());
+                if stays {
+                    taken.pop();
+                }
+                stays
+            });
+        }
+        if !taken.is_empty() {
+            shared.push((window, taken));
+        }
+    }
+    (shared, left)
+}
+
+/// How far a target lies outside a window, s.
+fn distance(window: Interval, target_s: i64) -> i64 {
+    (window.start_s - target_s)
+        .max(target_s - window.end_s)
+        .max(0)
+}
+
+/// Start of a sequence in a window so that its end comes as near to the target as the window allows, on a whole minute.
+fn start(window: Interval, target_s: i64, length_s: i64) -> i64 {
+    let wanted = (target_s - length_s).min(window.end_s - length_s);
+    let whole_minute = wanted - wanted.rem_euclid(60);
+    whole_minute.max(window.start_s)
+}
+
+/// Starts of each task's passes from 0 on, and the length of it all.
+fn sequence(tasks: &[Task]) -> (Vec<Vec<i64>>, i64) {
+    let mut starts: Vec<Vec<i64>> = vec![Vec::new(); tasks.len()];
+    let length = list_schedule(tasks, i64::MAX, |i, start| starts[i].push(start));
+    (starts, length.unwrap_or(i64::MAX))
+}
+
+/// Places every pass, the longest chain left among the ready first, ties to the longer pass, then to the first in the list; tells `place` each task's index and
+/// start from 0 on, and returns the length of it all; `None` as soon as it is longer than the limit.
+fn list_schedule(tasks: &[Task], limit_s: i64, mut place: impl FnMut(usize, i64)) -> Option<i64> {
+    // Passes left and when the next may begin.
+    let mut state: Vec<(u32, i64)> = tasks.iter().map(|t| (t.passes, 0)).collect();
+    let mut now = 0;
+    let mut end = 0;
+    loop {
+        let mut best: Option<(usize, (i64, i64))> = None;
+        let mut next = i64::MAX;
+        for (i, (left, ready)) in state.iter().enumerate() {
+            if *left == 0 {
+                continue;
+            }
+            if *ready > now {
+                next = next.min(*ready);
+                continue;
+            }
+            let rank = (tasks[i].chain_s(*left), tasks[i].pass_s);
+            if best.is_none_or(|(_, other)| rank > other) {
+                best = Some((i, rank));
+            }
+        }
+        if let Some((i, _)) = best {
+            place(i, now);
+            now += tasks[i].pass_s;
+            if now > limit_s {
+                return None;
+            }
+            end = now;
+            state[i].0 -= 1;
+            state[i].1 = now + tasks[i].soak_s;
+        } else if next == i64::MAX {
+            return Some(end);
+        } else {
+            now = next;
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn task(zone: usize, passes: u32, pass_s: i64, soak_s: i64) -> Task {
+        Task {
+            zone,
+            passes,
+            pass_s,
+            soak_s,
+        }
+    }
+
+    const WINDOW: Interval = Interval {
+        start_s: 0,
+        end_s: 18_000,
+    };
+
+    #[test]
+    fn soaks_are_used_by_others() {
+        let tasks = [task(0, 3, 600, 600), task(1, 3, 600, 600)];
+        let t = place(&tasks, &[WINDOW], Some(9000));
+        assert_eq!(t.lower_bound_s, 3600);
+        let last = t.placed.iter().flat_map(|p| &p.starts_s).max().unwrap();
+        assert_eq!(last + 600, 9000);
+        let first = t.placed.iter().flat_map(|p| &p.starts_s).min().unwrap();
+        assert_eq!(9000 - first, 3600);
+    }
+
+    #[test]
+    fn ends_at_the_window_when_the_target_lies_beyond() {
+        let t = place(&[task(0, 1, 600, 0)], &[WINDOW], Some(99_999));
+        assert_eq!(t.placed[0].starts_s, [17_400]);
+        let t = place(&[task(0, 1, 600, 0)], &[WINDOW], Some(-500));
+        assert_eq!(t.placed[0].starts_s, [0]);
+    }
+
+    #[test]
+    fn what_does_not_fit_goes_to_another_window_or_is_left_out() {
+        let small = Interval {
+            start_s: 0,
+            end_s: 1000,
+        };
+        let evening = Interval {
+            start_s: 50_000,
+            end_s: 50_900,
+        };
+        let tasks = [task(0, 1, 900, 0), task(1, 1, 800, 0), task(2, 1, 700, 0)];
+        let t = place(&tasks, &[small, evening], Some(500));
+        assert_eq!(t.placed.len(), 2);
+        assert_eq!(t.placed[1].task.zone, 1);
+        assert!(t.placed[1].starts_s[0] >= 50_000);
+        assert_eq!(t.left_out, [tasks[2]]);
+    }
+}

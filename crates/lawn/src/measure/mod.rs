@@ -1,0 +1,10 @@
+//! What was measured and seen, and what it says: tests of sprinklers, heads and what is wrong with them, figures that are asked about.
+
+pub mod cans;
+pub mod head_fault;
+pub mod outline;
+pub mod quick;
+pub mod result;
+pub mod sprinkler;
+pub mod unevenness;
+pub mod unlikely;

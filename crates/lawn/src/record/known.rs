@@ -1,0 +1,96 @@
+//! What a plan is made from: the site, the weather, what ran, what was held, what people keep dry.
+
+use jiff::Timestamp;
+use jiff::civil::Date;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+use crate::engine::root_zone::Irrigation;
+use crate::engine::zone_model::ZoneModel;
+use crate::quantity::Depth;
+use crate::record::watered::{Passes, Watered};
+use crate::site::{SiteDocument, Zone};
+use crate::weather::DailyWeather;
+
+/// A run that is in the record.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Run {
+    /// The zone's identifier.
+    pub zone: String,
+    /// Local day of its first start.
+    pub date: Date,
+    /// Number of passes, all equal.
+    pub passes: u32,
+    /// The time of all, s.
+    pub run_s: i64,
+    /// What it watered, and by what.
+    pub watered: Watered,
+    /// Whether it was taken from the plan in force because nobody said otherwise.
+    pub assumed: bool,
+}
+
+impl Run {
+    /// What it gives a zone at the depletion of its dawn.
+    pub(crate) fn irrigation(
+        &self,
+        zone: &Zone,
+        model: &ZoneModel,
+        depletion: Depth,
+    ) -> Irrigation {
+        let run = Passes {
+            passes: self.passes,
+            run_s: self.run_s,
+        };
+        self.watered.irrigation(model, zone.area_m2, run, depletion)
+    }
+}
+
+/// A day on which a zone must stay dry because a person says so: a match, a product just sprayed.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+pub struct DryDay {
+    /// The zone's identifier.
+    pub zone: String,
+    /// The day.
+    pub date: Date,
+}
+
+/// An opportunity at which a zone was held for rain.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+pub struct RainHold {
+    /// The zone's identifier.
+    pub zone: String,
+    /// The day.
+    pub date: Date,
+}
+
+/// What a plan is made from.
+#[derive(Debug, Clone, Copy)]
+pub struct Known<'a> {
+    /// The site.
+    pub document: &'a SiteDocument,
+    /// Weather observed, contiguous, before today.
+    pub observed: &'a [DailyWeather],
+    /// Days from today on, as forecast.
+    pub forecast: &'a [DailyWeather],
+    /// Runs in the record, today's included.
+    pub runs: &'a [Run],
+    /// Opportunities before today at which zones were held for rain.
+    pub holds: &'a [RainHold],
+    /// Days from today on, on which zones must stay dry.
+    pub dry_days: &'a [DryDay],
+    /// The site's day.
+    pub today: Date,
+    /// The site's instant; `None`: today 00:00.
+    pub now: Option<Timestamp>,
+    /// End of a window that is open and left as it was planned: the clock plans nothing before it, people with a hose may.
+    pub committed: Option<Timestamp>,
+}
+
+impl Known<'_> {
+    /// Whether a person wants a zone dry on a day.
+    pub(crate) fn is_dry_day(&self, zone: &Zone, date: Date) -> bool {
+        self.dry_days
+            .iter()
+            .any(|d| d.date == date && d.zone == zone.id)
+    }
+}

@@ -1,0 +1,5 @@
+//! What is to run, what ran, and what it gave.
+
+pub mod known;
+pub mod runs_file;
+pub mod watered;

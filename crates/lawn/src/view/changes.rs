@@ -1,0 +1,321 @@
+//! What a plan changes against an earlier one, day by day: nothing changes behind a person's back.
+
+use jiff::civil::Date;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+use crate::quantity::Depth;
+use crate::view::reason::Reason;
+use crate::view::week_plan::{PlanDay, WeekPlan, ZonePlan};
+
+/// A change of one zone's watering. Why is in the newer plan's reasons of the day.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(tag = "change", rename_all = "snake_case")]
+pub enum Change {
+    /// It waters on a day on which it would not have.
+    Added {
+        /// The zone's identifier.
+        zone: String,
+        /// The day.
+        date: Date,
+        /// How long.
+        run_s: i64,
+    },
+    /// It no longer waters on a day.
+    Dropped {
+        /// The zone's identifier.
+        zone: String,
+        /// The day.
+        date: Date,
+        /// How long it would have.
+        run_s: i64,
+    },
+    /// Its one watering moved to another day.
+    Moved {
+        /// The zone's identifier.
+        zone: String,
+        /// The day before.
+        from: Date,
+        /// The day now.
+        to: Date,
+        /// How long now.
+        run_s: i64,
+    },
+    /// It waters longer or shorter, or in more or fewer passes.
+    Minutes {
+        /// The zone's identifier.
+        zone: String,
+        /// The day.
+        date: Date,
+        /// How long before.
+        from_s: i64,
+        /// How long now.
+        to_s: i64,
+        /// In how many passes before; `None` in changes written before passes were kept.
+        #[serde(default)]
+        from_passes: Option<u32>,
+        /// In how many passes now.
+        #[serde(default)]
+        to_passes: Option<u32>,
+    },
+}
+
+/// Changes on the days that both plans cover and that are not over: by zone in the newer plan's order, then by day.
+#[must_use]
+pub fn changes(before: &WeekPlan, after: &WeekPlan) -> Vec<Change> {
+    let last = before.days.last().map_or(after.today, |d| d.date);
+    after
+        .zones
+        .iter()
+        .filter_map(|zone| {
+            let earlier = before.zones.iter().find(|z| z.zone == zone.zone)?;
+            Some(of_zone(earlier, zone, after.today, last))
+        })
+        .flatten()
+        .collect()
+}
+
+fn of_zone(before: &ZonePlan, after: &ZonePlan, today: Date, last: Date) -> Vec<Change> {
+    let runs = |zone: &ZonePlan, date: Date| {
+        zone.cells
+            .iter()
+            .find(|c| c.date == date)
+            .and_then(|c| c.run.as_ref())
+            .map(|r| (r.run_s, r.passes))
+    };
+    let (mut found, mut added, mut dropped) = (Vec::new(), Vec::new(), Vec::new());
+    for cell in &after.cells {
+        // What ran in the meantime is no change of the plan.
+        let ran = cell.reasons.iter().any(|r| matches!(r, Reason::Ran { .. }));
+        if cell.date < today || cell.date > last || ran {
+            continue;
+        }
+        let (zone, date) = (after.zone.clone(), cell.date);
+        match (runs(before, date), runs(after, date)) {
+            (None, Some((run_s, _))) => added.push(Change::Added { zone, date, run_s }),
+            (Some((run_s, _)), None) => dropped.push(Change::Dropped { zone, date, run_s }),
+            (Some(from), Some(to)) if from != to => found.push(Change::Minutes {
+                zone,
+                date,
+                from_s: from.0,
+                to_s: to.0,
+                from_passes: Some(from.1),
+                to_passes: Some(to.1),
+            }),
+            _ => {}
+        }
+    }
+    if let (
+        [
+            Change::Added {
+                date: to, run_s, ..
+            },
+        ],
+        [Change::Dropped { date: from, .. }],
+    ) = (added.as_slice(), dropped.as_slice())
+    {
+        found.push(Change::Moved {
+            zone: after.zone.clone(),
+            from: *from,
+            to: *to,
+            run_s: *run_s,
+        });
+    } else {
+        found.extend(added);
+        found.extend(dropped);
+    }
+    found.sort_by_key(Change::date);
+    found
+}
+
+impl Change {
+    /// The zone that it is about.
+    #[must_use]
+    pub fn zone(&self) -> &str {
+        match self {
+            Self::Added { zone, .. }
+            | Self::Dropped { zone, .. }
+            | Self::Moved { zone, .. }
+            | Self::Minutes { zone, .. } => zone,
+        }
+    }
+
+    /// The day it is about; where it moved, the day now.
+    #[must_use]
+    pub const fn date(&self) -> Date {
+        match self {
+            Self::Added { date, .. } | Self::Dropped { date, .. } | Self::Minutes { date, .. } => {
+                *date
+            }
+            Self::Moved { to, .. } => *to,
+        }
+    }
+}
+
+/// What may have brought a change about.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(tag = "cause", rename_all = "snake_case")]
+pub enum Cause {
+    /// Rain that fell on the days since the earlier plan, and what it had expected of them.
+    Rained {
+        /// What fell.
+        rain_mm: Depth,
+        /// What was expected.
+        expected_mm: Depth,
+    },
+    /// The days ahead that both plans cover are expected to bring another amount of rain.
+    Forecast {
+        /// What the earlier plan expected.
+        from_mm: Depth,
+        /// What is expected now.
+        to_mm: Depth,
+    },
+    /// The grass is expected to use another amount on those days.
+    ReferenceEt {
+        /// Sum of reference ET before.
+        from_mm: Depth,
+        /// Sum now.
+        to_mm: Depth,
+    },
+    /// Somebody read the gauge.
+    GaugeRead {
+        /// The day on which it fell.
+        date: Date,
+        /// How much.
+        rain_mm: f64,
+    },
+    /// Somebody said what became of a run of the zone.
+    RunSaid {
+        /// Its day.
+        date: Date,
+        /// `confirmed`, `denied` or `changed`; `taken_back` where such a word was.
+        answer: String,
+    },
+    /// Somebody watered the zone by hand or hose.
+    WateredByHand {
+        /// The day.
+        date: Date,
+    },
+    /// The zone's settings were changed.
+    ZoneChanged,
+    /// The site's hours, supply or place were changed.
+    SiteChanged,
+    /// The zone's sprinklers were tested.
+    Tested,
+    /// Somebody keeps the zone dry on a day, or no longer.
+    DryDay {
+        /// The day.
+        date: Date,
+    },
+    /// Weather of past days was imported or chosen anew.
+    WeatherChanged,
+    /// Nothing of the zone's own: other zones leave it another time.
+    OtherZones,
+}
+
+/// Something that a person did since the earlier plan; `zone`: the name of the one that it is about, none: the whole site.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Deed {
+    /// The zone's name.
+    pub zone: Option<String>,
+    /// What it may have brought about.
+    pub cause: Cause,
+}
+
+/// What changed for a zone, and why.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct ZoneChanges {
+    /// The zone's identifier.
+    pub zone: String,
+    /// What changed, by day.
+    pub changes: Vec<Change>,
+    /// What may have brought it about, the zone's own first.
+    pub causes: Vec<Cause>,
+}
+
+/// Sums of rain or reference ET that differ by less than this are no cause, mm.
+const WORTH_SAYING_MM: f64 = 1.0;
+
+/// [`changes`] by zone, each with its causes: what people did since, rain that fell, and what the days ahead are expected to bring.
+#[must_use]
+pub fn changes_with_causes(
+    before: &WeekPlan,
+    after: &WeekPlan,
+    deeds: &[Deed],
+) -> Vec<ZoneChanges> {
+    let mut by_zone: Vec<ZoneChanges> = Vec::new();
+    for change in changes(before, after) {
+        let zone = change.zone();
+        match by_zone.last_mut().filter(|z| z.zone == zone) {
+            Some(of_zone) => of_zone.changes.push(change),
+            None => by_zone.push(ZoneChanges {
+                zone: zone.to_owned(),
+                changes: vec![change],
+                causes: Vec::new(),
+            }),
+        }
+    }
+    let weather = weather_causes(before, after);
+    for of_zone in &mut by_zone {
+        let name = after
+            .zones
+            .iter()
+            .find(|z| z.zone == of_zone.zone)
+            .map(|z| z.name.as_str());
+        let own = deeds
+            .iter()
+            .filter(|d| d.zone.as_deref().is_none_or(|zone| Some(zone) == name));
+        for cause in own.map(|d| &d.cause).chain(&weather) {
+            if !of_zone.causes.contains(cause) {
+                of_zone.causes.push(cause.clone());
+            }
+        }
+        if of_zone.causes.is_empty() {
+            of_zone.causes.push(Cause::OtherZones);
+        }
+    }
+    by_zone
+}
+
+fn weather_causes(before: &WeekPlan, after: &WeekPlan) -> Vec<Cause> {
+    let expected = |day: &PlanDay| {
+        day.rain_mm.unwrap_or_else(|| {
+            day.forecast_rain_mm.unwrap_or_default()
+                * (day.rain_probability_pct.unwrap_or(0.0) / 100.0)
+        })
+    };
+    let differs = |a: Depth, b: Depth| (a - b).mm().abs() >= WORTH_SAYING_MM;
+    let both = |wanted: &dyn Fn(&PlanDay) -> bool| -> Vec<(&PlanDay, &PlanDay)> {
+        after
+            .days
+            .iter()
+            .filter(|day| wanted(day))
+            .filter_map(|day| Some((before.days.iter().find(|b| b.date == day.date)?, day)))
+            .collect()
+    };
+    let sum = |days: &[(&PlanDay, &PlanDay)], of: &dyn Fn(&PlanDay) -> Depth| -> (Depth, Depth) {
+        (
+            days.iter().map(|(b, _)| of(b)).sum(),
+            days.iter().map(|(_, a)| of(a)).sum(),
+        )
+    };
+    let mut causes = Vec::new();
+    let past = both(&|day| day.date >= before.today && day.date < after.today);
+    let (expected_mm, rain_mm) = sum(&past, &expected);
+    if differs(rain_mm, expected_mm) {
+        causes.push(Cause::Rained {
+            rain_mm,
+            expected_mm,
+        });
+    }
+    let ahead = both(&|day| day.date >= after.today);
+    let (from_mm, to_mm) = sum(&ahead, &expected);
+    if differs(from_mm, to_mm) {
+        causes.push(Cause::Forecast { from_mm, to_mm });
+    }
+    let (from_mm, to_mm) = sum(&ahead, &|day| day.et0_mm);
+    if differs(from_mm, to_mm) {
+        causes.push(Cause::ReferenceEt { from_mm, to_mm });
+    }
+    causes
+}

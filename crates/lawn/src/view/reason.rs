@@ -1,0 +1,367 @@
+//! Why: structured reasons with their figures. The front end words them in the reader's units; tests assert on them.
+//!
+//! The working of a run is built from these alone. Its depths add up to the depletion ([`Reason::Account`]), its times
+//! ([`Reason::Refill`], [`Reason::Unevenness`], [`Reason::SprayLoss`], [`Reason::Rounding`]) to the run time, to the second.
+
+use jiff::civil::Date;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+use crate::engine::rain_and_dose::Candidate;
+use crate::engine::skip::Skip;
+use crate::engine::zone_model::PassLimit;
+use crate::quantity::{Depth, Rate, Volume};
+use crate::record::watered::Watered;
+use crate::sourced::Sourced;
+
+/// What limits a pass, for people.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Limit {
+    /// The soil drinks as fast as the sprinklers rain.
+    None,
+    /// What may stand on the surface, and intake.
+    Intake,
+    /// Measured minutes to runoff.
+    MeasuredRunoff,
+    /// The controller's longest run.
+    Controller,
+}
+
+impl From<PassLimit> for Limit {
+    fn from(limit: PassLimit) -> Self {
+        match limit {
+            PassLimit::None => Self::None,
+            PassLimit::Intake => Self::Intake,
+            PassLimit::MeasuredRunoff => Self::MeasuredRunoff,
+            PassLimit::Controller => Self::Controller,
+        }
+    }
+}
+
+/// A candidate of the comparison of rain and dose; expectations over its scenarios.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct RainCandidate {
+    /// Net depth; 0 holds.
+    pub net_mm: Depth,
+    /// mm beyond RAW until the next opportunity, summed over its days.
+    pub stress_mm: Depth,
+    /// Water below the roots.
+    pub drained_mm: Depth,
+    /// Waterings.
+    pub waterings: f64,
+    /// The sum, weighted.
+    pub cost_mm: Depth,
+}
+
+impl From<&Candidate> for RainCandidate {
+    fn from(c: &Candidate) -> Self {
+        Self {
+            net_mm: c.net,
+            stress_mm: c.stress,
+            drained_mm: c.drained,
+            waterings: c.waterings,
+            cost_mm: c.cost,
+        }
+    }
+}
+
+/// One reason with its figures; depths in mm, times in s.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(tag = "reason", rename_all = "snake_case")]
+pub enum Reason {
+    /// Crop ET of the day: Kc · how green · growth · site factor · ET0.
+    CropEt {
+        /// Crop coefficient.
+        kc: f64,
+        /// How green.
+        how_green: f64,
+        /// Growth state.
+        growth: f64,
+        /// Shade, wind, hot edges.
+        site_factor: f64,
+        /// Reference ET.
+        et0_mm: Depth,
+        /// Crop ET without stress.
+        etc_mm: Depth,
+    },
+    /// How depletion came to be: start + ET − rain − irrigation + drainage + adjustment.
+    Account {
+        /// First day of the account.
+        from: Date,
+        /// Depletion at its dawn.
+        start_mm: Depth,
+        /// ET since.
+        eta_mm: Depth,
+        /// Rain that entered the soil since.
+        effective_rain_mm: Depth,
+        /// Irrigation that entered the soil since.
+        irrigation_mm: Depth,
+        /// Water beyond field capacity since.
+        drainage_mm: Depth,
+        /// Corrections since.
+        adjustment_mm: Depth,
+        /// Depletion now.
+        depletion_mm: Depth,
+    },
+    /// Depletion against what may be used.
+    Depletion {
+        /// Depletion at dawn.
+        depletion_mm: Depth,
+        /// Readily available water.
+        raw_mm: Depth,
+        /// Total available water.
+        taw_mm: Depth,
+    },
+    /// Nothing is needed before the next opportunity.
+    NotDue {
+        /// The next opportunity; `None`: none within the plan.
+        next: Option<Date>,
+        /// Room that is left before it.
+        room_mm: Depth,
+    },
+    /// Water is needed.
+    Due {
+        /// The next opportunity; `None`: none within the plan.
+        next: Option<Date>,
+        /// The day on which RAW would be passed without; `None`: not within the plan.
+        passes_on: Option<Date>,
+        /// The least that this opportunity must give.
+        needed_mm: Depth,
+    },
+    /// Later windows cannot carry what the zone needs: it starts early.
+    StartsEarly {
+        /// What one window carries.
+        window_carries_mm: Depth,
+    },
+    /// Moved to this day because a later one had no room.
+    PulledEarlier {
+        /// The later day.
+        from: Date,
+    },
+    /// A soak would not be worth it yet.
+    NotWorthwhile {
+        /// The worthwhile soak.
+        soak_mm: Depth,
+    },
+    /// Less than the least pass is needed.
+    TooLittle {
+        /// The least pass.
+        least_pass_s: i64,
+    },
+    /// Rain is likely enough to wait for: what holding saves and what it costs, against the refill.
+    HeldForRain {
+        /// Probability of a wet day before the next opportunity, %.
+        probability_pct: f64,
+        /// Rain expected by then.
+        expected_mm: Depth,
+        /// The next opportunity.
+        next: Date,
+        /// Water that the refill would send below the roots, more than holding does, over the days compared.
+        saves_mm: Depth,
+        /// The same out of the sprinklers, over the zone's area, L.
+        #[serde(default)]
+        #[schema(required)]
+        saves_l: Volume,
+        /// mm beyond RAW until the next opportunity, more than after the refill.
+        stress_mm: Depth,
+    },
+    /// Rain in sight: holding and doses compared over the same scenarios.
+    RainCompared {
+        /// Scenarios.
+        scenarios: u32,
+        /// Days that each was run forward.
+        days: u32,
+        /// What a mm beyond RAW counts for.
+        stress_weight: f64,
+        /// What a watering counts for.
+        watering_mm: Depth,
+        /// Rain expected within the days compared.
+        expected_mm: Depth,
+        /// The candidates, deepest first.
+        candidates: Vec<RainCandidate>,
+        /// Index of the one that costs least.
+        best: u32,
+    },
+    /// Less than the refill: room is left for rain.
+    RoomForRain {
+        /// The refill.
+        refill_mm: Depth,
+        /// What is given.
+        gives_mm: Depth,
+    },
+    /// Needed, but other zones fill the window.
+    NoRoom {
+        /// What stays short.
+        short_mm: Depth,
+        /// How much longer the window would have to be.
+        more_s: i64,
+    },
+    /// Needed, and forbidden by the weather.
+    Skipped {
+        /// By what.
+        skip: Skip,
+    },
+    /// The dose: the depletion is refilled.
+    Refill {
+        /// Net depth.
+        net_mm: Depth,
+        /// Time for it with even sprinklers and no loss.
+        seconds: i64,
+    },
+    /// The window carries less than the refill.
+    WindowCarries {
+        /// The refill.
+        refill_mm: Depth,
+        /// What the window carries.
+        carries_mm: Depth,
+    },
+    /// More, so that the driest quarter gets enough.
+    Unevenness {
+        /// Uniformity of the low quarter.
+        evenness: Sourced<f64>,
+        /// Run-time multiplier.
+        multiplier: f64,
+        /// Depth added.
+        added_mm: Depth,
+        /// Time added.
+        seconds: i64,
+    },
+    /// More, for what drifts away.
+    SprayLoss {
+        /// Share lost.
+        share: Sourced<f64>,
+        /// Depth added.
+        added_mm: Depth,
+        /// Time added.
+        seconds: i64,
+    },
+    /// Rounding to the controller's step, passes equal; below 0 where time is taken off. The balance keeps it.
+    Rounding {
+        /// The step.
+        step_s: i64,
+        /// Time added.
+        seconds: i64,
+    },
+    /// The rate that turns depth into time.
+    AtRate {
+        /// Precipitation rate.
+        rate_mm_h: Sourced<Rate>,
+    },
+    /// How the run is split.
+    Passes {
+        /// Number.
+        passes: u32,
+        /// Length of each.
+        pass_s: i64,
+        /// Rest between.
+        soak_s: i64,
+        /// Longest pass; `None`: no limit.
+        longest_pass_s: Option<i64>,
+        /// What limits it.
+        limit: Limit,
+        /// Intake of the soil.
+        intake_mm_h: Sourced<Rate>,
+        /// What may stand on the surface.
+        accumulation_mm: Depth,
+    },
+    /// Storage in the root zone: available water times root depth.
+    Storage {
+        /// Available water, mm/mm.
+        available_mm_per_mm: Sourced<f64>,
+        /// Effective root depth.
+        root_depth_mm: Sourced<Depth>,
+    },
+    /// Even the least pass is longer than the ground takes: some runs off.
+    RunsOff {
+        /// Depth that runs off.
+        runoff_mm: Depth,
+    },
+    /// The soil drinks next to nothing: repair it.
+    RepairSoil {
+        /// The intake that plans use instead.
+        intake_mm_h: Rate,
+    },
+    /// The sprinklers are so uneven that the plan does not follow: repair them first.
+    RepairSprinklers {
+        /// Uniformity of the low quarter.
+        evenness: f64,
+    },
+    /// The root zone holds less than about a day's use: dawn watering cannot hold it.
+    RootsLimit {
+        /// Readily available water.
+        raw_mm: Depth,
+        /// Crop ET of a day.
+        etc_mm: Depth,
+        /// Days that it lasts, at least 1.
+        every_days: u32,
+    },
+    /// There is no allowed day within the plan.
+    NoWindow {
+        /// The day on which RAW is passed; `None`: not within the plan.
+        passes_on: Option<Date>,
+        /// How far it is passed by the end of the plan.
+        short_mm: Depth,
+    },
+    /// Depletion passes RAW within the plan in spite of it.
+    Shortfall {
+        /// The first day.
+        date: Date,
+        /// The most that RAW is passed by.
+        short_mm: Depth,
+    },
+    /// The zone takes more flow than the supply gives: it cannot run.
+    FlowAboveSupply {
+        /// What the zone takes.
+        flow_l_min: f64,
+        /// What the supply gives.
+        supply_l_min: f64,
+    },
+    /// A person wants the zone dry on this day.
+    KeptDry,
+    /// New seed is watered by hand; it is not planned here yet.
+    NewSeed,
+    /// The zone is switched off.
+    SwitchedOff,
+    /// Weather of some recent days is not known and was filled.
+    WeatherFilled {
+        /// How many of the account's days.
+        days: u32,
+        /// The last day known.
+        last_known: Date,
+    },
+    /// ET0 ahead: where it comes from.
+    EtAhead {
+        /// Days that a forecast covers.
+        forecast_days: u32,
+        /// Mean of the last seven days observed, for the others.
+        mean_et0_mm: Depth,
+    },
+    /// A run that is in the record.
+    Ran {
+        /// Time that water ran.
+        seconds: i64,
+        /// Net depth.
+        net_mm: Depth,
+        /// Whether it was taken from the plan because nobody said otherwise.
+        assumed: bool,
+        /// What it watered, and by what.
+        #[serde(default = "Watered::all")]
+        #[schema(required)]
+        watered: Watered,
+    },
+}
+
+impl Reason {
+    /// The time that this line adds to a run, s; the lines of a run add up to it.
+    #[must_use]
+    pub const fn seconds(&self) -> Option<i64> {
+        match self {
+            Self::Refill { seconds, .. }
+            | Self::Unevenness { seconds, .. }
+            | Self::SprayLoss { seconds, .. }
+            | Self::Rounding { seconds, .. } => Some(*seconds),
+            _ => None,
+        }
+    }
+}

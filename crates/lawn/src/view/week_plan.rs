@@ -1,0 +1,253 @@
+//! The plan as people and files see it: plain data with its reasons, written by [`crate::view::plan`].
+
+use jiff::Timestamp;
+use jiff::civil::Date;
+use science::reference_et::Method;
+use science::soil::Texture;
+use science::sprinkler::Kind;
+use science::turf::Grass;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+use crate::quantity::{Area, Depth, Rate, Volume};
+use crate::site::Regime;
+use crate::view::reason::Reason;
+
+/// Where a day's reference ET comes from.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum EtSource {
+    /// Observed, Penman–Monteith.
+    PenmanMonteith,
+    /// Observed, Penman–Monteith with estimates.
+    PenmanMonteithEstimated,
+    /// Observed, temperature alone.
+    Hargreaves,
+    /// Not known; filled with the mean of the days before.
+    Filled,
+    /// Forecast.
+    Forecast,
+    /// Ahead of any forecast: the mean of the last seven days observed.
+    RecentMean,
+}
+
+impl From<Option<Method>> for EtSource {
+    fn from(method: Option<Method>) -> Self {
+        match method {
+            Some(Method::PenmanMonteith) => Self::PenmanMonteith,
+            Some(Method::PenmanMonteithEstimated) => Self::PenmanMonteithEstimated,
+            Some(Method::Hargreaves) => Self::Hargreaves,
+            None => Self::Filled,
+        }
+    }
+}
+
+/// An allowed window of a day.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+pub struct PlanWindow {
+    /// It opens.
+    pub opens: Timestamp,
+    /// It closes.
+    pub closes: Timestamp,
+}
+
+/// A day of the plan, for all zones.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct PlanDay {
+    /// The civil day.
+    pub date: Date,
+    /// Reference ET.
+    pub et0_mm: Depth,
+    /// Where it comes from.
+    pub et0_from: EtSource,
+    /// Rain that fell; `None` from today on.
+    pub rain_mm: Option<Depth>,
+    /// Rain forecast, mean amount given rain; shown, not counted.
+    pub forecast_rain_mm: Option<Depth>,
+    /// Its probability, %.
+    pub rain_probability_pct: Option<f64>,
+    /// Allowed windows.
+    pub windows: Vec<PlanWindow>,
+    /// Sunrise.
+    pub sunrise: Option<Timestamp>,
+}
+
+/// What a cell of the week says.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum State {
+    /// Past or done today: it ran.
+    Ran,
+    /// Past: it did not run.
+    Past,
+    /// Water.
+    Water,
+    /// Wait.
+    Hold,
+    /// Needed, and forbidden by the weather.
+    Skip,
+    /// No opportunity that day.
+    NoWindow,
+    /// New seed: by hand, not planned here yet.
+    NewSeed,
+    /// Switched off.
+    Off,
+    /// The zone does not exist that day.
+    Absent,
+}
+
+const fn one() -> u32 {
+    1
+}
+
+const fn certain() -> f64 {
+    100.0
+}
+
+/// A run that is planned.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct PlannedRun {
+    /// Number of passes.
+    pub passes: u32,
+    /// Length of each, s.
+    pub pass_s: i64,
+    /// Rest after each but the last, s.
+    pub soak_s: i64,
+    /// Time that water runs, s; of a portable, at each setting.
+    pub run_s: i64,
+    /// Settings of a portable, one after another; 1 for what stands fast.
+    #[serde(default = "one")]
+    #[schema(required)]
+    pub settings: u32,
+    /// How likely it is to go ahead, %: rain that comes before may cancel it.
+    #[serde(default = "certain")]
+    #[schema(required)]
+    pub chance_pct: f64,
+    /// Start of each pass; empty for zones watered by hand, which keep any allowed hour.
+    pub starts: Vec<Timestamp>,
+    /// Net depth that enters the soil.
+    pub net_mm: Depth,
+    /// Depth out of the sprinklers.
+    pub gross_mm: Depth,
+    /// Depth that runs off.
+    pub runoff_mm: Depth,
+    /// Volume out of the sprinklers, L.
+    pub volume_l: Volume,
+}
+
+/// One zone on one day.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Cell {
+    /// The civil day.
+    pub date: Date,
+    /// What it says.
+    pub state: State,
+    /// Depletion at dawn, before watering.
+    pub depletion_start_mm: Depth,
+    /// Depletion at the end of the day.
+    pub depletion_mm: Depth,
+    /// Readily available water of the day.
+    pub raw_mm: Depth,
+    /// Crop ET as it is or was.
+    pub eta_mm: Depth,
+    /// Stress coefficient.
+    pub ks: f64,
+    /// Irrigation that entered or shall enter the soil.
+    pub irrigation_net_mm: Depth,
+    /// What is to run.
+    pub run: Option<PlannedRun>,
+    /// Why.
+    pub reasons: Vec<Reason>,
+}
+
+/// What a week asks of a zone, from today on.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, ToSchema)]
+pub struct Totals {
+    /// Time that water runs, s.
+    pub run_s: i64,
+    /// Net depth.
+    pub net_mm: Depth,
+    /// Depth out of the sprinklers.
+    pub gross_mm: Depth,
+    /// Volume out of the sprinklers if no rain comes, L.
+    pub volume_l: Volume,
+    /// Volume to be expected with the rain that may come, L.
+    #[serde(default)]
+    #[schema(required)]
+    pub expected_l: Volume,
+}
+
+/// A zone's part of the plan.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct ZonePlan {
+    /// The zone's identifier.
+    pub zone: String,
+    /// Its name.
+    pub name: String,
+    /// What grows there.
+    pub grass: Grass,
+    /// What it stands on.
+    pub soil: Texture,
+    /// What waters it.
+    pub sprinkler: Kind,
+    /// How it is watered at present.
+    pub regime: Regime,
+    /// Whether a person carries the water.
+    pub by_hand: bool,
+    /// Area, m².
+    #[schema(value_type = f64)]
+    pub area_m2: Area,
+    /// Effective root depth.
+    pub root_depth_mm: Depth,
+    /// Middle of the grass's mowing range.
+    pub mowing_mm: Depth,
+    /// Precipitation rate.
+    #[schema(value_type = f64)]
+    pub rate_mm_h: Rate,
+    /// Total available water.
+    pub taw_mm: Depth,
+    /// One cell a day of the plan.
+    pub cells: Vec<Cell>,
+    /// The week's totals.
+    pub totals: Totals,
+}
+
+/// The next time that the controller waters.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct NextWatering {
+    /// The local day.
+    pub date: Date,
+    /// First start; `None` where all is watered by hand.
+    pub starts: Option<Timestamp>,
+    /// Last stop.
+    pub ends: Option<Timestamp>,
+    /// How likely any of it is to go ahead, %.
+    #[serde(default = "certain")]
+    #[schema(required)]
+    pub chance_pct: f64,
+    /// Zones that water.
+    pub zones: Vec<String>,
+}
+
+/// The week's plan.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct WeekPlan {
+    /// The site's day.
+    pub today: Date,
+    /// IANA time zone of the site.
+    pub time_zone: String,
+    /// Two days past, today, six ahead.
+    pub days: Vec<PlanDay>,
+    /// The zones, in the site's order; those ended before the first day are left out.
+    pub zones: Vec<ZonePlan>,
+    /// The day whose watering comes next: today while one of its windows is still to come, else tomorrow.
+    #[serde(default)]
+    #[schema(required)]
+    pub dawn: Date,
+    /// The next day on which anything waters if no rain comes.
+    pub next: Option<NextWatering>,
+    /// The site's totals from today on.
+    pub totals: Totals,
+    /// What concerns all zones: the weather's age.
+    pub notes: Vec<Reason>,
+}
