@@ -56,8 +56,7 @@ pub const fn curve_number(group: HydrologicGroup, cover: Cover) -> f64 {
 pub fn runoff_mm(rain_mm: f64, curve_number: f64) -> f64 {
     let s = 25_400.0 / curve_number - 254.0;
     let excess = rain_mm - 0.2 * s;
-    if excess <= 0.0 {
-        return 0.0;
-    }
-    excess * excess / (excess + s)
+    let excess = if excess > 0.0 { excess } else { 0.0 };
+    // Above 0 even on a curve number of 100 without rain.
+    excess * excess / (excess + s + f64::MIN_POSITIVE)
 }

@@ -34,8 +34,6 @@ pub fn fraction_without_stress(p0: f64, etc_mm: f64) -> f64 {
 #[must_use]
 #[inline]
 pub fn stress_coefficient(depletion_mm: f64, raw_mm: f64, taw_mm: f64) -> f64 {
-    if depletion_mm <= raw_mm {
-        return 1.0;
-    }
+    // Up to RAW, which lies below TAW, the quotient is at least 1.
     ((taw_mm - depletion_mm) / (taw_mm - raw_mm)).clamp(0.0, 1.0)
 }

@@ -5,10 +5,9 @@
 //! least cost wins, ties go to the deeper dose. Rain that runs off is the same for all and left out.
 
 use science::curve_number::runoff_mm;
-use science::depletion::stress_coefficient;
 
 use crate::engine::opportunity::{Chance, HORIZON, ZoneDay, worthwhile};
-use crate::engine::root_zone::NEGLIGIBLE_SHARE;
+use crate::engine::root_zone::{self, NEGLIGIBLE_SHARE, larger, smaller};
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::Depth;
 use crate::weather::outlook::{COMPARED_DAYS, Outlook, SCENARIOS};
@@ -101,11 +100,8 @@ pub fn compare(
         count += 1;
     }
     let course = Course::new(model, days, chances, at, outlook);
-    for scenario in 0..SCENARIOS {
-        let weather = course.weather(scenario);
-        for candidate in &mut candidates[..count] {
-            course.run(&weather, depletion.mm(), candidate);
-        }
+    for candidate in &mut candidates[..count] {
+        course.run(depletion.mm(), candidate);
     }
     let n = share(SCENARIOS, 1);
     let mut best = 0;
@@ -131,128 +127,318 @@ fn share(k: usize, of: usize) -> f64 {
     small(k) / small(of)
 }
 
-/// What the days compared are for the zone, whatever the scenario.
-struct Course<'a> {
-    model: &'a ZoneModel,
-    outlook: &'a Outlook,
-    /// Day of the outlook on which it begins.
-    first: usize,
-    /// Crop ET without the scenario's error, mm.
-    etc_mm: [f64; COMPARED_DAYS],
-    /// What an opportunity on the day carries, mm; below 0: none.
+/// A figure of each scenario. Loops run over these innermost, without a branch, so that several go at once.
+type Lanes = [f64; SCENARIOS];
+
+/// What the days compared are for the zone, in each scenario.
+struct Course {
+    taw_mm: f64,
+    /// Crop ET, mm.
+    etc_mm: [Lanes; COMPARED_DAYS],
+    /// Readily available water, mm.
+    raw_mm: [Lanes; COMPARED_DAYS],
+    /// What stress grows with, see [`root_zone::stress_slope`].
+    slope: [Lanes; COMPARED_DAYS],
+    /// Rain that enters the soil, mm.
+    rain_mm: [Lanes; COMPARED_DAYS],
+    /// What an opportunity on the day carries, mm; 0: none, or nothing.
     carries_mm: [f64; COMPARED_DAYS],
-    /// Days from the day's opportunity to the next.
-    stretch: [usize; COMPARED_DAYS],
+    /// Crop ET from an opportunity to the next, less RAW then: what the depletion must be below not to pass it, mm; of days with one.
+    until_next_mm: [Lanes; COMPARED_DAYS],
+    /// Days from the first opportunity to the next.
+    first_stretch: usize,
     /// The worthwhile soak, mm.
     soak_mm: f64,
 }
 
-/// One scenario as the zone meets it.
-struct Weather {
-    etc_mm: [f64; COMPARED_DAYS],
-    raw_mm: [f64; COMPARED_DAYS],
-    rain_mm: [f64; COMPARED_DAYS],
-}
-
-impl<'a> Course<'a> {
+impl Course {
     fn new(
-        model: &'a ZoneModel,
+        model: &ZoneModel,
         days: &[ZoneDay],
         chances: &[Chance],
         at: usize,
-        outlook: &'a Outlook,
+        outlook: &Outlook,
     ) -> Self {
         let first = chances[at].day;
         let on = |day: usize| chances.iter().find(|c| c.day == day);
         let mut course = Self {
-            model,
-            outlook,
-            first,
-            etc_mm: [0.0; COMPARED_DAYS],
-            carries_mm: [-1.0; COMPARED_DAYS],
-            stretch: [0; COMPARED_DAYS],
+            taw_mm: model.taw.mm(),
+            etc_mm: [[0.0; SCENARIOS]; COMPARED_DAYS],
+            raw_mm: [[0.0; SCENARIOS]; COMPARED_DAYS],
+            slope: [[0.0; SCENARIOS]; COMPARED_DAYS],
+            rain_mm: [[0.0; SCENARIOS]; COMPARED_DAYS],
+            carries_mm: [0.0; COMPARED_DAYS],
+            until_next_mm: [[0.0; SCENARIOS]; COMPARED_DAYS],
+            first_stretch: COMPARED_DAYS,
             soak_mm: worthwhile(days[first].raw).mm(),
         };
-        for j in 0..COMPARED_DAYS {
-            let day = first + j;
-            course.etc_mm[j] = match days.get(day) {
-                Some(d) => d.etc.mm(),
-                None => model.etc(&outlook.days()[day].weather).mm(),
-            };
-            // Beyond the horizon each weekday is as in it.
-            let chance = on(day).or_else(|| on(day % HORIZON).filter(|_| day >= HORIZON));
-            if let Some(chance) = chance {
-                course.carries_mm[j] = chance.carries().mm();
-            }
-        }
         let mut next = COMPARED_DAYS;
         for j in (0..COMPARED_DAYS).rev() {
-            course.stretch[j] = next - j;
-            if course.carries_mm[j] >= 0.0 {
+            let day = first + j;
+            // Beyond the horizon each weekday is as in it.
+            let chance = on(day).or_else(|| on(day % HORIZON).filter(|_| day >= HORIZON));
+            let etc = match days.get(day) {
+                Some(d) => d.etc,
+                None => model.etc(&outlook.days()[day].weather),
+            };
+            course.weather(j, model, etc, outlook, day);
+            if let Some(chance) = chance {
+                course.carries_mm[j] = chance.carries().mm();
+                course.first_stretch = next - j;
+                course.until(j, next);
                 next = j;
             }
         }
         course
     }
 
-    fn weather(&self, scenario: usize) -> Weather {
-        let all = self.outlook.scenarios();
-        let days = &self.outlook.days()[self.first..];
-        let mut weather = Weather {
-            etc_mm: [0.0; COMPARED_DAYS],
-            raw_mm: [0.0; COMPARED_DAYS],
-            rain_mm: [0.0; COMPARED_DAYS],
-        };
-        for (j, day) in days.iter().enumerate().take(COMPARED_DAYS) {
-            let factor = (1.0 + day.et_spread * all.et_error[scenario]).max(0.0);
-            let etc = self.etc_mm[j] * factor;
-            weather.etc_mm[j] = etc;
-            weather.raw_mm[j] = self.model.raw(Depth::from_mm(etc)).mm();
-            let rain = all.rain_mm[self.first + j][scenario];
-            if rain > 0.0 && rain >= day.weather.et0.mm() * factor * NEGLIGIBLE_SHARE {
-                weather.rain_mm[j] = rain - runoff_mm(rain, self.model.curve_number);
+    /// What is used from a day's opportunity until the next, less RAW on its last day.
+    fn until(&mut self, j: usize, next: usize) {
+        let until = &mut self.until_next_mm[j];
+        for etc in &self.etc_mm[j..next] {
+            for s in 0..SCENARIOS {
+                until[s] += etc[s];
             }
         }
-        weather
+        let raw = &self.raw_mm[next - 1];
+        for s in 0..SCENARIOS {
+            until[s] -= raw[s];
+        }
     }
 
-    /// Runs a candidate through a scenario and adds what it costs.
-    fn run(&self, weather: &Weather, depletion: f64, candidate: &mut Candidate) {
-        let taw = self.model.taw.mm();
-        let mut dr = depletion;
-        let (mut stress, mut drained, mut waterings) = (0.0, 0.0, 0.0);
+    /// The weather of a day in each scenario, as the zone meets it.
+    fn weather(&mut self, j: usize, model: &ZoneModel, etc: Depth, outlook: &Outlook, day: usize) {
+        let all = outlook.scenarios();
+        let (et_spread, et0) = {
+            let day = &outlook.days()[day];
+            (day.et_spread, day.weather.et0.mm())
+        };
+        let lanes = self.etc_mm[j]
+            .iter_mut()
+            .zip(&mut self.raw_mm[j])
+            .zip(&mut self.slope[j])
+            .zip(&mut self.rain_mm[j])
+            .zip(all.et_error.iter().zip(&all.rain_mm[day]));
+        for ((((etc_mm, raw_mm), slope), rain_mm), (error, &rain)) in lanes {
+            let factor = larger(1.0 + et_spread * error, 0.0);
+            *etc_mm = etc.mm() * factor;
+            *raw_mm = model.raw(Depth::from_mm(*etc_mm)).mm();
+            *slope = root_zone::stress_slope(self.taw_mm, *raw_mm);
+            let enters = rain - runoff_mm(rain, model.curve_number);
+            *rain_mm = if rain >= et0 * factor * NEGLIGIBLE_SHARE {
+                enters
+            } else {
+                0.0
+            };
+        }
+    }
+
+    /// Runs a candidate through all scenarios and adds up what it costs in them.
+    fn run(&self, depletion: f64, candidate: &mut Candidate) {
+        let mut course = Run {
+            depletion: [depletion; SCENARIOS],
+            drained: [0.0; SCENARIOS],
+            waterings: [0.0; SCENARIOS],
+        };
+        let mut stress: Lanes = [0.0; SCENARIOS];
         for j in 0..COMPARED_DAYS {
-            let mut net = 0.0;
             if j == 0 {
-                net = candidate.net.mm();
+                course.day(self, j, |_, _| candidate.net.mm());
             } else if self.carries_mm[j] > 0.0 {
-                // By the next opportunity, if nothing were given.
-                let last = j + self.stretch[j];
-                let dry: f64 = weather.etc_mm[j..last].iter().sum();
-                let beyond = dr + dry - weather.raw_mm[last - 1];
-                if beyond > 0.0 {
-                    net = self.soak_mm.max(beyond).min(dr).min(self.carries_mm[j]);
+                let (until, carries) = (&self.until_next_mm[j], self.carries_mm[j]);
+                // What keeps RAW until the next opportunity, and at least the worthwhile soak.
+                course.day(self, j, |s, depletion| {
+                    let beyond = depletion + until[s];
+                    let most = smaller(depletion, carries);
+                    let given = smaller(larger(self.soak_mm, beyond), most);
+                    if beyond > 0.0 { given } else { 0.0 }
+                });
+            } else {
+                course.day(self, j, |_, _| 0.0);
+            }
+            if j < self.first_stretch {
+                let lanes = course.depletion.iter().zip(&self.raw_mm[j]);
+                for (stress, (depletion, raw)) in stress.iter_mut().zip(lanes) {
+                    *stress += larger(depletion - raw, 0.0);
                 }
             }
-            if net > 0.0 {
-                waterings += 1.0;
-            }
-            let watered = dr - net;
-            let etc = weather.etc_mm[j];
-            let ks = stress_coefficient(watered, weather.raw_mm[j], taw);
-            let after = watered + (etc * ks).min(taw - watered) - weather.rain_mm[j];
-            if after < 0.0 {
-                drained -= after;
-                dr = 0.0;
-            } else {
-                dr = after;
-            }
-            if j < self.stretch[0] {
-                stress += (dr - weather.raw_mm[j]).max(0.0);
+        }
+        candidate.stress = Depth::from_mm(stress.iter().sum());
+        candidate.drained = Depth::from_mm(course.drained.iter().sum());
+        candidate.waterings = course.waterings.iter().sum();
+    }
+}
+
+/// A candidate on its way through the scenarios.
+struct Run {
+    depletion: Lanes,
+    drained: Lanes,
+    waterings: Lanes,
+}
+
+impl Run {
+    /// One day, with what is given at a depletion in a scenario.
+    #[inline]
+    fn day(&mut self, course: &Course, j: usize, gives: impl Fn(usize, f64) -> f64) {
+        let (etc, slope, rain) = (&course.etc_mm[j], &course.slope[j], &course.rain_mm[j]);
+        for s in 0..SCENARIOS {
+            let net = gives(s, self.depletion[s]);
+            let day = root_zone::step(
+                self.depletion[s],
+                net,
+                etc[s],
+                slope[s],
+                course.taw_mm,
+                rain[s],
+            );
+            self.waterings[s] += if net > 0.0 { 1.0 } else { 0.0 };
+            self.drained[s] += day.drainage;
+            self.depletion[s] = day.end;
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use jiff::ToSpan;
+    use jiff::civil::date;
+    use proptest::prelude::*;
+
+    use super::*;
+    use crate::engine::root_zone::Irrigation;
+    use crate::site::{Supply, Zone};
+    use crate::weather::DailyWeather;
+    use crate::weather::outlook::{OUTLOOK_DAYS, OutlookDay, RainChance};
+
+    /// A day ahead of some ET0, its rain left out.
+    fn weather(day: usize, et0_mm: f64) -> DailyWeather {
+        let days = i64::try_from(day).unwrap();
+        DailyWeather {
+            date: date(2026, 6, 18).checked_add(days.days()).unwrap(),
+            et0: Depth::from_mm(et0_mm),
+            method: None,
+            rain: Depth::ZERO,
+            tmin_c: None,
+            wind_m_s: None,
+            smoothed_c: None,
+            rain_probability_pct: None,
+        }
+    }
+
+    /// The same candidate by the balance itself, a scenario at a time.
+    fn slowly(
+        model: &ZoneModel,
+        depletion: Depth,
+        net: Depth,
+        carries: &[Option<Depth>; HORIZON],
+        outlook: &Outlook,
+    ) -> Candidate {
+        let mut sum = Candidate {
+            net,
+            ..Candidate::default()
+        };
+        let all = outlook.scenarios();
+        for s in 0..SCENARIOS {
+            let days: Vec<DailyWeather> = outlook
+                .days()
+                .iter()
+                .zip(&all.rain_mm)
+                .map(|(day, rain)| DailyWeather {
+                    et0: day.weather.et0 * (1.0 + day.et_spread * all.et_error[s]).max(0.0),
+                    rain: Depth::from_mm(rain[s]),
+                    ..day.weather
+                })
+                .collect();
+            let soak = worthwhile(model.raw(model.etc(&outlook.days()[0].weather)));
+            let mut at = depletion;
+            let mut before_next = true;
+            for j in 0..COMPARED_DAYS {
+                let next = (j + 1..COMPARED_DAYS)
+                    .find(|k| carries[k % HORIZON].is_some())
+                    .unwrap_or(COMPARED_DAYS);
+                let mut given = if j == 0 { net } else { Depth::ZERO };
+                if let Some(carries) = carries[j % HORIZON].filter(|_| j > 0) {
+                    before_next = false;
+                    let dry: Depth = days[j..next].iter().map(|d| model.etc(d)).sum();
+                    let beyond = at + dry - model.raw(model.etc(&days[next - 1]));
+                    if beyond > Depth::ZERO {
+                        given = soak.max(beyond).min(at).min(carries);
+                    }
+                }
+                let irrigation = Irrigation {
+                    net: given,
+                    ..Irrigation::default()
+                };
+                let day = root_zone::day(model, at, &days[j], irrigation);
+                at = day.end;
+                sum.drained += day.drainage;
+                sum.waterings += f64::from(u8::from(given > Depth::ZERO));
+                if before_next {
+                    sum.stress += (day.end - day.raw).max(Depth::ZERO);
+                }
             }
         }
-        candidate.stress += Depth::from_mm(stress);
-        candidate.drained += Depth::from_mm(drained);
-        candidate.waterings += waterings;
+        let n = share(SCENARIOS, 1);
+        sum.stress = sum.stress / n;
+        sum.drained = sum.drained / n;
+        sum.waterings /= n;
+        sum
+    }
+
+    proptest! {
+        #![proptest_config(ProptestConfig::with_cases(64))]
+
+        /// The comparison, scenarios side by side, gives what the balance gives day by day.
+        #[test]
+        fn the_fast_comparison_equals_the_slow_balance(
+            depletion in 0.0..1.0f64,
+            et0 in prop::array::uniform::<_, OUTLOOK_DAYS>(0.0..9.0f64),
+            rain in prop::array::uniform::<_, OUTLOOK_DAYS>((0.0..1.0f64, 0.5..40.0f64)),
+            opens in prop::array::uniform::<_, HORIZON>(any::<bool>()),
+            carries in 2.0..30.0f64,
+            soil in prop::sample::select(vec!["sand", "loam", "clay"]),
+        ) {
+            let zone: Zone = serde_json::from_value(serde_json::json!({
+                "name": "Field", "grass": "tall_fescue", "soil": soil, "slope_pct": 1, "area_m2": 400, "sprinkler": "rotor"
+            })).unwrap();
+            let model = ZoneModel::new(&zone, &Supply::default(), 36.4);
+            let outlook = Outlook::of_days(std::array::from_fn(|day| OutlookDay {
+                weather: weather(day, et0[day]),
+                rain: RainChance {
+                    probability: if rain[day].0 < 0.4 { 0.0 } else { rain[day].0 },
+                    amount: Depth::from_mm(rain[day].1),
+                    exact: false,
+                },
+                et_spread: 0.05,
+            }));
+            let days: [ZoneDay; HORIZON] = crate::engine::opportunity::zone_days(
+                &model,
+                &std::array::from_fn(|day| outlook.days()[day].weather),
+            );
+            let carries = std::array::from_fn(|day| {
+                (day == 0 || opens[day]).then_some(Depth::from_mm(carries))
+            });
+            let chances: Vec<Chance> = (0..HORIZON)
+                .filter_map(|day| {
+                    Some(Chance {
+                        day,
+                        window_s: 3600,
+                        capacity: carries[day]?,
+                        skip: None,
+                        crowded_out: false,
+                        pulled: false,
+                    })
+                })
+                .collect();
+            let depletion = model.taw * depletion;
+            let choice = Choice { least: depletion / 3.0, most: depletion, may_hold: true };
+            let fast = compare(&model, depletion, &days, &chances, 0, choice, &outlook);
+            for candidate in fast.candidates() {
+                let slow = slowly(&model, depletion, candidate.net, &carries, &outlook);
+                prop_assert!((candidate.stress - slow.stress).abs().mm() < 1e-9);
+                prop_assert!((candidate.drained - slow.drained).abs().mm() < 1e-9);
+                prop_assert!((candidate.waterings - slow.waterings).abs() < 1e-9);
+            }
+        }
     }
 }

@@ -6,7 +6,6 @@
 use std::ops::{AddAssign, Mul};
 
 use science::curve_number::runoff_mm;
-use science::depletion::stress_coefficient;
 
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::Depth;
@@ -75,6 +74,52 @@ pub struct DayBalance {
     pub adjustment: Depth,
 }
 
+/// A day's step of the store, mm.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Step {
+    pub ks: f64,
+    pub eta: f64,
+    pub drainage: f64,
+    pub end: f64,
+}
+
+/// By how much Ks grows with each mm left beyond RAW, which lies below TAW: 1 / (TAW − RAW) (FAO-56 eq. 84).
+#[inline]
+pub(crate) fn stress_slope(taw: f64, raw: f64) -> f64 {
+    1.0 / (taw - raw)
+}
+
+/// The arithmetic of a day, in mm: what the balance and the comparison of doses share. It has no branch, so that scenarios go side by side.
+/// 0 ≤ start ≤ TAW.
+#[inline]
+pub(crate) fn step(start: f64, net: f64, etc: f64, slope: f64, taw: f64, rain: f64) -> Step {
+    // Below 0 for some hours after a generous watering: what is left of it at night drains.
+    let watered = start - net;
+    let left = taw - watered;
+    let ks = smaller(left * slope, 1.0);
+    let eta = smaller(etc * ks, left);
+    let after = watered + eta - rain;
+    Step {
+        ks,
+        eta,
+        drainage: larger(-after, 0.0),
+        // Sums of floats may miss TAW by a hair.
+        end: smaller(larger(after, 0.0), taw),
+    }
+}
+
+/// The smaller of two numbers: one instruction for several scenarios at once, which [`f64::min`] with its care for what is no number is not.
+#[inline]
+pub(crate) fn smaller(a: f64, b: f64) -> f64 {
+    if a < b { a } else { b }
+}
+
+/// The larger of two numbers, see [`smaller`].
+#[inline]
+pub(crate) fn larger(a: f64, b: f64) -> f64 {
+    if a > b { a } else { b }
+}
+
 /// Runs one day from the depletion at its start.
 #[must_use]
 pub fn day(
@@ -86,26 +131,27 @@ pub fn day(
     let taw = model.taw;
     let etc = model.etc(weather);
     let raw = model.raw(etc);
-    // Below 0 for some hours after a generous watering: what is left of it at night drains.
-    let watered = start - irrigation.net;
-    let ks = stress_coefficient(watered.mm(), raw.mm(), taw.mm());
-    let eta = (etc * ks).min(taw - watered).max(Depth::ZERO);
     let (effective_rain, rain_runoff) = effective_rain(model, weather);
-    let after = watered + eta - effective_rain;
-    let drainage = (-after).max(Depth::ZERO);
+    let step = step(
+        start.mm(),
+        irrigation.net.mm(),
+        etc.mm(),
+        stress_slope(taw.mm(), raw.mm()),
+        taw.mm(),
+        effective_rain.mm(),
+    );
     DayBalance {
         start,
-        // Sums of floats may miss the bounds by a hair.
-        end: (after + drainage).max(Depth::ZERO).min(taw),
+        end: Depth::from_mm(step.end),
         etc,
-        eta,
-        ks,
+        eta: Depth::from_mm(step.eta),
+        ks: step.ks,
         raw,
         rain: weather.rain,
         effective_rain,
         rain_runoff,
         irrigation,
-        drainage,
+        drainage: Depth::from_mm(step.drainage),
         adjustment: Depth::ZERO,
     }
 }
