@@ -516,6 +516,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/runs/confirmation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Says of several runs that they ran as recorded; those that somebody has answered meanwhile, or that are no longer there, are left as they
+         *     are. The site is replanned once.
+         */
+        post: operations["confirm_runs"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/runs/{run}/answer": {
         parameters: {
             query?: never;
@@ -741,7 +761,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Replaces a zone's description and replans. Its last day is set by ending it. */
+        /**
+         * Replaces a zone's description and replans; days before what changed holds keep their balance. Its last day is set by ending it; its facts are
+         *     not read from the body.
+         */
         put: operations["update_zone"];
         post?: never;
         delete?: never;
@@ -1011,13 +1034,19 @@ export interface components {
              * @description Stress coefficient.
              */
             ks: number;
+            /** @description Further runs of the day, each with its own reasons. */
+            later: components["schemas"]["LaterRun"][];
+            /** @description The working, line by line. */
+            ledger: components["schemas"]["LedgerLine"][];
             /** @description Readily available water of the day. */
             raw_mm: components["schemas"]["Depth"];
-            /** @description Why. */
-            reasons: components["schemas"]["Reason"][];
             run?: components["schemas"]["PlannedRun"] | null;
             /** @description What it says. */
             state: components["schemas"]["State"];
+            /** @description What decided. */
+            verdict: components["schemas"]["Verdict"];
+            /** @description What a person should see to. */
+            warnings: components["schemas"]["Warning"][];
         };
         /** @description A cell or line that does not hold. */
         CellError: {
@@ -1118,6 +1147,11 @@ export interface components {
             key: string;
             name: string;
         };
+        /** @description Runs that ran as recorded. */
+        Confirmation: {
+            /** @description The runs, 1 to 500. */
+            runs: number[];
+        };
         /** @description What catches the water. */
         Container: {
             /**
@@ -1182,6 +1216,8 @@ export interface components {
         CropCoefficients: "fao56" | "california_monthly" | "rule_of_thumb";
         /** @description The newest plan; `null` while there is no weather to plan from. */
         CurrentPlan: {
+            /** @description Whether there is a plan of an older form, which is being made anew. */
+            being_made: boolean;
             current?: components["schemas"]["PlanView"] | null;
         };
         /**
@@ -1671,6 +1707,15 @@ export interface components {
          * @enum {string}
          */
         Kind: "fixed_spray" | "rotor" | "multi_stream" | "impact" | "portable" | "drip";
+        /** @description A further run of a zone on a day that has several. */
+        LaterRun: {
+            /** @description The working, line by line. */
+            ledger: components["schemas"]["LedgerLine"][];
+            /** @description What is to run. */
+            run: components["schemas"]["PlannedRun"];
+            /** @description What decided. */
+            verdict: components["schemas"]["Verdict"];
+        };
         /** @description A plan of the zone with heads and cans. */
         Layout: {
             /**
@@ -1717,6 +1762,339 @@ export interface components {
              * @description Mean absolute error of the greatest temperature, °C; 0 without days.
              */
             tmax_error_c: number;
+        };
+        /** @description One line with its figures; depths in mm, times in s. */
+        LedgerLine: {
+            /** @description Reference ET. */
+            et0_mm: components["schemas"]["Depth"];
+            /** @description Crop ET without stress. */
+            etc_mm: components["schemas"]["Depth"];
+            /**
+             * Format: double
+             * @description Growth state.
+             */
+            growth: number;
+            /**
+             * Format: double
+             * @description How green.
+             */
+            how_green: number;
+            /**
+             * Format: double
+             * @description Crop coefficient.
+             */
+            kc: number;
+            /** @enum {string} */
+            line: "crop_et";
+            /**
+             * Format: double
+             * @description Shade, wind, hot edges.
+             */
+            site_factor: number;
+        } | {
+            /** @description Corrections since. */
+            adjustment_mm: components["schemas"]["Depth"];
+            /** @description Depletion now. */
+            depletion_mm: components["schemas"]["Depth"];
+            /** @description Water beyond field capacity since. */
+            drainage_mm: components["schemas"]["Depth"];
+            /** @description Rain that entered the soil since. */
+            effective_rain_mm: components["schemas"]["Depth"];
+            /** @description ET since. */
+            eta_mm: components["schemas"]["Depth"];
+            /**
+             * Format: date
+             * @description First day of the account.
+             */
+            from: string;
+            /** @description Irrigation that entered the soil since. */
+            irrigation_mm: components["schemas"]["Depth"];
+            /** @enum {string} */
+            line: "account";
+            /** @description Depletion at its dawn. */
+            start_mm: components["schemas"]["Depth"];
+        } | {
+            /** @description Depletion at dawn. */
+            depletion_mm: components["schemas"]["Depth"];
+            /** @enum {string} */
+            line: "depletion";
+            /** @description Readily available water. */
+            raw_mm: components["schemas"]["Depth"];
+            /** @description Total available water. */
+            taw_mm: components["schemas"]["Depth"];
+        } | {
+            /** @enum {string} */
+            line: "not_due";
+            /**
+             * Format: date
+             * @description The next opportunity; `None`: none within the plan.
+             */
+            next?: string | null;
+            /** @description Room that is left before it. */
+            room_mm: components["schemas"]["Depth"];
+        } | {
+            /** @enum {string} */
+            line: "due";
+            /** @description The least that this opportunity must give. */
+            needed_mm: components["schemas"]["Depth"];
+            /**
+             * Format: date
+             * @description The next opportunity; `None`: none within the plan.
+             */
+            next?: string | null;
+            /**
+             * Format: date
+             * @description The day on which RAW would be passed without; `None`: not within the plan.
+             */
+            passes_on?: string | null;
+        } | {
+            /** @enum {string} */
+            line: "starts_early";
+            /** @description What one window carries. */
+            window_carries_mm: components["schemas"]["Depth"];
+        } | {
+            /**
+             * Format: date
+             * @description The later day.
+             */
+            from: string;
+            /** @enum {string} */
+            line: "pulled_earlier";
+        } | {
+            /** @enum {string} */
+            line: "not_worthwhile";
+            /** @description The worthwhile soak. */
+            soak_mm: components["schemas"]["Depth"];
+        } | {
+            /**
+             * Format: int64
+             * @description The least pass.
+             */
+            least_pass_s: number;
+            /** @enum {string} */
+            line: "too_little";
+        } | {
+            /** @description Rain expected by then. */
+            expected_mm: components["schemas"]["Depth"];
+            /** @enum {string} */
+            line: "held_for_rain";
+            /**
+             * Format: date
+             * @description The next opportunity.
+             */
+            next: string;
+            /**
+             * Format: double
+             * @description Probability of a wet day before the next opportunity, %.
+             */
+            probability_pct: number;
+            /** @description The same out of the sprinklers, over the zone's area, L. */
+            saves_l: components["schemas"]["Volume"];
+            /** @description Water that the refill would send below the roots, more than holding does, over the days compared. */
+            saves_mm: components["schemas"]["Depth"];
+            /** @description mm beyond RAW until the next opportunity, more than after the refill. */
+            stress_mm: components["schemas"]["Depth"];
+        } | {
+            /**
+             * Format: int32
+             * @description Index of the one that costs least.
+             */
+            best: number;
+            /** @description The candidates, deepest first. */
+            candidates: components["schemas"]["RainCandidate"][];
+            /**
+             * Format: int32
+             * @description Days that each was run forward.
+             */
+            days: number;
+            /** @description Rain expected within the days compared. */
+            expected_mm: components["schemas"]["Depth"];
+            /** @enum {string} */
+            line: "rain_compared";
+            /**
+             * Format: int32
+             * @description Scenarios.
+             */
+            scenarios: number;
+            /**
+             * Format: double
+             * @description What a mm beyond RAW counts for.
+             */
+            stress_weight: number;
+            /** @description What a watering counts for. */
+            watering_mm: components["schemas"]["Depth"];
+        } | {
+            /** @description What is given. */
+            gives_mm: components["schemas"]["Depth"];
+            /** @enum {string} */
+            line: "room_for_rain";
+            /** @description The refill. */
+            refill_mm: components["schemas"]["Depth"];
+        } | {
+            /** @enum {string} */
+            line: "no_room";
+            /**
+             * Format: int64
+             * @description How much longer the window would have to be.
+             */
+            more_s: number;
+            /** @description What stays short. */
+            short_mm: components["schemas"]["Depth"];
+        } | {
+            /** @enum {string} */
+            line: "skipped";
+            /** @description By what. */
+            skip: components["schemas"]["Skip"];
+        } | {
+            /** @enum {string} */
+            line: "refill";
+            /** @description Net depth. */
+            net_mm: components["schemas"]["Depth"];
+            /**
+             * Format: int64
+             * @description Time for it with even sprinklers and no loss.
+             */
+            seconds: number;
+        } | {
+            /** @description What the window carries. */
+            carries_mm: components["schemas"]["Depth"];
+            /** @enum {string} */
+            line: "window_carries";
+            /** @description The refill. */
+            refill_mm: components["schemas"]["Depth"];
+        } | {
+            /** @description Depth added. */
+            added_mm: components["schemas"]["Depth"];
+            /** @description Uniformity of the low quarter. */
+            evenness: components["schemas"]["Sourced_f64"];
+            /** @enum {string} */
+            line: "unevenness";
+            /**
+             * Format: double
+             * @description Run-time multiplier.
+             */
+            multiplier: number;
+            /**
+             * Format: int64
+             * @description Time added.
+             */
+            seconds: number;
+            /**
+             * Format: date
+             * @description The day from which it is so; `None`: always.
+             */
+            since?: string | null;
+        } | {
+            /** @description Depth added. */
+            added_mm: components["schemas"]["Depth"];
+            /** @enum {string} */
+            line: "spray_loss";
+            /**
+             * Format: int64
+             * @description Time added.
+             */
+            seconds: number;
+            /** @description Share lost. */
+            share: components["schemas"]["Sourced_f64"];
+        } | {
+            /** @enum {string} */
+            line: "rounding";
+            /**
+             * Format: int64
+             * @description Time added.
+             */
+            seconds: number;
+            /**
+             * Format: int64
+             * @description The step.
+             */
+            step_s: number;
+        } | {
+            /** @enum {string} */
+            line: "at_rate";
+            /** @description Precipitation rate. */
+            rate_mm_h: components["schemas"]["Sourced_Rate"];
+            /**
+             * Format: date
+             * @description The day from which it is so; `None`: always.
+             */
+            since?: string | null;
+        } | {
+            /** @description What may stand on the surface. */
+            accumulation_mm: components["schemas"]["Depth"];
+            /** @description Intake of the soil. */
+            intake_mm_h: components["schemas"]["Sourced_Rate"];
+            /** @description What limits it. */
+            limit: components["schemas"]["Limit"];
+            /** @enum {string} */
+            line: "passes";
+            /**
+             * Format: int64
+             * @description Longest pass; `None`: no limit.
+             */
+            longest_pass_s?: number | null;
+            /**
+             * Format: int64
+             * @description Length of each.
+             */
+            pass_s: number;
+            /**
+             * Format: int32
+             * @description Number.
+             */
+            passes: number;
+            /**
+             * Format: int64
+             * @description Rest between.
+             */
+            soak_s: number;
+        } | {
+            /** @description Available water, mm/mm. */
+            available_mm_per_mm: components["schemas"]["Sourced_f64"];
+            /**
+             * Format: date
+             * @description The day from which that storage is so; `None`: always.
+             */
+            available_since?: string | null;
+            /** @enum {string} */
+            line: "storage";
+            /** @description Effective root depth. */
+            root_depth_mm: components["schemas"]["Sourced_Depth"];
+            /**
+             * Format: date
+             * @description The day from which that root depth is so; `None`: always.
+             */
+            root_depth_since?: string | null;
+        } | {
+            /** @enum {string} */
+            line: "no_window";
+            /**
+             * Format: date
+             * @description The day on which RAW is passed; `None`: not within the plan.
+             */
+            passes_on?: string | null;
+            /** @description How far it is passed by the end of the plan. */
+            short_mm: components["schemas"]["Depth"];
+        } | {
+            /** @enum {string} */
+            line: "kept_dry";
+        } | {
+            /** @enum {string} */
+            line: "fixed";
+        } | {
+            /** @description Whether it was taken from the plan because nobody said otherwise. */
+            assumed: boolean;
+            /** @enum {string} */
+            line: "ran";
+            /** @description Net depth. */
+            net_mm: components["schemas"]["Depth"];
+            /**
+             * Format: int64
+             * @description Time that water ran.
+             */
+            seconds: number;
+            /** @description What it watered, and by what. */
+            watered: components["schemas"]["Watered"];
         };
         /**
          * @description What limits a pass, for people.
@@ -1819,6 +2197,31 @@ export interface components {
             starts?: string | null;
             /** @description Zones that water. */
             zones: string[];
+        };
+        /** @description What concerns all zones: the weather's age. */
+        Note: {
+            /**
+             * Format: int32
+             * @description How many of the account's days.
+             */
+            days: number;
+            /**
+             * Format: date
+             * @description The last day known.
+             */
+            last_known: string;
+            /** @enum {string} */
+            note: "weather_filled";
+        } | {
+            /**
+             * Format: int32
+             * @description Days that a forecast covers.
+             */
+            forecast_days: number;
+            /** @description Mean of the last seven days observed, for the others. */
+            mean_et0_mm: components["schemas"]["Depth"];
+            /** @enum {string} */
+            note: "et_ahead";
         };
         /** @description What is wrong with a head. */
         NotedFault: {
@@ -2087,10 +2490,12 @@ export interface components {
              * @description Rest after each but the last, s.
              */
             soak_s: number;
-            /** @description Start of each pass; empty for zones watered by hand, which keep any allowed hour. */
+            /** @description Start of each pass; empty for zones watered by hand, which keep any of these hours. */
             starts: string[];
             /** @description Volume out of the sprinklers, L. */
             volume_l: components["schemas"]["Volume"];
+            /** @description The allowed hours in which it runs. */
+            window: components["schemas"]["PlanWindow"];
         };
         /** @description A place on the plan of the zone, m from its lower left corner. */
         Point: {
@@ -2270,403 +2675,6 @@ export interface components {
             name: string;
             /** @description The unit, in words for people; empty for a pure number. */
             unit: string;
-        };
-        /**
-         * Format: double
-         * @description A precipitation or intake rate, mm/h.
-         */
-        Rate: number;
-        /** @description One reason with its figures; depths in mm, times in s. */
-        Reason: {
-            /** @description Reference ET. */
-            et0_mm: components["schemas"]["Depth"];
-            /** @description Crop ET without stress. */
-            etc_mm: components["schemas"]["Depth"];
-            /**
-             * Format: double
-             * @description Growth state.
-             */
-            growth: number;
-            /**
-             * Format: double
-             * @description How green.
-             */
-            how_green: number;
-            /**
-             * Format: double
-             * @description Crop coefficient.
-             */
-            kc: number;
-            /** @enum {string} */
-            reason: "crop_et";
-            /**
-             * Format: double
-             * @description Shade, wind, hot edges.
-             */
-            site_factor: number;
-        } | {
-            /** @description Corrections since. */
-            adjustment_mm: components["schemas"]["Depth"];
-            /** @description Depletion now. */
-            depletion_mm: components["schemas"]["Depth"];
-            /** @description Water beyond field capacity since. */
-            drainage_mm: components["schemas"]["Depth"];
-            /** @description Rain that entered the soil since. */
-            effective_rain_mm: components["schemas"]["Depth"];
-            /** @description ET since. */
-            eta_mm: components["schemas"]["Depth"];
-            /**
-             * Format: date
-             * @description First day of the account.
-             */
-            from: string;
-            /** @description Irrigation that entered the soil since. */
-            irrigation_mm: components["schemas"]["Depth"];
-            /** @enum {string} */
-            reason: "account";
-            /** @description Depletion at its dawn. */
-            start_mm: components["schemas"]["Depth"];
-        } | {
-            /** @description Depletion at dawn. */
-            depletion_mm: components["schemas"]["Depth"];
-            /** @description Readily available water. */
-            raw_mm: components["schemas"]["Depth"];
-            /** @enum {string} */
-            reason: "depletion";
-            /** @description Total available water. */
-            taw_mm: components["schemas"]["Depth"];
-        } | {
-            /**
-             * Format: date
-             * @description The next opportunity; `None`: none within the plan.
-             */
-            next?: string | null;
-            /** @enum {string} */
-            reason: "not_due";
-            /** @description Room that is left before it. */
-            room_mm: components["schemas"]["Depth"];
-        } | {
-            /** @description The least that this opportunity must give. */
-            needed_mm: components["schemas"]["Depth"];
-            /**
-             * Format: date
-             * @description The next opportunity; `None`: none within the plan.
-             */
-            next?: string | null;
-            /**
-             * Format: date
-             * @description The day on which RAW would be passed without; `None`: not within the plan.
-             */
-            passes_on?: string | null;
-            /** @enum {string} */
-            reason: "due";
-        } | {
-            /** @enum {string} */
-            reason: "starts_early";
-            /** @description What one window carries. */
-            window_carries_mm: components["schemas"]["Depth"];
-        } | {
-            /**
-             * Format: date
-             * @description The later day.
-             */
-            from: string;
-            /** @enum {string} */
-            reason: "pulled_earlier";
-        } | {
-            /** @enum {string} */
-            reason: "not_worthwhile";
-            /** @description The worthwhile soak. */
-            soak_mm: components["schemas"]["Depth"];
-        } | {
-            /**
-             * Format: int64
-             * @description The least pass.
-             */
-            least_pass_s: number;
-            /** @enum {string} */
-            reason: "too_little";
-        } | {
-            /** @description Rain expected by then. */
-            expected_mm: components["schemas"]["Depth"];
-            /**
-             * Format: date
-             * @description The next opportunity.
-             */
-            next: string;
-            /**
-             * Format: double
-             * @description Probability of a wet day before the next opportunity, %.
-             */
-            probability_pct: number;
-            /** @enum {string} */
-            reason: "held_for_rain";
-            /** @description The same out of the sprinklers, over the zone's area, L. */
-            saves_l: components["schemas"]["Volume"];
-            /** @description Water that the refill would send below the roots, more than holding does, over the days compared. */
-            saves_mm: components["schemas"]["Depth"];
-            /** @description mm beyond RAW until the next opportunity, more than after the refill. */
-            stress_mm: components["schemas"]["Depth"];
-        } | {
-            /**
-             * Format: int32
-             * @description Index of the one that costs least.
-             */
-            best: number;
-            /** @description The candidates, deepest first. */
-            candidates: components["schemas"]["RainCandidate"][];
-            /**
-             * Format: int32
-             * @description Days that each was run forward.
-             */
-            days: number;
-            /** @description Rain expected within the days compared. */
-            expected_mm: components["schemas"]["Depth"];
-            /** @enum {string} */
-            reason: "rain_compared";
-            /**
-             * Format: int32
-             * @description Scenarios.
-             */
-            scenarios: number;
-            /**
-             * Format: double
-             * @description What a mm beyond RAW counts for.
-             */
-            stress_weight: number;
-            /** @description What a watering counts for. */
-            watering_mm: components["schemas"]["Depth"];
-        } | {
-            /** @description What is given. */
-            gives_mm: components["schemas"]["Depth"];
-            /** @enum {string} */
-            reason: "room_for_rain";
-            /** @description The refill. */
-            refill_mm: components["schemas"]["Depth"];
-        } | {
-            /**
-             * Format: int64
-             * @description How much longer the window would have to be.
-             */
-            more_s: number;
-            /** @enum {string} */
-            reason: "no_room";
-            /** @description What stays short. */
-            short_mm: components["schemas"]["Depth"];
-        } | {
-            /** @enum {string} */
-            reason: "skipped";
-            /** @description By what. */
-            skip: components["schemas"]["Skip"];
-        } | {
-            /** @description Net depth. */
-            net_mm: components["schemas"]["Depth"];
-            /** @enum {string} */
-            reason: "refill";
-            /**
-             * Format: int64
-             * @description Time for it with even sprinklers and no loss.
-             */
-            seconds: number;
-        } | {
-            /** @description What the window carries. */
-            carries_mm: components["schemas"]["Depth"];
-            /** @enum {string} */
-            reason: "window_carries";
-            /** @description The refill. */
-            refill_mm: components["schemas"]["Depth"];
-        } | {
-            /** @description Depth added. */
-            added_mm: components["schemas"]["Depth"];
-            /** @description Uniformity of the low quarter. */
-            evenness: components["schemas"]["Sourced_f64"];
-            /**
-             * Format: double
-             * @description Run-time multiplier.
-             */
-            multiplier: number;
-            /** @enum {string} */
-            reason: "unevenness";
-            /**
-             * Format: int64
-             * @description Time added.
-             */
-            seconds: number;
-        } | {
-            /** @description Depth added. */
-            added_mm: components["schemas"]["Depth"];
-            /** @enum {string} */
-            reason: "spray_loss";
-            /**
-             * Format: int64
-             * @description Time added.
-             */
-            seconds: number;
-            /** @description Share lost. */
-            share: components["schemas"]["Sourced_f64"];
-        } | {
-            /** @enum {string} */
-            reason: "rounding";
-            /**
-             * Format: int64
-             * @description Time added.
-             */
-            seconds: number;
-            /**
-             * Format: int64
-             * @description The step.
-             */
-            step_s: number;
-        } | {
-            /** @description Precipitation rate. */
-            rate_mm_h: components["schemas"]["Sourced_Rate"];
-            /** @enum {string} */
-            reason: "at_rate";
-        } | {
-            /** @description What may stand on the surface. */
-            accumulation_mm: components["schemas"]["Depth"];
-            /** @description Intake of the soil. */
-            intake_mm_h: components["schemas"]["Sourced_Rate"];
-            /** @description What limits it. */
-            limit: components["schemas"]["Limit"];
-            /**
-             * Format: int64
-             * @description Longest pass; `None`: no limit.
-             */
-            longest_pass_s?: number | null;
-            /**
-             * Format: int64
-             * @description Length of each.
-             */
-            pass_s: number;
-            /**
-             * Format: int32
-             * @description Number.
-             */
-            passes: number;
-            /** @enum {string} */
-            reason: "passes";
-            /**
-             * Format: int64
-             * @description Rest between.
-             */
-            soak_s: number;
-        } | {
-            /** @description Available water, mm/mm. */
-            available_mm_per_mm: components["schemas"]["Sourced_f64"];
-            /** @enum {string} */
-            reason: "storage";
-            /** @description Effective root depth. */
-            root_depth_mm: components["schemas"]["Sourced_Depth"];
-        } | {
-            /** @enum {string} */
-            reason: "runs_off";
-            /** @description Depth that runs off. */
-            runoff_mm: components["schemas"]["Depth"];
-        } | {
-            /** @description The intake that plans use instead. */
-            intake_mm_h: components["schemas"]["Rate"];
-            /** @enum {string} */
-            reason: "repair_soil";
-        } | {
-            /**
-             * Format: double
-             * @description Uniformity of the low quarter.
-             */
-            evenness: number;
-            /** @enum {string} */
-            reason: "repair_sprinklers";
-        } | {
-            /** @description Crop ET of a day. */
-            etc_mm: components["schemas"]["Depth"];
-            /**
-             * Format: int32
-             * @description Days that it lasts, at least 1.
-             */
-            every_days: number;
-            /** @description Readily available water. */
-            raw_mm: components["schemas"]["Depth"];
-            /** @enum {string} */
-            reason: "roots_limit";
-        } | {
-            /**
-             * Format: date
-             * @description The day on which RAW is passed; `None`: not within the plan.
-             */
-            passes_on?: string | null;
-            /** @enum {string} */
-            reason: "no_window";
-            /** @description How far it is passed by the end of the plan. */
-            short_mm: components["schemas"]["Depth"];
-        } | {
-            /**
-             * Format: date
-             * @description The first day.
-             */
-            date: string;
-            /** @enum {string} */
-            reason: "shortfall";
-            /** @description The most that RAW is passed by. */
-            short_mm: components["schemas"]["Depth"];
-        } | {
-            /**
-             * Format: double
-             * @description What the zone takes.
-             */
-            flow_l_min: number;
-            /** @enum {string} */
-            reason: "flow_above_supply";
-            /**
-             * Format: double
-             * @description What the supply gives.
-             */
-            supply_l_min: number;
-        } | {
-            /** @enum {string} */
-            reason: "kept_dry";
-        } | {
-            /** @enum {string} */
-            reason: "new_seed";
-        } | {
-            /** @enum {string} */
-            reason: "switched_off";
-        } | {
-            /**
-             * Format: int32
-             * @description How many of the account's days.
-             */
-            days: number;
-            /**
-             * Format: date
-             * @description The last day known.
-             */
-            last_known: string;
-            /** @enum {string} */
-            reason: "weather_filled";
-        } | {
-            /**
-             * Format: int32
-             * @description Days that a forecast covers.
-             */
-            forecast_days: number;
-            /** @description Mean of the last seven days observed, for the others. */
-            mean_et0_mm: components["schemas"]["Depth"];
-            /** @enum {string} */
-            reason: "et_ahead";
-        } | {
-            /** @description Whether it was taken from the plan because nobody said otherwise. */
-            assumed: boolean;
-            /** @description Net depth. */
-            net_mm: components["schemas"]["Depth"];
-            /** @enum {string} */
-            reason: "ran";
-            /**
-             * Format: int64
-             * @description Time that water ran.
-             */
-            seconds: number;
-            /** @description What it watered, and by what. */
-            watered: components["schemas"]["Watered"];
         };
         /**
          * @description How the zone is watered at present.
@@ -2917,7 +2925,7 @@ export interface components {
             because: "wind";
             /**
              * Format: double
-             * @description Wind at dawn, m/s.
+             * @description Wind expected then, at dawn or later in the day, m/s.
              */
             dawn_m_s: number;
             /**
@@ -2970,6 +2978,14 @@ export interface components {
             kind: "measured";
             /** @description Which test, in the person's words. */
             test: string;
+        } | {
+            /**
+             * Format: date
+             * @description The day on which it was typed.
+             */
+            date: string;
+            /** @enum {string} */
+            kind: "entered";
         } | {
             /** @enum {string} */
             kind: "handbook";
@@ -3295,6 +3311,136 @@ export interface components {
             /** @enum {string} */
             unlikely: "odd_can";
         };
+        /** @description What decided a zone's day. */
+        Verdict: {
+            /** @enum {string} */
+            verdict: "absent";
+        } | {
+            /** @enum {string} */
+            verdict: "over";
+        } | {
+            /** @enum {string} */
+            verdict: "new_seed";
+        } | {
+            /** @enum {string} */
+            verdict: "switched_off";
+        } | {
+            /**
+             * Format: double
+             * @description What the zone takes.
+             */
+            flow_l_min: number;
+            /**
+             * Format: double
+             * @description What the supply gives.
+             */
+            supply_l_min: number;
+            /** @enum {string} */
+            verdict: "flow_above_supply";
+        } | {
+            /** @description Whether less than the refill is given, for rain that may come. */
+            leaves_room: boolean;
+            /**
+             * Format: date
+             * @description The next opportunity; `None`: none within the plan.
+             */
+            next?: string | null;
+            /**
+             * Format: date
+             * @description The day on which RAW would be passed without; `None`: not within the plan.
+             */
+            passes_on?: string | null;
+            /** @enum {string} */
+            verdict: "due";
+        } | {
+            /** @enum {string} */
+            verdict: "starts_early";
+            /** @description What one window carries. */
+            window_carries_mm: components["schemas"]["Depth"];
+        } | {
+            /**
+             * Format: date
+             * @description The later day.
+             */
+            from: string;
+            /** @enum {string} */
+            verdict: "pulled_earlier";
+        } | {
+            /** @enum {string} */
+            verdict: "fixed";
+        } | {
+            /**
+             * Format: date
+             * @description The next opportunity; `None`: none within the plan.
+             */
+            next?: string | null;
+            /** @description Room that is left before it. */
+            room_mm: components["schemas"]["Depth"];
+            /** @enum {string} */
+            verdict: "not_due";
+        } | {
+            /** @description The worthwhile soak. */
+            soak_mm: components["schemas"]["Depth"];
+            /** @enum {string} */
+            verdict: "not_worthwhile";
+        } | {
+            /**
+             * Format: int64
+             * @description The least pass.
+             */
+            least_pass_s: number;
+            /** @enum {string} */
+            verdict: "too_little";
+        } | {
+            /** @description Rain expected by then. */
+            expected_mm: components["schemas"]["Depth"];
+            /**
+             * Format: date
+             * @description The next opportunity.
+             */
+            next: string;
+            /**
+             * Format: double
+             * @description Probability of a wet day before the next opportunity, %.
+             */
+            probability_pct: number;
+            /** @description The same out of the sprinklers, over the zone's area, L. */
+            saves_l: components["schemas"]["Volume"];
+            /** @description Water that the refill would send below the roots, more than holding does, over the days compared. */
+            saves_mm: components["schemas"]["Depth"];
+            /** @description mm beyond RAW until the next opportunity, more than after the refill. */
+            stress_mm: components["schemas"]["Depth"];
+            /** @enum {string} */
+            verdict: "held_for_rain";
+        } | {
+            /**
+             * Format: int64
+             * @description How much longer the window would have to be.
+             */
+            more_s: number;
+            /** @description What stays short. */
+            short_mm: components["schemas"]["Depth"];
+            /** @enum {string} */
+            verdict: "no_room";
+        } | {
+            /** @description By what. */
+            skip: components["schemas"]["Skip"];
+            /** @enum {string} */
+            verdict: "skipped";
+        } | {
+            /**
+             * Format: date
+             * @description The day on which RAW is passed; `None`: not within the plan.
+             */
+            passes_on?: string | null;
+            /** @description How far it is passed by the end of the plan. */
+            short_mm: components["schemas"]["Depth"];
+            /** @enum {string} */
+            verdict: "no_window";
+        } | {
+            /** @enum {string} */
+            verdict: "no_hours";
+        };
         /** @description How forecasts turned out. */
         Verification: {
             /** @description By lead. */
@@ -3323,6 +3469,56 @@ export interface components {
             rows: number;
             /** @description The zone. */
             shape: components["schemas"]["Shape"];
+        };
+        /** @description What a person should see to, whatever is decided. */
+        Warning: {
+            /**
+             * Format: double
+             * @description The intake that plans use instead, mm/h.
+             */
+            intake_mm_h: number;
+            /** @enum {string} */
+            warning: "repair_soil";
+        } | {
+            /**
+             * Format: double
+             * @description Uniformity of the low quarter.
+             */
+            evenness: number;
+            /** @enum {string} */
+            warning: "repair_sprinklers";
+        } | {
+            /** @description Depth that runs off. */
+            runoff_mm: components["schemas"]["Depth"];
+            /** @enum {string} */
+            warning: "runs_off";
+        } | {
+            /** @description Crop ET of a day. */
+            etc_mm: components["schemas"]["Depth"];
+            /**
+             * Format: int32
+             * @description Days that it lasts, at least 1.
+             */
+            every_days: number;
+            /** @description Readily available water. */
+            raw_mm: components["schemas"]["Depth"];
+            /** @enum {string} */
+            warning: "roots_limit";
+        } | {
+            /** @description What stays short. */
+            short_mm: components["schemas"]["Depth"];
+            /** @enum {string} */
+            warning: "no_room";
+        } | {
+            /**
+             * Format: date
+             * @description The first day.
+             */
+            date: string;
+            /** @description The most that RAW is passed by. */
+            short_mm: components["schemas"]["Depth"];
+            /** @enum {string} */
+            warning: "shortfall";
         };
         /** @description What watered in a run, and how far it reached. */
         Watered: {
@@ -3483,7 +3679,7 @@ export interface components {
             days: components["schemas"]["PlanDay"][];
             next?: components["schemas"]["NextWatering"] | null;
             /** @description What concerns all zones: the weather's age. */
-            notes: components["schemas"]["Reason"][];
+            notes: components["schemas"]["Note"][];
             /** @description IANA time zone of the site. */
             time_zone: string;
             /**
@@ -3493,6 +3689,11 @@ export interface components {
             today: string;
             /** @description The site's totals from today on. */
             totals: components["schemas"]["Totals"];
+            /**
+             * Format: int32
+             * @description Version of its form, [`VERSION`].
+             */
+            version: number;
             /** @description The zones, in the site's order; those ended before the first day are left out. */
             zones: components["schemas"]["ZonePlan"][];
         };
@@ -3555,6 +3756,11 @@ export interface components {
             evenness_du_lq?: components["schemas"]["Sourced_f64"] | null;
             /** @description Sun and edges. */
             exposure?: components["schemas"]["Exposure"];
+            /**
+             * @description What changed, and from which day on: entries of `from`, a day, and the keys of the zone that changed then with their values; null: none of
+             *     the zone's own. What a key is in its first entry it was always.
+             */
+            facts?: unknown[];
             /** @description What grows there. */
             grass: components["schemas"]["Grass"];
             /** @description How green it is kept. */
@@ -7506,6 +7712,140 @@ export interface operations {
             };
         };
     };
+    confirm_runs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Confirmation"];
+            };
+        };
+        responses: {
+            /** @description The runs that are confirmed now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunView"][];
+                };
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description None, or more than 500 */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     answer_run: {
         parameters: {
             query?: never;
@@ -9364,7 +9704,13 @@ export interface operations {
     };
     update_zone: {
         parameters: {
-            query?: never;
+            query?: {
+                /**
+                 * @description For keys that changed, each `key:always` or `key:YYYY-MM-DD`, with commas between; of others, the ground was always so, and the rest is so
+                 *     from today on.
+                 */
+                holds?: string;
+            };
             header: {
                 /** @description The version edited */
                 "If-Match": string;

@@ -3,10 +3,11 @@
 use criterion::{Criterion, criterion_group, criterion_main};
 use jiff::ToSpan;
 use jiff::civil::date;
-use lawn::engine::decision::{Chance, HORIZON, zone_days};
 use lawn::engine::dose;
 use lawn::engine::rain_and_dose::{Choice, compare};
 use lawn::engine::replay::{Foresight, replay};
+use lawn::engine::schools::{At, RainAhead};
+use lawn::engine::slot::{HORIZON, Slot, Standing, zone_days};
 use lawn::engine::zone_model::ZoneModel;
 use lawn::measure::cans::{CanTest, Container, Fate, TestCan};
 use lawn::measure::outline::Point;
@@ -90,14 +91,14 @@ fn comparison(c: &mut Criterion) {
     let outlook = Outlook::new(&beyond, &Climatology::of(&record[..120]));
     let days = zone_days(&model, &std::array::from_fn(|day| beyond[day].weather));
     let capacity = dose::capacity(&model, 4 * 3600);
-    let chances: Vec<Chance> = (0..HORIZON)
-        .map(|day| Chance {
+    let slots: Vec<Slot> = (0..HORIZON)
+        .map(|day| Slot {
+            opening: day,
             day,
+            after_noon: false,
             window_s: 4 * 3600,
             capacity,
-            skip: None,
-            crowded_out: false,
-            pulled: false,
+            standing: Standing::Open,
         })
         .collect();
     let depletion = days[0].raw;
@@ -107,18 +108,15 @@ fn comparison(c: &mut Criterion) {
         may_hold: true,
     };
     c.bench_function("rain_comparison_one_zone_day", |b| {
-        b.iter(|| {
-            compare(
-                black_box(&model),
-                depletion,
-                &days,
-                &chances,
-                0,
-                choice,
-                &outlook,
-            )
-            .best
-        });
+        let at = At {
+            model: &model,
+            depletion,
+            days: &days,
+            slots: &slots,
+            here: 0,
+            rain: RainAhead::default(),
+        };
+        b.iter(|| compare(black_box(&at), choice, &outlook).best);
     });
 }
 

@@ -15,6 +15,11 @@ pub enum Source {
         /// The day of the test.
         date: Date,
     },
+    /// Typed by a person, without a test that we know of.
+    Entered {
+        /// The day on which it was typed.
+        date: Date,
+    },
     /// Looked up.
     Handbook {
         /// Which table.
@@ -22,6 +27,17 @@ pub enum Source {
     },
     /// Guessed.
     Assumed,
+}
+
+impl Source {
+    /// The day on which the figure was measured or typed, where it was.
+    #[must_use]
+    pub const fn date(&self) -> Option<Date> {
+        match self {
+            Self::Measured { date, .. } | Self::Entered { date } => Some(*date),
+            Self::Handbook { .. } | Self::Assumed => None,
+        }
+    }
 }
 
 /// A value with its plausible low and high and where it came from. Low ≤ value ≤ high.

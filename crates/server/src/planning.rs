@@ -2,27 +2,25 @@
 
 use jiff::civil::Date;
 use jiff::{Timestamp, ToSpan};
-use lawn::days;
-use lawn::site::SiteDocument;
-use lawn::site::calendar;
+use lawn::measure::counting::{self, Told};
 use lawn::site::document::{FORMAT, VERSION};
-use lawn::sourced::{Source, Sourced};
+use lawn::site::{SiteDocument, calendar, events};
 use lawn::view::changes::{Deed, changes_with_causes};
-use lawn::view::plan::{DryDay, Error, Known, RainHold, Run, plan_week};
-use lawn::view::reason::Reason;
-use lawn::view::week_plan::WeekPlan;
+use lawn::view::plan::{DryDay, Error, Known, RainHold, plan_from};
+use lawn::view::week_plan::{VERSION as VERSION_OF_PLANS, WeekPlan};
 use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
 use sqlx::PgConnection;
 use thiserror::Error as ThisError;
 
+use crate::clock;
 use crate::db::history::Event;
 use crate::db::plans::NewPlan;
-use crate::db::runs::{NewHold, NewRun};
+use crate::db::runs::NewRun;
 use crate::db::sites::SiteRow;
-use crate::db::sprinkler_tests::{self, TestRow};
+use crate::db::sprinkler_tests::TestRow;
 use crate::db::zones::ZoneRow;
 use crate::db::{self, SiteId, ZoneId};
-use crate::{clock, site_day};
+use crate::ledger::{self, Kept};
 
 /// A defect while replanning; bad input was refused before it was stored.
 #[derive(Debug, ThisError)]
@@ -34,6 +32,9 @@ pub enum Failure {
     #[error("stored input does not plan: {0}")]
     Stored(String),
 }
+
+/// The version of a plan's form.
+pub const PLAN_VERSION: i32 = VERSION_OF_PLANS.cast_signed();
 
 /// Days that holds for rain are remembered by a plan.
 const HELD_BACK: i64 = 30;
@@ -50,31 +51,22 @@ pub fn document(site: &SiteRow, zones: &[ZoneRow]) -> SiteDocument {
     }
 }
 
-/// Puts what tests measured in the place of handbook figures, and of figures typed before the test.
-pub fn apply_tests(document: &mut SiteDocument, tests: &[TestRow]) {
-    for counting in sprinkler_tests::counting(tests) {
-        let id = counting.zone.0.to_string();
-        let Some(zone) = document.zones.iter_mut().find(|z| z.id == id) else {
-            continue;
-        };
-        let (rate, evenness) = (counting.rate, counting.evenness);
-        if !is_newer(zone.rate_mm_h.as_ref(), rate.date)
-            && let Some(measured) = rate.result.rate()
-        {
-            zone.rate_mm_h = Some(measured);
-        }
-        if let Some(test) = evenness
-            && !is_newer(zone.evenness_du_lq.as_ref(), test.date)
-            && let Some(measured) = test.result.evenness()
-        {
-            zone.evenness_du_lq = Some(measured);
-        }
+/// Gives zones the figures that their tests tell, each from its day on; `mended`: the days on which heads of a zone were repaired.
+pub fn apply_tests(document: &mut SiteDocument, tests: &[TestRow], mended: &[(ZoneId, Date)]) {
+    for zone in &mut document.zones {
+        let of_zone = |id: ZoneId| id.0.to_string() == zone.id;
+        let told: Vec<Told> = tests
+            .iter()
+            .filter(|t| of_zone(t.zone))
+            .map(Told::from)
+            .collect();
+        let repairs: Vec<Date> = mended
+            .iter()
+            .filter(|(id, _)| of_zone(*id))
+            .map(|(_, day)| *day)
+            .collect();
+        *zone = counting::with_tests(zone, &told, &repairs);
     }
-}
-
-/// Whether a figure was measured after a date.
-fn is_newer<T>(figure: Option<&Sourced<T>>, than: Date) -> bool {
-    figure.is_some_and(|f| matches!(f.source, Source::Measured { date, .. } if date > than))
 }
 
 /// Settles and replans within the caller's transaction, at the site's instant; the site's row must be locked. `None` while there is no
@@ -88,20 +80,20 @@ pub async fn replan(db: &mut PgConnection, id: SiteId) -> Result<Option<i64>, Fa
     let today = clock::local_date(now, &site.site.time_zone);
     // A window that has opened is left as it was planned: its runs count, and nothing is planned into what remains of it.
     let mut from = now;
-    if let Some((plan, result)) = db::plans::newest(&mut *db, id).await? {
-        let settled = computed(move || {
-            let week = read(&result)?;
-            let until = open_window(&week, now).unwrap_or(now);
-            settle(plan, &week, now, until).map(|(begun, held)| (until, begun, held))
-        })
-        .await?;
-        let (until, begun, held) = settled?;
-        from = until;
+    if let Some(plan) = db::plans::newest(&mut *db, id).await? {
+        let programme = db::programmes::of_plan(&mut *db, plan.id).await?;
+        let settled = programme.settle(now);
+        from = settled.until;
+        let begun: Vec<NewRun> = settled
+            .begun
+            .iter()
+            .filter_map(|begun| NewRun::begun(plan.id, begun))
+            .collect();
         if !begun.is_empty() {
             db::runs::assume(&mut *db, &begun).await?;
         }
-        if !held.is_empty() {
-            db::runs::hold(&mut *db, &held).await?;
+        if !settled.held.is_empty() {
+            db::runs::hold(&mut *db, plan.id, &settled.held).await?;
         }
     }
     let zones = db::zones::of_site(&mut *db, id).await?;
@@ -109,27 +101,24 @@ pub async fn replan(db: &mut PgConnection, id: SiteId) -> Result<Option<i64>, Fa
     apply_tests(
         &mut document,
         &db::sprinkler_tests::of_site(&mut *db, id).await?,
+        &db::head_faults::mended(&mut *db, id).await?,
     );
-    let yesterday = today
-        .yesterday()
-        .map_err(|e| Failure::Stored(e.to_string()))?;
-    let observed = db::weather::days(&mut *db, id, days::FIRST, yesterday).await?;
+    let kept = ledger::brought_up(&mut *db, id, &document, today).await?;
     let forecast = db::weather::forecast(&mut *db, id, today).await?;
-    let runs = db::runs::of_site(&mut *db, id).await?;
     let holds = db::runs::holds(&mut *db, id, today.saturating_sub(HELD_BACK.days())).await?;
     let dry_days = db::dry_days::of_site(&mut *db, id, today).await?;
-    if let Some(next) = site_day::next_event(&document, now) {
+    if let Some(next) = events::next_event(&document, now) {
         db::sites::set_next_event(&mut *db, id, next).await?;
     }
     let inputs = serde_json::json!({
         "site_version": site.version,
         "weather_version": site.weather_version,
         "zones": zones.iter().map(|z| (z.id.0, z.version)).collect::<Vec<_>>(),
-        "runs": runs.len(),
+        "runs": kept.runs.len(),
         "holds": holds.len(),
         "dry_days": dry_days.len(),
     });
-    let before = db::plans::before(&mut *db, id, today).await?;
+    let before = db::plans::before(&mut *db, id, today, PLAN_VERSION).await?;
     let deeds = match &before {
         Some((_, made_at)) => db::history::since(&mut *db, id, *made_at).await?,
         None => Vec::new(),
@@ -137,9 +126,8 @@ pub async fn replan(db: &mut PgConnection, id: SiteId) -> Result<Option<i64>, Fa
     let before = before.map(|(plan, _)| plan);
     let facts = Facts {
         document,
-        observed: observed.into_iter().map(|d| d.day).collect(),
+        kept,
         forecast,
-        runs,
         holds: holds.iter().map(RainHold::from).collect(),
         dry_days: dry_days.iter().map(DryDay::from).collect(),
         today,
@@ -175,7 +163,7 @@ pub fn window_end(
 }
 
 /// Runs a computation on the blocking pool.
-async fn computed<T: Send + 'static>(
+pub(crate) async fn computed<T: Send + 'static>(
     work: impl FnOnce() -> T + Send + 'static,
 ) -> Result<T, Failure> {
     tokio::task::spawn_blocking(work)
@@ -186,9 +174,9 @@ async fn computed<T: Send + 'static>(
 /// All that a plan is a function of.
 struct Facts {
     document: SiteDocument,
-    observed: Vec<WeatherDay>,
+    /// What the ledgers hold of the past.
+    kept: Kept,
     forecast: Vec<WeatherDay>,
-    runs: Vec<Run>,
     holds: Vec<RainHold>,
     dry_days: Vec<DryDay>,
     today: Date,
@@ -204,33 +192,35 @@ struct Facts {
 impl Facts {
     /// The plan and what it changes; `None` while there is no weather.
     fn plan(&self) -> Result<Option<NewPlan>, Failure> {
-        let observed = daily(&self.document, &[], &self.observed);
+        let observed = &self.kept.observed;
         let known = Known {
             document: &self.document,
-            observed: &observed,
-            forecast: &daily(&self.document, &observed, &self.forecast),
-            runs: &self.runs,
+            observed,
+            forecast: &daily(&self.document, observed, &self.forecast),
+            runs: &self.kept.runs,
             holds: &self.holds,
             dry_days: &self.dry_days,
             today: self.today,
             now: Some(self.now),
             committed: (self.from > self.now).then_some(self.from),
         };
-        let plan = match plan_week(&known) {
+        let plan = match plan_from(&known, &self.kept.past) {
             Ok(plan) => plan,
             Err(Error::NoWeather { .. }) => return Ok(None),
             Err(error @ Error::Site(_)) => return Err(Failure::Stored(error.to_string())),
         };
         let changes = match &self.before {
-            Some(before) => changes_with_causes(&read(before)?, &plan, &self.deeds),
+            Some(before) => changes_with_causes(&read(before)?, &plan.week, &self.deeds),
             None => Vec::new(),
         };
         let text =
             |json: serde_json::Result<String>| json.map_err(|e| Failure::Stored(e.to_string()));
         Ok(Some(NewPlan {
-            today: plan.today,
-            result: text(serde_json::to_string(&plan))?,
+            today: plan.week.today,
+            result: text(serde_json::to_string(&plan.week))?,
             changes: text(serde_json::to_string(&changes))?,
+            version: PLAN_VERSION,
+            programme: plan.programme,
         }))
     }
 }
@@ -247,74 +237,4 @@ fn daily(
 
 fn read(plan: &str) -> Result<WeekPlan, Failure> {
     serde_json::from_str(plan).map_err(|e| Failure::Stored(e.to_string()))
-}
-
-/// When the window closes that has opened before an instant and is still open, as the plan in force has it.
-fn open_window(plan: &WeekPlan, now: Timestamp) -> Option<Timestamp> {
-    plan.days
-        .iter()
-        .flat_map(|day| &day.windows)
-        .find(|w| w.opens < now && now < w.closes)
-        .map(|w| w.closes)
-}
-
-/// What a plan runs before an instant (the end of an open window, or now), and where it held for rain: controllers run their programme
-/// unless a person says otherwise.
-fn settle(
-    plan_id: i64,
-    plan: &WeekPlan,
-    now: Timestamp,
-    before: Timestamp,
-) -> Result<(Vec<NewRun>, Vec<NewHold>), Failure> {
-    let (mut begun, mut held) = (Vec::new(), Vec::new());
-    for zone in &plan.zones {
-        let Ok(zone_id) = zone.zone.parse().map(ZoneId) else {
-            continue;
-        };
-        for (cell, day) in zone.cells.iter().zip(&plan.days) {
-            let over = day.windows.last().is_some_and(|w| w.closes <= now);
-            let hold = cell
-                .reasons
-                .iter()
-                .find(|r| matches!(r, Reason::HeldForRain { .. }));
-            if let Some(reason) = hold
-                && over
-            {
-                held.push(NewHold {
-                    zone: zone_id,
-                    date: cell.date,
-                    plan: plan_id,
-                    figures: serde_json::to_value(reason)
-                        .map_err(|e| Failure::Stored(e.to_string()))?,
-                });
-            }
-            let Some(run) = &cell.run else { continue };
-            let (started_at, passes) = if run.starts.is_empty() {
-                // By hand, at any allowed hour: counted once the day's last window is over.
-                match (day.windows.first(), day.windows.last()) {
-                    (Some(first), Some(last)) if last.closes <= now => (first.opens, run.passes),
-                    _ => continue,
-                }
-            } else {
-                let passes = run.starts.iter().filter(|s| **s < before).count();
-                (run.starts[0], u32::try_from(passes).unwrap_or(u32::MAX))
-            };
-            if passes > 0 {
-                // By hand, all of it is counted once the day's windows are over.
-                let last = run.starts.last().copied().unwrap_or(started_at);
-                let planned_end = last.saturating_add(run.pass_s.seconds()).unwrap_or(last);
-                begun.push(NewRun {
-                    zone: zone_id,
-                    date: cell.date,
-                    started_at,
-                    passes,
-                    pass_s: run.pass_s,
-                    planned_passes: run.passes,
-                    planned_end,
-                    plan: Some(plan_id),
-                });
-            }
-        }
-    }
-    Ok((begun, held))
 }

@@ -10,6 +10,7 @@ use std::time::Duration;
 use jiff::tz::TimeZone;
 use jiff::{SignedDuration, Timestamp};
 use lawn::site::calendar;
+use lawn::site::events::day_begins;
 use sqlx::PgConnection;
 use tokio::sync::Semaphore;
 use tokio::task::JoinSet;
@@ -18,7 +19,6 @@ use crate::clock;
 use crate::db::{self, Db, SiteId};
 use crate::planning::{self, Failure};
 use crate::settings::Settings;
-use crate::site_day::day_begins;
 use crate::weather_service::{self, WeatherService};
 
 /// What a round did.
@@ -46,9 +46,11 @@ pub async fn round(db: &mut PgConnection, id: SiteId) -> Result<Round, Failure> 
         .and_then(|day| day_begins(day, &zone))
         .is_some_and(|at| at <= now);
     let began_day = begun && db::sites::begin_day(&mut *db, id, today).await?;
+    db::plans::in_force(&mut *db, id).await?;
     let plan = planning::replan(&mut *db, id).await?;
     if began_day {
         db::sites::day_planned(&mut *db, id, today, plan).await?;
+        db::plans::thin(&mut *db, id, today).await?;
     }
     Ok(Round { began_day, plan })
 }
@@ -101,6 +103,10 @@ pub async fn work(db: Db, settings: Settings) {
     let mut tasks = JoinSet::new();
     tasks.spawn({
         let db = db.clone();
+        async move { make_anew(&db).await }
+    });
+    tasks.spawn({
+        let db = db.clone();
         async move {
             loop {
                 let done = one(&db).await;
@@ -119,6 +125,36 @@ pub async fn work(db: Db, settings: Settings) {
         });
     }
     while tasks.join_next().await.is_some() {}
+}
+
+/// Makes plans of an older form anew, once, after a start of a newer version.
+async fn make_anew(db: &Db) {
+    let mut after = SiteId(0);
+    loop {
+        match make_next_anew(db, after).await {
+            Ok(Some(site)) => after = site,
+            Ok(None) => return,
+            Err(error) => {
+                tracing::warn!(%error, "plans of an older form");
+                tokio::time::sleep(Duration::from_secs(1)).await;
+            }
+        }
+    }
+}
+
+async fn make_next_anew(db: &Db, after: SiteId) -> Result<Option<SiteId>, sqlx::Error> {
+    let mut tx = db.pool().begin().await?;
+    let version = planning::PLAN_VERSION;
+    let Some(site) = db::plans::claim_outdated(&mut *tx, version, after).await? else {
+        return Ok(None);
+    };
+    match planning::replan(&mut tx, site).await {
+        Ok(_) => tx.commit().await?,
+        Err(Failure::Database(error)) if db::is_away(&error) => return Err(error),
+        // Its next round tries again and tells its managers.
+        Err(failure) => tracing::error!(site = site.0, error = %failure, "plan of an older form"),
+    }
+    Ok(Some(site))
 }
 
 /// Goes on at once where there was something to do, rests where not, and longer while the database is away.

@@ -1,13 +1,15 @@
 //! What the turf has, what it needs, and when it gets it.
 
 pub mod chance_to_run;
-pub mod decision;
 pub mod dose;
-pub mod opportunity;
+pub mod history;
+pub mod morning;
 pub mod rain_and_dose;
 pub mod replay;
 pub mod root_zone;
+pub mod schools;
 pub mod site_week;
 pub mod skip;
+pub mod slot;
 pub mod timetable;
 pub mod zone_model;

@@ -6,8 +6,9 @@
 
 use science::curve_number::runoff_mm;
 
-use crate::engine::opportunity::{Chance, HORIZON, ZoneDay, worthwhile};
 use crate::engine::root_zone::{self, NEGLIGIBLE_SHARE, larger, smaller};
+use crate::engine::schools::At;
+use crate::engine::slot::{HORIZON, Slot, worthwhile};
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::Depth;
 use crate::weather::outlook::{COMPARED_DAYS, Outlook, SCENARIOS};
@@ -76,17 +77,9 @@ pub struct Choice {
     pub may_hold: bool,
 }
 
-/// Compares the candidates of an opportunity: `chances[at]`, at the depletion of its dawn.
+/// Compares the candidates of a zone at a slot, at its depletion then.
 #[must_use]
-pub fn compare(
-    model: &ZoneModel,
-    depletion: Depth,
-    days: &[ZoneDay],
-    chances: &[Chance],
-    at: usize,
-    choice: Choice,
-    outlook: &Outlook,
-) -> Comparison {
+pub fn compare(at: &At, choice: Choice, outlook: &Outlook) -> Comparison {
     let mut candidates = [Candidate::default(); CANDIDATES];
     let mut count = 0;
     let span = (choice.most - choice.least).max(Depth::ZERO);
@@ -99,9 +92,9 @@ pub fn compare(
     if choice.may_hold {
         count += 1;
     }
-    let course = Course::new(model, days, chances, at, outlook);
+    let course = Course::new(at, outlook);
     for candidate in &mut candidates[..count] {
-        course.run(depletion.mm(), candidate);
+        course.run(at.depletion.mm(), candidate);
     }
     let n = share(SCENARIOS, 1);
     let mut best = 0;
@@ -110,7 +103,7 @@ pub fn compare(
         c.stress = c.stress / n;
         c.drained = c.drained / n;
         c.waterings /= n;
-        c.cost = c.stress * STRESS_WEIGHT + c.drained + model.watering_cost * c.waterings;
+        c.cost = c.stress * STRESS_WEIGHT + c.drained + at.model.watering_cost * c.waterings;
         if candidates[i].cost.mm() < candidates[best].cost.mm() - TIE_MM {
             best = i;
         }
@@ -152,15 +145,8 @@ struct Course {
 }
 
 impl Course {
-    fn new(
-        model: &ZoneModel,
-        days: &[ZoneDay],
-        chances: &[Chance],
-        at: usize,
-        outlook: &Outlook,
-    ) -> Self {
-        let first = chances[at].day;
-        let on = |day: usize| chances.iter().find(|c| c.day == day);
+    fn new(at: &At, outlook: &Outlook) -> Self {
+        let (here, model) = (at.slot(), at.model);
         let mut course = Self {
             taw_mm: model.taw.mm(),
             etc_mm: [[0.0; SCENARIOS]; COMPARED_DAYS],
@@ -170,21 +156,24 @@ impl Course {
             carries_mm: [0.0; COMPARED_DAYS],
             until_next_mm: [[0.0; SCENARIOS]; COMPARED_DAYS],
             first_stretch: COMPARED_DAYS,
-            soak_mm: worthwhile(days[first].raw).mm(),
+            soak_mm: worthwhile(at.days[here.day].raw).mm(),
         };
         let mut next = COMPARED_DAYS;
         for j in (0..COMPARED_DAYS).rev() {
-            let day = first + j;
-            // Beyond the horizon each weekday is as in it.
-            let chance = on(day).or_else(|| on(day % HORIZON).filter(|_| day >= HORIZON));
-            let etc = match days.get(day) {
+            let day = here.day + j;
+            let etc = match at.days.get(day) {
                 Some(d) => d.etc,
                 None => model.etc(&outlook.days()[day].weather),
             };
             course.weather(j, model, etc, outlook, day);
-            if let Some(chance) = chance {
-                course.carries_mm[j] = chance.carries().mm();
-                course.first_stretch = next - j;
+            if j == 0 {
+                course.first_stretch = next;
+                if here.after_noon {
+                    // The day's ET is over; its rain is to come.
+                    course.etc_mm[0] = [0.0; SCENARIOS];
+                }
+            } else if let Some(carries) = carries(at, day) {
+                course.carries_mm[j] = carries.mm();
                 course.until(j, next);
                 next = j;
             }
@@ -269,6 +258,24 @@ impl Course {
     }
 }
 
+/// What the slots carry whose water is used from a later day on; `None`: there is none. Beyond the horizon each weekday is as in it.
+fn carries(at: &At, day: usize) -> Option<Depth> {
+    let sum = |slots: &mut dyn Iterator<Item = &Slot>| {
+        slots.fold(None, |sum: Option<Depth>, slot| {
+            Some(sum.unwrap_or_default() + slot.carries())
+        })
+    };
+    if day < HORIZON {
+        sum(&mut at.later().iter().filter(|s| s.first_use() == day))
+    } else {
+        let weekday = day % HORIZON;
+        sum(&mut at
+            .slots
+            .iter()
+            .filter(|s| s.first_use() % HORIZON == weekday))
+    }
+}
+
 /// A candidate on its way through the scenarios.
 struct Run {
     depletion: Lanes,
@@ -306,6 +313,8 @@ mod tests {
 
     use super::*;
     use crate::engine::root_zone::Irrigation;
+    use crate::engine::schools::RainAhead;
+    use crate::engine::slot::{Standing, ZoneDay};
     use crate::site::{Supply, Zone};
     use crate::weather::DailyWeather;
     use crate::weather::outlook::{OUTLOOK_DAYS, OutlookDay, RainChance};
@@ -319,6 +328,8 @@ mod tests {
             method: None,
             rain: Depth::ZERO,
             tmin_c: None,
+            tmax_c: None,
+            rh_min_pct: None,
             wind_m_s: None,
             smoothed_c: None,
             rain_probability_pct: None,
@@ -411,28 +422,36 @@ mod tests {
                 },
                 et_spread: 0.05,
             }));
-            let days: [ZoneDay; HORIZON] = crate::engine::opportunity::zone_days(
+            let days: [ZoneDay; HORIZON] = crate::engine::slot::zone_days(
                 &model,
                 &std::array::from_fn(|day| outlook.days()[day].weather),
             );
             let carries = std::array::from_fn(|day| {
                 (day == 0 || opens[day]).then_some(Depth::from_mm(carries))
             });
-            let chances: Vec<Chance> = (0..HORIZON)
+            let slots: Vec<Slot> = (0..HORIZON)
                 .filter_map(|day| {
-                    Some(Chance {
+                    Some(Slot {
+                        opening: day,
                         day,
+                        after_noon: false,
                         window_s: 3600,
                         capacity: carries[day]?,
-                        skip: None,
-                        crowded_out: false,
-                        pulled: false,
+                        standing: Standing::Open,
                     })
                 })
                 .collect();
             let depletion = model.taw * depletion;
             let choice = Choice { least: depletion / 3.0, most: depletion, may_hold: true };
-            let fast = compare(&model, depletion, &days, &chances, 0, choice, &outlook);
+            let at = At {
+                model: &model,
+                depletion,
+                days: &days,
+                slots: &slots,
+                here: 0,
+                rain: RainAhead::default(),
+            };
+            let fast = compare(&at, choice, &outlook);
             for candidate in fast.candidates() {
                 let slow = slowly(&model, depletion, candidate.net, &carries, &outlook);
                 prop_assert!((candidate.stress - slow.stress).abs().mm() < 1e-9);

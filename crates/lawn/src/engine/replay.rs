@@ -4,14 +4,15 @@ use jiff::ToSpan;
 use jiff::civil::Date;
 use thiserror::Error;
 
-use crate::engine::decision::{Decision, HORIZON, Hold, RainAhead, Verdict, zone_days};
 use crate::engine::dose::{self, Dose};
-use crate::engine::root_zone::{self, DayBalance, Irrigation};
-use crate::engine::site_week::{self, Member};
-use crate::engine::skip;
-use crate::engine::zone_model::ZoneModel;
+use crate::engine::morning::{self, Ahead, Facts, ZoneFacts, ZoneState};
+use crate::engine::root_zone::{self, DayBalance, Given};
+use crate::engine::schools::{Act, Proposal, School};
+use crate::engine::site_week::held;
+use crate::engine::slot::{HORIZON, openings};
+use crate::engine::zone_model::{ZoneModel, is_planned};
 use crate::quantity::Depth;
-use crate::site::calendar::{self, CalendarDay};
+use crate::site::calendar::{self, CalendarDay, Interval};
 use crate::site::{Invalid, SiteDocument};
 use crate::weather::outlook::{Climatology, OUTLOOK_DAYS, Outlook};
 use crate::weather::{self, AheadDay, DailyWeather};
@@ -40,7 +41,7 @@ pub struct Row<'a> {
     pub taw: Depth,
     /// The balance.
     pub balance: DayBalance,
-    /// What that morning decided to run.
+    /// What that morning decided to run, of several slots the first.
     pub dose: Option<Dose>,
     /// Whether that morning held it for rain.
     pub held_for_rain: bool,
@@ -118,43 +119,42 @@ pub fn replay<'a>(
         record,
         foresight,
     };
-    let mut depletion: Vec<Depth> = document
+    let mut state: Vec<ZoneState> = document
         .zones
         .iter()
         .zip(&models)
-        .map(|(z, m)| z.initial_depletion_mm.unwrap_or(Depth::ZERO).min(m.taw))
+        .map(|(z, m)| ZoneState {
+            depletion: z.initial_depletion_mm.unwrap_or(Depth::ZERO).min(m.taw),
+            ..ZoneState::default()
+        })
         .collect();
-    let mut held = vec![0u32; document.zones.len()];
     let mut climatology = Climatology::of(&record[..begin]);
     let mut rows = Vec::with_capacity((end - begin + 1) * document.zones.len());
     for (index, today) in record.iter().enumerate().take(end + 1).skip(begin) {
         let days = &calendar[index - begin..index - begin + HORIZON];
-        let decisions = mornings.decide(index, &depletion, &held, days, &climatology);
+        let decided = mornings.decide(index, &state, days, &climatology);
         climatology.add(today);
         for (i, zone) in document.zones.iter().enumerate() {
             if !zone.is_active(today.date) {
                 continue;
             }
-            let verdict = decisions[i].map(|d| d.verdict);
-            let dose = match verdict {
-                Some(Verdict::Water(dose)) => Some(dose),
-                _ => None,
-            };
-            let held_for_rain = verdict == Some(Verdict::Hold(Hold::ForRain));
-            if verdict.is_some() {
-                held[i] = if held_for_rain { held[i] + 1 } else { 0 };
+            let mut given = Given::default();
+            for proposal in &decided[i] {
+                state[i].held = held(state[i].held, proposal);
+                if let Some(dose) = proposal.dose() {
+                    given.add(dose.irrigation, proposal.slot.after_noon);
+                }
             }
-            let irrigation = dose.map(|d| d.irrigation).unwrap_or_default();
-            let balance = root_zone::day(&models[i], depletion[i], today, irrigation);
-            depletion[i] = balance.end;
+            let balance = root_zone::day(&models[i], state[i].depletion, today, given);
+            state[i].depletion = balance.end;
             rows.push(Row {
                 date: today.date,
                 zone: &zone.id,
                 et0: today.et0,
                 taw: models[i].taw,
                 balance,
-                dose,
-                held_for_rain,
+                dose: decided[i].iter().find_map(Proposal::dose).copied(),
+                held_for_rain: decided[i].iter().any(|p| p.act == Act::WaitForRain),
             });
         }
     }
@@ -175,14 +175,13 @@ impl Mornings<'_> {
     fn decide(
         &self,
         index: usize,
-        depletion: &[Depth],
-        held: &[u32],
+        state: &[ZoneState],
         days: &[CalendarDay],
         climatology: &Climatology,
-    ) -> Vec<Option<Decision>> {
+    ) -> Vec<Vec<Proposal>> {
         let zones = &self.document.zones;
         if days[0].windows.is_empty() {
-            return vec![None; zones.len()];
+            return vec![Vec::new(); zones.len()];
         }
         let today = self.record[index].date;
         let known = &self.record[..index];
@@ -199,32 +198,30 @@ impl Mornings<'_> {
             Foresight::Perfect => Some(Outlook::new(&beyond, climatology).known(forecast)),
             Foresight::Refills => None,
         };
-        let yesterday = known.last();
-        let members: Vec<Member> = zones
-            .iter()
-            .zip(self.models)
-            .zip(depletion.iter().zip(held))
-            .map(|((zone, model), (&start, &held))| Member {
-                model,
-                start,
-                already: Irrigation::default(),
-                days: zone_days(model, &ahead),
-                skips: skip::skips(model, &ahead, yesterday),
-                priority: zone.priority,
-                by_hand: zone.by_hand(),
-                today_window_s: None,
-                planned: site_week::is_planned(self.document, zone, model, today),
-                rain: RainAhead {
-                    outlook: outlook.as_ref(),
-                    held,
-                },
-            })
-            .collect();
-        let capacity = |zone, window_s| self.capacities.of(zone, window_s);
-        site_week::this_morning(&members, days, &capacity).unwrap_or_else(|| {
-            let week = site_week::plan_site(&members, days, &capacity);
-            week.zones.iter().map(|z| z.on(0).copied()).collect()
-        })
+        let facts = Facts {
+            zones: zones
+                .iter()
+                .zip(self.models)
+                .map(|(zone, model)| ZoneFacts {
+                    model,
+                    school: School::default(),
+                    priority: zone.priority,
+                    by_hand: zone.by_hand(),
+                    planned: is_planned(self.document, zone, model, today),
+                    kept_dry: [false; HORIZON],
+                    fixed: Vec::new(),
+                })
+                .collect(),
+            openings: openings(days, None),
+            targets_s: std::array::from_fn(|day| days[day].sunrise_s),
+            capacity: |zone, window_s| self.capacities.of(zone, window_s),
+        };
+        let ahead = Ahead {
+            days: &ahead,
+            outlook: outlook.as_ref(),
+            yesterday: known.last(),
+        };
+        morning::decide_today(&facts, state, &ahead)
     }
 }
 
@@ -241,10 +238,11 @@ struct Capacities {
 
 impl Capacities {
     fn new(models: &[ZoneModel], calendar: &[CalendarDay]) -> Self {
-        let mut lengths: Vec<i64> = calendar
-            .iter()
-            .map(CalendarDay::longest_window_s)
-            .filter(|&l| l > 0)
+        let whole = calendar.iter().flat_map(|day| &day.windows);
+        let mut lengths: Vec<i64> = whole
+            .map(|window: &Interval| window.length_s())
+            .flat_map(|s| models.iter().map(move |m| s / i64::from(m.settings)))
+            .filter(|&s| s > 0)
             .collect();
         lengths.sort_unstable();
         lengths.dedup();

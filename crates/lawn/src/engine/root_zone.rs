@@ -1,6 +1,6 @@
 //! The root zone, day by day (FAO-56 chapter 8, eqs 82 to 88; the order within the day is docs/decisions/0002).
 //!
-//! Dawn watering, then ET with stress by the depletion after watering, then the day's rain, then drainage. Always
+//! Dawn watering, then ET with stress by the depletion after watering, then what is given from noon on, then the day's rain, then drainage. Always
 //! ΔDr = ETa − effective rain − irrigation net + drainage + adjustment, and 0 ≤ Dr ≤ TAW.
 
 use std::ops::{AddAssign, Mul};
@@ -14,7 +14,7 @@ use crate::weather::DailyWeather;
 /// Rain below this share of ET0 never reaches the roots (FAO-56 ch. 8).
 pub(crate) const NEGLIGIBLE_SHARE: f64 = 0.2;
 
-/// Irrigation that reached a zone at dawn.
+/// Irrigation that reached a zone.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct Irrigation {
     /// What came out of the sprinklers.
@@ -42,6 +42,85 @@ impl AddAssign for Irrigation {
         self.gross += other.gross;
         self.net += other.net;
         self.runoff += other.runoff;
+    }
+}
+
+/// What a zone is given on a day.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct Given {
+    /// Before noon: it enters at dawn.
+    pub dawn: Irrigation,
+    /// From noon on: it enters after the day's ET, before its rain.
+    pub later: Irrigation,
+}
+
+impl Given {
+    /// Adds what is given before noon, or from noon on.
+    pub fn add(&mut self, irrigation: Irrigation, after_noon: bool) {
+        if after_noon {
+            self.later += irrigation;
+        } else {
+            self.dawn += irrigation;
+        }
+    }
+
+    /// All of it.
+    #[must_use]
+    pub fn all(&self) -> Irrigation {
+        let mut all = self.dawn;
+        all += self.later;
+        all
+    }
+}
+
+impl From<Irrigation> for Given {
+    fn from(dawn: Irrigation) -> Self {
+        Self {
+            dawn,
+            later: Irrigation::default(),
+        }
+    }
+}
+
+/// The soil below the roots: what it lacks of field capacity, and how thick the layer is in which it lacks it. It begins full; roots that
+/// withdraw leave what they used behind, drainage refills it, roots that go deeper find it.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct Below {
+    /// What the layer lacks.
+    pub depletion: Depth,
+    /// Its thickness, from the roots down.
+    pub thickness: Depth,
+}
+
+impl Below {
+    /// Takes in what drains out of the root zone; what it does not hold goes deeper.
+    pub fn drain(&mut self, drainage: Depth) {
+        self.depletion = (self.depletion - drainage).max(Depth::ZERO);
+        if self.depletion <= Depth::ZERO {
+            self.thickness = Depth::ZERO;
+        }
+    }
+
+    /// Follows roots from one depth to another: the correction of the root zone's depletion; positive dries. Depletion that the root zone can
+    /// no longer hold is taken off.
+    #[must_use]
+    pub fn follow_roots(&mut self, before: &ZoneModel, now: &ZoneModel, depletion: Depth) -> Depth {
+        let (from, to) = (before.root_depth.value, now.root_depth.value);
+        let moved = if to < from {
+            let left = depletion * (1.0 - to / from);
+            self.depletion += left;
+            self.thickness += from - to;
+            -left
+        } else if to > from && self.thickness > Depth::ZERO {
+            let share = ((to - from) / self.thickness).min(1.0);
+            let found = self.depletion * share;
+            self.depletion -= found;
+            self.thickness = (self.thickness - (to - from)).max(Depth::ZERO);
+            found
+        } else {
+            Depth::ZERO
+        };
+        moved + (now.taw - depletion - moved).min(Depth::ZERO)
     }
 }
 
@@ -126,19 +205,31 @@ pub fn day(
     model: &ZoneModel,
     start: Depth,
     weather: &DailyWeather,
-    irrigation: Irrigation,
+    given: impl Into<Given>,
+) -> DayBalance {
+    adjusted_day(model, start, Depth::ZERO, weather, given.into())
+}
+
+/// Runs one day that begins with a correction of the depletion; positive dries.
+#[must_use]
+pub fn adjusted_day(
+    model: &ZoneModel,
+    start: Depth,
+    adjustment: Depth,
+    weather: &DailyWeather,
+    given: Given,
 ) -> DayBalance {
     let taw = model.taw;
     let etc = model.etc(weather);
     let raw = model.raw(etc);
     let (effective_rain, rain_runoff) = effective_rain(model, weather);
     let step = step(
-        start.mm(),
-        irrigation.net.mm(),
+        (start + adjustment).mm(),
+        given.dawn.net.mm(),
         etc.mm(),
         stress_slope(taw.mm(), raw.mm()),
         taw.mm(),
-        effective_rain.mm(),
+        (effective_rain + given.later.net).mm(),
     );
     DayBalance {
         start,
@@ -150,10 +241,30 @@ pub fn day(
         rain: weather.rain,
         effective_rain,
         rain_runoff,
-        irrigation,
+        irrigation: given.all(),
         drainage: Depth::from_mm(step.drainage),
-        adjustment: Depth::ZERO,
+        adjustment,
     }
+}
+
+/// Depletion at a moment of a day that begins with some, after what was given so far: before its ET, or from noon on after it.
+pub(crate) fn depletion_at(
+    model: &ZoneModel,
+    start: Depth,
+    weather: &DailyWeather,
+    given: &Given,
+    after_noon: bool,
+) -> Depth {
+    let watered = start - given.dawn.net;
+    if !after_noon {
+        return watered.max(Depth::ZERO);
+    }
+    let dry = DailyWeather {
+        rain: Depth::ZERO,
+        ..*weather
+    };
+    let eta = day(model, start, &dry, given.dawn).eta;
+    (watered + eta - given.later.net).max(Depth::ZERO)
 }
 
 /// Rain that enters the soil and rain that runs off: nothing of a drizzle below a fifth of ET0, else what the curve number leaves.

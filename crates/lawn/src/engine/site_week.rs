@@ -1,123 +1,239 @@
 //! The site's week: each zone's own plan, fitted to one clock.
 //!
 //! Zones that fall due together are pulled earlier before any is dropped; what still does not fit waits, by priority, then by least
-//! harm. Zones watered by hand are not on the clock.
-
-use jiff::civil::Date;
+//! harm. Zones watered by hand are not on the clock. It knows of a school what a [`Proposal`] says and no more.
 
 use crate::engine::chance_to_run::{self, Likely};
-use crate::engine::decision::{
-    Chance, Decision, HORIZON, RainAhead, Verdict, ZoneDay, ZoneWeek, decide_first, plan_zone,
-    worthwhile,
-};
 use crate::engine::dose::{self, Dose};
-use crate::engine::root_zone::Irrigation;
-use crate::engine::skip::Skip;
-use crate::engine::timetable::{self, Task, Timetable};
+use crate::engine::root_zone::{self, DayBalance, Given};
+use crate::engine::schools::{Act, At, Proposal, RainAhead, School};
+use crate::engine::slot::{HORIZON, Opening, Slot, Standing, ZoneDay};
+use crate::engine::timetable::{self, Placed, Task};
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::{Depth, RunTime};
-use crate::site::calendar::CalendarDay;
-use crate::site::{Regime, SiteDocument, Zone};
+
+/// Depths below this count as none: sums of floats miss by less.
+const EPSILON_MM: f64 = 1e-9;
 
 /// One zone as the site's week needs it.
 #[derive(Debug, Clone)]
-pub struct Member<'a> {
+pub(crate) struct Member<'a> {
     /// Its figures.
     pub model: &'a ZoneModel,
+    /// By which school it is watered.
+    pub school: School,
     /// Depletion at today's dawn.
     pub start: Depth,
     /// What has run today already.
-    pub already: Irrigation,
+    pub already: Given,
     /// The horizon as it sees it.
     pub days: [ZoneDay; HORIZON],
-    /// What the weather forbids, by day.
-    pub skips: [Option<Skip>; HORIZON],
+    /// Its opportunities, in time order; none where it takes no part.
+    pub slots: Vec<Slot>,
     /// Rank when water is short, 1 first.
     pub priority: u8,
     /// Whether a person carries the water.
     pub by_hand: bool,
-    /// Longest window of today, s, where it is another than the clock's: a hose is not bound to what the clock has begun.
-    pub today_window_s: Option<i64>,
-    /// Whether the zone takes part, see [`is_planned`].
-    pub planned: bool,
     /// What it knows of rain ahead.
     pub rain: RainAhead<'a>,
 }
 
-/// Whether a zone of a site takes part in planning on a day: it exists, it is established, the supply can feed it.
-#[must_use]
-pub fn is_planned(document: &SiteDocument, zone: &Zone, model: &ZoneModel, today: Date) -> bool {
-    zone.regime == Regime::Established
-        && zone.is_active(today)
-        && document
-            .supply
-            .flow_l_min
-            .is_none_or(|supply| model.flow_l_min <= supply)
-}
-
-/// A zone moved to an earlier day because its own had no room.
+/// A zone moved to an earlier slot because its own had no room.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Pulled {
     /// The zone's place in the list.
     pub zone: usize,
-    /// The day it now waters.
+    /// The opening in which it now waters.
     pub to: usize,
-    /// The day that had no room.
+    /// The opening that had no room.
     pub from: usize,
 }
 
-/// What this morning decides for each member, where that can be told without the rest of the week: there is no window today; or
-/// today's tasks fit, and no zone that waits has used enough for a crowded later day to move it here, or no later day can be crowded.
+/// A zone that other zones crowd out of an opening.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Missing {
+    /// The zone's place in the list.
+    pub zone: usize,
+    /// The opening.
+    pub opening: usize,
+    /// How much longer it would have to be, s.
+    pub more_s: i64,
+}
+
+/// A zone's week.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ZoneWeek {
+    /// What is decided at each of its slots, in time order.
+    pub proposals: Vec<Proposal>,
+    /// The balance of each day of the horizon under them.
+    pub balances: Vec<DayBalance>,
+}
+
+impl ZoneWeek {
+    /// What is decided on a day of the horizon.
+    pub fn on(&self, day: usize) -> impl Iterator<Item = &Proposal> {
+        self.proposals.iter().filter(move |p| p.slot.day == day)
+    }
+
+    /// What is decided in an opening.
+    #[must_use]
+    pub fn at(&self, opening: usize) -> Option<&Proposal> {
+        self.proposals.iter().find(|p| p.slot.opening == opening)
+    }
+
+    /// The dose of an opening.
+    #[must_use]
+    pub fn dose_at(&self, opening: usize) -> Option<&Dose> {
+        self.at(opening)?.dose()
+    }
+
+    /// Whether there is any opportunity.
+    #[must_use]
+    pub fn has_opportunity(&self) -> bool {
+        !self.proposals.is_empty()
+    }
+
+    /// The first day that ends beyond RAW, and the most that any day does.
+    #[must_use]
+    pub fn shortfall(&self) -> Option<(usize, Depth)> {
+        let beyond = |b: &DayBalance| b.end - b.raw;
+        let first = self
+            .balances
+            .iter()
+            .position(|b| beyond(b).mm() > EPSILON_MM)?;
+        let most = self
+            .balances
+            .iter()
+            .map(beyond)
+            .fold(Depth::ZERO, Depth::max);
+        Some((first, most))
+    }
+}
+
+/// The site's week.
+#[derive(Debug, Clone, Default)]
+pub struct SiteWeek {
+    /// Each zone's week.
+    pub zones: Vec<ZoneWeek>,
+    /// Zones pulled earlier.
+    pub pulled: Vec<Pulled>,
+    /// Zones crowded out.
+    pub missing: Vec<Missing>,
+    /// When each opening's passes start.
+    pub placed: Vec<Vec<Placed>>,
+    /// How likely each zone's runs are to go ahead; `None` without an outlook.
+    pub likely: Vec<Option<Likely>>,
+}
+
+/// Plans one zone's week by its own school.
+pub(crate) fn plan_zone(member: &Member) -> ZoneWeek {
+    let mut week = ZoneWeek {
+        proposals: Vec::with_capacity(member.slots.len()),
+        balances: Vec::with_capacity(HORIZON),
+    };
+    let mut depletion = member.start;
+    let mut rain = member.rain;
+    let mut here = 0;
+    for (index, day) in member.days.iter().enumerate() {
+        let mut given = if index == 0 {
+            member.already
+        } else {
+            Given::default()
+        };
+        while let Some(slot) = member.slots.get(here).filter(|s| s.day == index) {
+            let proposal = member.school.propose(&At {
+                model: member.model,
+                depletion: root_zone::depletion_at(
+                    member.model,
+                    depletion,
+                    &day.weather,
+                    &given,
+                    slot.after_noon,
+                ),
+                days: &member.days,
+                slots: &member.slots,
+                here,
+                rain,
+            });
+            rain.held = held(rain.held, &proposal);
+            if let Some(dose) = proposal.dose() {
+                given.add(dose.irrigation, slot.after_noon);
+            }
+            week.proposals.push(proposal);
+            here += 1;
+        }
+        let balance = root_zone::day(member.model, depletion, &day.weather, given);
+        depletion = balance.end;
+        week.balances.push(balance);
+    }
+    week
+}
+
+/// Opportunities running at which a zone was held for rain, after one more.
+pub(crate) fn held(before: u32, proposal: &Proposal) -> u32 {
+    match proposal.act {
+        Act::WaitForRain => before + 1,
+        _ => 0,
+    }
+}
+
+/// What this morning decides for each zone in the one slot that today has, where that can be told without the rest of the week: today's
+/// tasks fit, and no zone that waits has used enough for a crowded later slot to move it here, or no later slot can be crowded.
 /// `None`: plan the whole week.
-#[must_use]
-pub fn this_morning(
+pub(crate) fn this_morning(
     members: &[Member],
-    calendar: &[CalendarDay],
-    capacity: &impl Fn(usize, i64) -> Depth,
-) -> Option<Vec<Option<Decision>>> {
-    let today = &calendar[0];
-    let window_s = today.longest_window_s();
-    if window_s == 0 && members.iter().all(|m| m.today_window_s.is_none()) {
+    openings: &[Opening],
+) -> Option<Vec<Option<Proposal>>> {
+    let today = openings.iter().take_while(|o| o.day == 0).count();
+    if today == 0 {
         return Some(vec![None; members.len()]);
     }
-    let mut decisions = Vec::with_capacity(members.len());
+    if today > 1 {
+        return None;
+    }
+    let mut proposals = Vec::with_capacity(members.len());
     let mut tasks = Vec::with_capacity(members.len());
     let mut could_be_moved = false;
     for (zone, member) in members.iter().enumerate() {
-        if !member.planned {
-            decisions.push(None);
+        let Some(slot) = member.slots.first().filter(|s| s.day == 0) else {
+            proposals.push(None);
             continue;
-        }
-        let chances = chances(zone, member, calendar, capacity);
-        let decision = decide_first(
-            member.model,
-            member.start,
-            &member.days,
-            &chances,
-            member.rain,
-        )?;
-        match &decision.verdict {
-            Verdict::Water(dose) if !member.by_hand => tasks.push(task(zone, dose)),
-            Verdict::Hold(_) if decision.depletion >= worthwhile(member.days[0].raw) => {
+        };
+        let proposal = member.school.propose(&At {
+            model: member.model,
+            depletion: if slot.after_noon {
+                // The day's ET comes first.
+                return None;
+            } else {
+                member.start
+            },
+            days: &member.days,
+            slots: &member.slots,
+            here: 0,
+            rain: member.rain,
+        });
+        match &proposal.act {
+            Act::Water(dose) if !member.by_hand => tasks.push(task(zone, dose)),
+            Act::Wait | Act::WaitForRain if proposal.takes >= proposal.soak => {
                 could_be_moved = true;
             }
             _ => {}
         }
-        decisions.push(Some(decision));
+        proposals.push(Some(proposal));
     }
-    if could_be_moved && !never_crowded(members, calendar) {
+    if could_be_moved && !never_crowded(members, openings) {
         return None;
     }
-    timetable::fits(&tasks, window_s).then_some(decisions)
+    timetable::fits(&tasks, openings[0].length_s(false)).then_some(proposals)
 }
 
 /// Whether the tasks of all zones fit the shortest window of the week even if all refilled on one day at the driest that they can get.
-fn never_crowded(members: &[Member], calendar: &[CalendarDay]) -> bool {
+fn never_crowded(members: &[Member], openings: &[Opening]) -> bool {
     // Equal passes of a smaller dose may rest a little longer.
     const SLACK: f64 = 0.9;
-    let Some(window_s) = calendar
+    let Some(window_s) = openings
         .iter()
-        .map(CalendarDay::longest_window_s)
+        .map(|o| o.length_s(false))
         .filter(|&s| s > 0)
         .min()
     else {
@@ -126,7 +242,7 @@ fn never_crowded(members: &[Member], calendar: &[CalendarDay]) -> bool {
     let tasks: Vec<Task> = members
         .iter()
         .enumerate()
-        .filter(|(_, m)| m.planned && !m.by_hand)
+        .filter(|(_, m)| !m.slots.is_empty() && !m.by_hand)
         .filter_map(|(zone, m)| {
             let driest = m.start + m.days.iter().map(|d| d.etc).sum::<Depth>();
             let dose = dose::dose(m.model, driest.min(m.model.taw), window_s)?;
@@ -137,91 +253,21 @@ fn never_crowded(members: &[Member], calendar: &[CalendarDay]) -> bool {
     timetable::fits(&tasks, shorter)
 }
 
-/// The site's week.
-#[derive(Debug, Clone)]
-pub struct SiteWeek {
-    /// Each member's week.
-    pub zones: Vec<ZoneWeek>,
-    /// Zones pulled earlier.
-    pub pulled: Vec<Pulled>,
-}
-
-/// The opportunities of a member.
-fn chances(
-    zone: usize,
-    member: &Member,
-    calendar: &[CalendarDay],
-    capacity: &impl Fn(usize, i64) -> Depth,
-) -> Vec<Chance> {
-    calendar
-        .iter()
-        .enumerate()
-        .filter_map(|(day, c)| {
-            let whole_s = match member.today_window_s {
-                Some(today_s) if day == 0 => today_s,
-                _ => c.longest_window_s(),
-            };
-            // A portable is moved through all its settings within the hours.
-            let window_s = whole_s / i64::from(member.model.settings);
-            (window_s > 0).then(|| Chance {
-                day,
-                window_s,
-                capacity: capacity(zone, window_s),
-                skip: member.skips.get(day).copied().flatten(),
-                crowded_out: false,
-                pulled: false,
-            })
-        })
-        .collect()
-}
-
-/// Tasks of a day, the more urgent first: by priority, then by how far the zone would pass RAW if it waited.
-fn tasks(members: &[Member], weeks: &[ZoneWeek], day: usize) -> Vec<Task> {
+/// Tasks of an opening, the more urgent first: by priority, then by how far the zone would pass its limit if it waited.
+fn tasks(members: &[Member], weeks: &[ZoneWeek], opening: usize) -> Vec<Task> {
     let mut tasks: Vec<(u8, f64, Task)> = members
         .iter()
         .zip(weeks)
         .enumerate()
         .filter(|(_, (m, _))| !m.by_hand)
         .filter_map(|(zone, (member, week))| {
-            let decision = week.on(day)?;
-            let task = task(zone, week.dose_on(day)?);
-            Some((member.priority, -decision.before_next.mm(), task))
+            let proposal = week.at(opening)?;
+            let task = task(zone, proposal.dose()?);
+            Some((member.priority, -proposal.urgency.mm(), task))
         })
         .collect();
     tasks.sort_by(|a, b| a.0.cmp(&b.0).then(a.1.total_cmp(&b.1)));
     tasks.into_iter().map(|t| t.2).collect()
-}
-
-/// The timetable of a day of the week.
-#[must_use]
-pub fn timetable(
-    members: &[Member],
-    week: &SiteWeek,
-    calendar: &[CalendarDay],
-    day: usize,
-) -> Timetable {
-    let c = &calendar[day];
-    timetable::place(&tasks(members, &week.zones, day), &c.windows, c.sunrise_s)
-}
-
-/// How much longer a day's window would have to be, s, for a zone that other zones crowd out of it; 0 where it is not.
-#[must_use]
-pub fn missing_s(
-    members: &[Member],
-    week: &SiteWeek,
-    calendar: &[CalendarDay],
-    zone: usize,
-    day: usize,
-) -> i64 {
-    let Some(decision) = week.zones[zone].on(day) else {
-        return 0;
-    };
-    let window_s = calendar[day].longest_window_s();
-    let model = members[zone].model;
-    let wanted = dose::dose(model, decision.depletion.min(decision.capacity), window_s);
-    let mut tasks = tasks(members, &week.zones, day);
-    tasks.extend(wanted.map(|dose| task(zone, &dose)));
-    (timetable::length_s(&tasks) - window_s).max(0)
 }
 
 fn task(zone: usize, dose: &Dose) -> Task {
@@ -233,156 +279,168 @@ fn task(zone: usize, dose: &Dose) -> Task {
     }
 }
 
-/// How likely each run of a member's week is to go ahead, and what is to be expected of it all; `None` without an outlook.
-#[must_use]
-pub fn likely(
-    members: &[Member],
-    week: &SiteWeek,
-    calendar: &[CalendarDay],
-    zone: usize,
-    capacity: &impl Fn(usize, i64) -> Depth,
-) -> Option<Likely> {
-    let member = &members[zone];
-    let outlook = member.rain.outlook?;
-    Some(chance_to_run::likely(
-        member.model,
-        (member.start, member.already),
-        &member.days,
-        &chances(zone, member, calendar, capacity),
-        &week.zones[zone],
-        outlook,
-    ))
-}
-
-/// Plans the week of all members over a calendar of as many days. `capacity` says what a window of so many seconds
-/// carries for a member ([`dose::capacity`], or a memory of it).
-#[must_use]
-pub fn plan_site(
-    members: &[Member],
-    calendar: &[CalendarDay],
-    capacity: &impl Fn(usize, i64) -> Depth,
+/// Plans the week of all members over the site's openings; `targets_s`: by day, when watering should have ended.
+pub(crate) fn plan_site(
+    members: &mut [Member],
+    openings: &[Opening],
+    targets_s: &[Option<i64>; HORIZON],
 ) -> SiteWeek {
-    let mut options: Vec<Vec<Chance>> = members
-        .iter()
-        .enumerate()
-        .map(|(zone, m)| {
-            if m.planned {
-                chances(zone, m, calendar, capacity)
-            } else {
-                Vec::new()
-            }
-        })
-        .collect();
-    let replan = |zone: usize, options: &[Vec<Chance>]| {
-        let m = &members[zone];
-        plan_zone(m.model, m.start, m.already, &m.days, &options[zone], m.rain)
-    };
     let mut week = SiteWeek {
-        zones: (0..members.len()).map(|z| replan(z, &options)).collect(),
-        pulled: Vec::new(),
+        zones: members.iter().map(plan_zone).collect(),
+        ..SiteWeek::default()
     };
-    let mut fitting: Vec<Vec<Task>> = vec![Vec::new(); calendar.len()];
+    let mut fitting: Vec<Vec<Task>> = vec![Vec::new(); openings.len()];
     let mut from = 0;
-    // Each round pulls one zone to a day or bars it from one: it ends after at most two rounds a zone and day.
-    while let Some((day, left_out)) = first_overflow(members, &week, calendar, &mut fitting, from) {
+    // Each round pulls one zone to an opening or bars it from one: it ends after at most two rounds a zone and opening.
+    while let Some((opening, left_out)) =
+        first_overflow(members, &week, openings, &mut fitting, from)
+    {
         let found = left_out
             .iter()
-            .chain(tasks(members, &week.zones, day).iter().rev())
+            .chain(tasks(members, &week.zones, opening).iter().rev())
             .find_map(|task| {
-                earlier_room(members, &week, calendar, &options, task.zone, day)
-                    .map(|to| (task.zone, to))
+                earlier_room(members, &week, openings, task.zone, opening).map(|to| (task.zone, to))
             });
         if let Some((zone, to)) = found {
-            set(&mut options[zone], to, |c| c.pulled = true);
+            set(&mut members[zone], to, Standing::AskedFor);
             week.pulled.push(Pulled {
                 zone,
                 to,
-                from: day,
+                from: opening,
             });
-            week.zones[zone] = replan(zone, &options);
-            // The days before are as they were.
+            week.zones[zone] = plan_zone(&members[zone]);
+            // The openings before are as they were.
             from = to;
         } else {
-            // A zone that is barred from a day may start earlier.
+            // A zone that is barred from an opening may start earlier.
             from = 0;
             for task in left_out {
-                set(&mut options[task.zone], day, |c| c.crowded_out = true);
-                week.zones[task.zone] = replan(task.zone, &options);
+                set(&mut members[task.zone], opening, Standing::Crowded);
+                week.zones[task.zone] = plan_zone(&members[task.zone]);
             }
         }
     }
+    let zones = &week.zones;
     week.pulled
-        .retain(|p| week.zones[p.zone].dose_on(p.to).is_some());
+        .retain(|p| zones[p.zone].dose_at(p.to).is_some());
+    week.missing = missing(members, zones, openings);
+    week.placed = openings
+        .iter()
+        .enumerate()
+        .map(|(opening, o)| match o.clock {
+            Some(window) => {
+                timetable::place(&tasks(members, zones, opening), window, targets_s[o.day])
+            }
+            None => Vec::new(),
+        })
+        .collect();
+    week.likely = members
+        .iter()
+        .zip(&week.zones)
+        .map(|(member, week)| Some(chance_to_run::likely(member, week, member.rain.outlook?)))
+        .collect();
     week
 }
 
-fn set(chances: &mut [Chance], day: usize, change: impl Fn(&mut Chance)) {
-    if let Some(chance) = chances.iter_mut().find(|c| c.day == day) {
-        change(chance);
+/// Sets a slot's standing, but for what a person has fixed.
+fn set(member: &mut Member, opening: usize, standing: Standing) {
+    let slot = member.slots.iter_mut().find(|s| s.opening == opening);
+    if let Some(slot) = slot.filter(|s| !matches!(s.standing, Standing::Fixed(_))) {
+        slot.standing = standing;
     }
 }
 
-/// The first day from `from` on whose tasks do not fit its windows, with those left out. `fitting` remembers by day the tasks last found to fit,
-/// so that a day is placed again only after one of its zones has changed.
+/// How much longer each opening would have to be for the zones that it has no room for.
+fn missing(members: &[Member], zones: &[ZoneWeek], openings: &[Opening]) -> Vec<Missing> {
+    let mut missing = Vec::new();
+    for (zone, week) in zones.iter().enumerate() {
+        for proposal in week.proposals.iter().filter(|p| p.act == Act::NoRoom) {
+            let slot = &proposal.slot;
+            let window_s = openings[slot.opening].length_s(false);
+            let wanted = proposal.takes.min(slot.capacity);
+            let mut tasks = tasks(members, zones, slot.opening);
+            tasks.extend(
+                dose::dose(members[zone].model, wanted, window_s).map(|dose| task(zone, &dose)),
+            );
+            missing.push(Missing {
+                zone,
+                opening: slot.opening,
+                more_s: (timetable::length_s(&tasks) - window_s).max(0),
+            });
+        }
+    }
+    missing
+}
+
+/// The first opening from `from` on whose tasks do not fit it, with those left out. `fitting` remembers by opening the tasks last found to
+/// fit, so that it is placed again only after one of its zones has changed.
 fn first_overflow(
     members: &[Member],
     week: &SiteWeek,
-    calendar: &[CalendarDay],
+    openings: &[Opening],
     fitting: &mut [Vec<Task>],
     from: usize,
 ) -> Option<(usize, Vec<Task>)> {
-    calendar.iter().enumerate().skip(from).find_map(|(day, c)| {
-        let tasks = tasks(members, &week.zones, day);
-        if tasks.is_empty() || tasks == fitting[day] {
-            return None;
-        }
-        if timetable::fits(&tasks, c.longest_window_s()) {
-            fitting[day] = tasks;
-            return None;
-        }
-        let left_out = timetable::left_out(&tasks, &c.windows, c.sunrise_s);
-        if left_out.is_empty() {
-            fitting[day] = tasks;
-            return None;
-        }
-        Some((day, left_out))
-    })
+    openings
+        .iter()
+        .enumerate()
+        .skip(from)
+        .find_map(|(opening, o)| {
+            let tasks = tasks(members, &week.zones, opening);
+            if tasks.is_empty() || tasks == fitting[opening] {
+                return None;
+            }
+            let window_s = o.length_s(false);
+            let left_out = if timetable::fits(&tasks, window_s) {
+                Vec::new()
+            } else {
+                let mut left_out = timetable::left_out(&tasks, window_s);
+                left_out.retain(|task| may_give_way(&members[task.zone], opening));
+                left_out
+            };
+            if left_out.is_empty() {
+                fitting[opening] = tasks;
+                return None;
+            }
+            Some((opening, left_out))
+        })
 }
 
-/// The latest earlier day on which a zone could water: open to it, not used by it yet, at least half of RAW depleted, with room.
+/// Whether a zone may be barred from an opening: not where a person has fixed what runs.
+fn may_give_way(member: &Member, opening: usize) -> bool {
+    member
+        .slots
+        .iter()
+        .find(|s| s.opening == opening)
+        .is_none_or(|s| !matches!(s.standing, Standing::Fixed(_)))
+}
+
+/// The latest earlier opening in which a zone could water: open to it, not used by it yet, enough used for its school, with room.
 fn earlier_room(
     members: &[Member],
     week: &SiteWeek,
-    calendar: &[CalendarDay],
-    options: &[Vec<Chance>],
+    openings: &[Opening],
     zone: usize,
     before: usize,
 ) -> Option<usize> {
     let member = &members[zone];
-    options[zone]
+    member
+        .slots
         .iter()
         .rev()
-        .filter(|c| c.day < before)
-        .find_map(|chance| {
-            if chance.pulled || chance.crowded_out || chance.skip.is_some() {
-                return None;
-            }
-            let decision = week.zones[zone].on(chance.day)?;
-            let raw = member.days[chance.day].raw;
-            let enough = decision.depletion >= worthwhile(raw).max(raw * 0.5);
-            if !enough || week.zones[zone].dose_on(chance.day).is_some() {
+        .filter(|slot| slot.opening < before && slot.standing == Standing::Open)
+        .find_map(|slot| {
+            let proposal = week.zones[zone].at(slot.opening)?;
+            if proposal.takes < proposal.early_from || proposal.dose().is_some() {
                 return None;
             }
             let dose = dose::dose(
                 member.model,
-                decision.depletion.min(chance.capacity),
-                chance.window_s,
+                proposal.takes.min(slot.capacity),
+                slot.window_s,
             )?;
-            let mut tasks = tasks(members, &week.zones, chance.day);
+            let mut tasks = tasks(members, &week.zones, slot.opening);
             tasks.push(task(zone, &dose));
-            let c = &calendar[chance.day];
-            let fits = timetable::fits(&tasks, c.longest_window_s())
-                || timetable::left_out(&tasks, &c.windows, c.sunrise_s).is_empty();
-            fits.then_some(chance.day)
+            timetable::fits(&tasks, openings[slot.opening].length_s(false)).then_some(slot.opening)
         })
 }

@@ -25,7 +25,7 @@ pub enum Skip {
     },
     /// Wind would carry the water away.
     Wind {
-        /// Wind at dawn, m/s.
+        /// Wind expected then, at dawn or later in the day, m/s.
         dawn_m_s: f64,
         /// The sprinkler's limit, m/s.
         limit_m_s: f64,
@@ -45,11 +45,13 @@ pub(crate) fn is_wet(rain: Depth) -> bool {
     rain.mm() > WET_MM
 }
 
-/// The first thing that forbids watering on a day: `yesterday` is the last day observed, and only the day after it is judged by it.
+/// The first thing that forbids watering in a window of a day, at dawn or from noon on: `yesterday` is the last day observed, and only the day
+/// after it is judged by it.
 #[must_use]
 pub fn skip(
     model: &ZoneModel,
     day: &DailyWeather,
+    after_noon: bool,
     yesterday: Option<&DailyWeather>,
 ) -> Option<Skip> {
     if let Some(tmin_c) = day.tmin_c
@@ -57,25 +59,16 @@ pub fn skip(
     {
         return Some(Skip::Frost { tmin_c });
     }
+    let share = if after_noon { 1.0 } else { DAWN_WIND_SHARE };
     if let (Some(limit_m_s), Some(wind)) = (model.wind_limit_m_s, day.wind_m_s)
-        && wind * DAWN_WIND_SHARE > limit_m_s
+        && wind * share > limit_m_s
     {
         return Some(Skip::Wind {
-            dawn_m_s: wind * DAWN_WIND_SHARE,
+            dawn_m_s: wind * share,
             limit_m_s,
         });
     }
     yesterday
         .filter(|y| is_wet(y.rain))
         .map(|y| Skip::Rained { rain_mm: y.rain })
-}
-
-/// [`skip`] for the days of a horizon: only the first is judged by yesterday's rain.
-#[must_use]
-pub fn skips<const DAYS: usize>(
-    model: &ZoneModel,
-    ahead: &[DailyWeather; DAYS],
-    yesterday: Option<&DailyWeather>,
-) -> [Option<Skip>; DAYS] {
-    std::array::from_fn(|day| skip(model, &ahead[day], yesterday.filter(|_| day == 0)))
 }

@@ -34,17 +34,6 @@ pub struct Placed {
     pub starts_s: Vec<i64>,
 }
 
-/// A day's timetable.
-#[derive(Debug, Clone, PartialEq, Eq, Default)]
-pub struct Timetable {
-    /// What runs, in the order given.
-    pub placed: Vec<Placed>,
-    /// What does not fit.
-    pub left_out: Vec<Task>,
-    /// Lower bound of the length of all tasks together, s.
-    pub lower_bound_s: i64,
-}
-
 /// Whether tasks fit one window of so many seconds.
 #[must_use]
 pub fn fits(tasks: &[Task], window_s: i64) -> bool {
@@ -68,70 +57,34 @@ pub fn length_s(tasks: &[Task]) -> i64 {
     sequence(tasks).1
 }
 
-/// Places tasks, the more urgent first, in the windows of a day so that they end near `target_s` (the end of the window without one).
-/// Each zone keeps to one window; what fits none is left out.
+/// Places tasks that fit a window together so that they end near `target_s` (the end of the window without one).
 #[must_use]
-pub fn place(tasks: &[Task], windows: &[Interval], target_s: Option<i64>) -> Timetable {
-    let mut placed = Vec::with_capacity(tasks.len());
-    let (shared, left_out) = share_out(tasks, windows, target_s);
-    for (window, taken) in shared {
-        let (starts, length) = sequence(&taken);
-        let from = start(window, target_s.unwrap_or(window.end_s), length);
-        placed.extend(taken.into_iter().zip(starts).map(|(task, starts)| Placed {
-            task,
+pub fn place(tasks: &[Task], window: Interval, target_s: Option<i64>) -> Vec<Placed> {
+    let (starts, length) = sequence(tasks);
+    let from = start(window, target_s.unwrap_or(window.end_s), length);
+    tasks
+        .iter()
+        .zip(starts)
+        .map(|(task, starts)| Placed {
+            task: *task,
             starts_s: starts.into_iter().map(|s| from + s).collect(),
-        }));
-    }
-    Timetable {
-        placed,
-        left_out,
-        lower_bound_s: lower_bound_s(tasks),
-    }
+        })
+        .collect()
 }
 
-/// The tasks that [`place`] leaves out.
+/// The tasks, of those in the order given, that a window of so many seconds has no room for beside the others.
 #[must_use]
-pub fn left_out(tasks: &[Task], windows: &[Interval], target_s: Option<i64>) -> Vec<Task> {
-    share_out(tasks, windows, target_s).1
-}
-
-/// Shares tasks out to windows, the one nearest to the target first; and what fits none.
-fn share_out(
-    tasks: &[Task],
-    windows: &[Interval],
-    target_s: Option<i64>,
-) -> (Vec<(Interval, Vec<Task>)>, Vec<Task>) {
-    let mut left: Vec<Task> = tasks.to_vec();
-    let mut order: Vec<Interval> = windows.to_vec();
-    order.sort_by_key(|w| target_s.map_or(-w.end_s, |t| distance(*w, t)));
-    let mut shared = Vec::with_capacity(order.len());
-    for window in order {
-        let mut taken: Vec<Task> = Vec::with_capacity(left.len());
-        // All at once first: adding one by one only pays where they do not fit.
-        if fits(&left, window.length_s()) {
-            taken.append(&mut left);
-        } else {
-            left.retain(|task| {
-                taken.push(*task);
-                let stays = !fits(&taken, window.length_s());
-                if stays {
-                    taken.pop();
-                }
-                stays
-            });
-        }
-        if !taken.is_empty() {
-            shared.push((window, taken));
+pub fn left_out(tasks: &[Task], window_s: i64) -> Vec<Task> {
+    let mut taken: Vec<Task> = Vec::with_capacity(tasks.len());
+    let mut left = Vec::new();
+    for task in tasks {
+        taken.push(*task);
+        if !fits(&taken, window_s) {
+            taken.pop();
+            left.push(*task);
         }
     }
-    (shared, left)
-}
-
-/// How far a target lies outside a window, s.
-fn distance(window: Interval, target_s: i64) -> i64 {
-    (window.start_s - target_s)
-        .max(target_s - window.end_s)
-        .max(0)
+    left
 }
 
 /// Start of a sequence in a window so that its end comes as near to the target as the window allows, on a whole minute.
@@ -209,37 +162,26 @@ mod tests {
     #[test]
     fn soaks_are_used_by_others() {
         let tasks = [task(0, 3, 600, 600), task(1, 3, 600, 600)];
-        let t = place(&tasks, &[WINDOW], Some(9000));
-        assert_eq!(t.lower_bound_s, 3600);
-        let last = t.placed.iter().flat_map(|p| &p.starts_s).max().unwrap();
+        let placed = place(&tasks, WINDOW, Some(9000));
+        assert_eq!(lower_bound_s(&tasks), 3600);
+        let last = placed.iter().flat_map(|p| &p.starts_s).max().unwrap();
         assert_eq!(last + 600, 9000);
-        let first = t.placed.iter().flat_map(|p| &p.starts_s).min().unwrap();
+        let first = placed.iter().flat_map(|p| &p.starts_s).min().unwrap();
         assert_eq!(9000 - first, 3600);
     }
 
     #[test]
     fn ends_at_the_window_when_the_target_lies_beyond() {
-        let t = place(&[task(0, 1, 600, 0)], &[WINDOW], Some(99_999));
-        assert_eq!(t.placed[0].starts_s, [17_400]);
-        let t = place(&[task(0, 1, 600, 0)], &[WINDOW], Some(-500));
-        assert_eq!(t.placed[0].starts_s, [0]);
+        let placed = place(&[task(0, 1, 600, 0)], WINDOW, Some(99_999));
+        assert_eq!(placed[0].starts_s, [17_400]);
+        let placed = place(&[task(0, 1, 600, 0)], WINDOW, Some(-500));
+        assert_eq!(placed[0].starts_s, [0]);
     }
 
     #[test]
-    fn what_does_not_fit_goes_to_another_window_or_is_left_out() {
-        let small = Interval {
-            start_s: 0,
-            end_s: 1000,
-        };
-        let evening = Interval {
-            start_s: 50_000,
-            end_s: 50_900,
-        };
-        let tasks = [task(0, 1, 900, 0), task(1, 1, 800, 0), task(2, 1, 700, 0)];
-        let t = place(&tasks, &[small, evening], Some(500));
-        assert_eq!(t.placed.len(), 2);
-        assert_eq!(t.placed[1].task.zone, 1);
-        assert!(t.placed[1].starts_s[0] >= 50_000);
-        assert_eq!(t.left_out, [tasks[2]]);
+    fn what_has_no_room_beside_the_more_urgent_is_left_out() {
+        let tasks = [task(0, 1, 900, 0), task(1, 1, 800, 0), task(2, 1, 100, 0)];
+        assert_eq!(left_out(&tasks, 1000), [tasks[1]]);
+        assert_eq!(left_out(&tasks, 1800), []);
     }
 }

@@ -1,5 +1,6 @@
 //! A zone's figures as the rules use them: what was measured or set, else the handbook's, each with source and range.
 
+use jiff::civil::Date;
 use science::curve_number::curve_number;
 use science::depletion::{fraction_without_stress, total_available_mm};
 use science::soil::{LEAST_INTAKE_MM_H, Texture};
@@ -7,7 +8,7 @@ use science::sprinkler::{LEAST_UNIFORMITY, run_time_multiplier};
 use science::turf::{Season, crop_coefficient, growth_factor};
 
 use crate::quantity::{Area, Depth, Rate, RunTime};
-use crate::site::{DepletionRule, Exposure, Supply, Zone};
+use crate::site::{DepletionRule, Exposure, Regime, SiteDocument, Supply, Zone};
 use crate::sourced::{Source, Sourced};
 use crate::weather::DailyWeather;
 
@@ -301,6 +302,17 @@ impl ZoneModel {
     pub fn gross_of_net(&self, net: Depth) -> Depth {
         net * self.multiplier / (1.0 - self.spray_loss.value)
     }
+}
+
+/// Whether a zone of a site takes part in planning on a day: it exists, it is established, the supply can feed it.
+#[must_use]
+pub fn is_planned(document: &SiteDocument, zone: &Zone, model: &ZoneModel, today: Date) -> bool {
+    zone.regime == Regime::Established
+        && zone.is_active(today)
+        && document
+            .supply
+            .flow_l_min
+            .is_none_or(|supply| model.flow_l_min <= supply)
 }
 
 /// Area that is watered at a time: of a portable one setting, of what stands fast all of the zone.

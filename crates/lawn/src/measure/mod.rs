@@ -1,6 +1,7 @@
 //! What was measured and seen, and what it says: tests of sprinklers, heads and what is wrong with them, figures that are asked about.
 
 pub mod cans;
+pub mod counting;
 pub mod head_fault;
 pub mod outline;
 pub mod quick;

@@ -1,7 +1,7 @@
 //! What a plan is made from: the site, the weather, what ran, what was held, what people keep dry.
 
 use jiff::Timestamp;
-use jiff::civil::Date;
+use jiff::civil::{Date, Time};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -12,6 +12,8 @@ use crate::record::watered::{Passes, Watered};
 use crate::site::{SiteDocument, Zone};
 use crate::weather::DailyWeather;
 
+const NOON: Time = Time::constant(12, 0, 0, 0);
+
 /// A run that is in the record.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct Run {
@@ -19,6 +21,8 @@ pub struct Run {
     pub zone: String,
     /// Local day of its first start.
     pub date: Date,
+    /// Whether it began at noon or later: its water enters after the day's ET.
+    pub after_noon: bool,
     /// Number of passes, all equal.
     pub passes: u32,
     /// The time of all, s.
@@ -27,6 +31,12 @@ pub struct Run {
     pub watered: Watered,
     /// Whether it was taken from the plan in force because nobody said otherwise.
     pub assumed: bool,
+}
+
+/// Whether water that is given from a local time on enters after the day's ET: from 12:00 on.
+#[must_use]
+pub fn is_after_noon(started: Time) -> bool {
+    started >= NOON
 }
 
 impl Run {

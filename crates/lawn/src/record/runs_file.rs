@@ -1,11 +1,11 @@
 //! Runs files: CSV, one line a run; docs/formats/runs.md.
 
-use jiff::civil::{Date, DateTime};
+use jiff::civil::{Date, DateTime, Time};
 use thiserror::Error;
 
 use crate::days;
 use crate::quantity::Area;
-use crate::record::known::Run;
+use crate::record::known::{Run, is_after_noon};
 use crate::record::watered::Watered;
 use crate::site::SiteDocument;
 use crate::text::{self, csv_cell};
@@ -188,9 +188,19 @@ pub fn read(file: &str, document: &SiteDocument) -> Result<Vec<Run>, Error> {
         watered
             .validate("", found.area_m2)
             .map_err(|e| fail(line, "by", &format!("{}: {}", e.field, e.message)))?;
+        let after_noon = match named("started") {
+            None => false,
+            Some(text) => {
+                let time = Time::strptime("%H:%M:%S", text)
+                    .or_else(|_| Time::strptime("%H:%M", text))
+                    .map_err(|_| fail(line, "started", "must be a time of day, HH:MM"))?;
+                is_after_noon(time)
+            }
+        };
         runs.push(Run {
             zone: zone.to_owned(),
             date,
+            after_noon,
             passes: u32::try_from(passes).unwrap_or(1),
             run_s,
             watered,

@@ -1,12 +1,14 @@
 //! The days and hours in which watering is allowed, as instants; sunrise.
 
-use jiff::civil::Date;
+use jiff::civil::{Date, Time};
 use jiff::tz::TimeZone;
 use jiff::{Timestamp, ToSpan};
 use science::sun::sunrise_s as sunrise;
 
 use crate::quantity::RunTime;
 use crate::site::{DateRule, SiteDocument, Weekday, Window};
+
+const NOON: Time = Time::constant(12, 0, 0, 0);
 
 /// An open interval of time, seconds since 1970-01-01 UTC.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -34,14 +36,8 @@ pub struct CalendarDay {
     pub windows: Vec<Interval>,
     /// Sunrise, seconds since 1970-01-01 UTC; `None` in polar day and night.
     pub sunrise_s: Option<i64>,
-}
-
-impl CalendarDay {
-    /// The longest window of the day, s; 0 without any.
-    #[must_use]
-    pub fn longest_window_s(&self) -> i64 {
-        self.windows.iter().map(|w| w.length_s()).max().unwrap_or(0)
-    }
+    /// Local noon, seconds since 1970-01-01 UTC: a window that opens then or later waters after the day's ET.
+    pub noon_s: i64,
 }
 
 /// Days since 1970-01-01.
@@ -67,6 +63,7 @@ pub fn days(
                 date,
                 windows: windows(&document.windows, zone, date),
                 sunrise_s: sunrise_s(document, date),
+                noon_s: instant_s(zone, date, NOON).unwrap_or(i64::MAX),
             };
             date = date.saturating_add(1.day());
             day
@@ -86,15 +83,9 @@ fn windows(windows: &[Window], zone: &TimeZone, date: Date) -> Vec<Interval> {
             DateRule::Even => !odd,
         })
         .filter_map(|w| {
-            let instant = |time| {
-                zone.to_ambiguous_timestamp(date.to_datetime(time))
-                    .compatible()
-                    .map(Timestamp::as_second)
-                    .ok()
-            };
             let interval = Interval {
-                start_s: instant(w.from)?,
-                end_s: instant(w.to)?,
+                start_s: instant_s(zone, date, w.from)?,
+                end_s: instant_s(zone, date, w.to)?,
             };
             // An hour that the clock skips is no window.
             (interval.length_s() > 0).then_some(interval)
@@ -112,6 +103,13 @@ fn windows(windows: &[Window], zone: &TimeZone, date: Date) -> Vec<Interval> {
         }
     }
     merged
+}
+
+fn instant_s(zone: &TimeZone, date: Date, time: Time) -> Option<i64> {
+    zone.to_ambiguous_timestamp(date.to_datetime(time))
+        .compatible()
+        .map(Timestamp::as_second)
+        .ok()
 }
 
 fn sunrise_s(document: &SiteDocument, date: Date) -> Option<i64> {

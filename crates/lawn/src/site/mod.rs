@@ -2,6 +2,9 @@
 
 pub mod calendar;
 pub mod document;
+mod entered;
+pub mod events;
+pub mod facts;
 
 use std::collections::BTreeSet;
 
@@ -300,6 +303,11 @@ pub struct Zone {
     /// Rank when water is short, 1 first.
     #[serde(default = "middle_priority")]
     pub priority: u8,
+    /// What changed, and from which day on: entries of `from`, a day, and the keys of the zone that changed then with their values; null: none of
+    /// the zone's own. What a key is in its first entry it was always.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(value_type = Vec<serde_json::Value>)]
+    pub facts: Vec<facts::Fact>,
 }
 
 const fn middle_priority() -> u8 {
@@ -390,7 +398,7 @@ impl Zone {
                 format!("{to} is before the zone's first day, {from}"),
             ));
         }
-        Ok(())
+        self.validate_facts(path)
     }
 }
 
@@ -577,6 +585,9 @@ fn sourced<T>(
     match &sourced.source {
         Source::Measured { test, date } => {
             check_name(&format!("{field}.source.test"), test)?;
+            days::check(&format!("{field}.source.date"), *date, days::LAST)?;
+        }
+        Source::Entered { date } => {
             days::check(&format!("{field}.source.date"), *date, days::LAST)?;
         }
         Source::Handbook { table } => check_name(&format!("{field}.source.table"), table)?,

@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::quantity::Depth;
-use crate::view::reason::Reason;
+use crate::view::ledger::Line;
 use crate::view::week_plan::{PlanDay, WeekPlan, ZonePlan};
 
 /// A change of one zone's watering. Why is in the newer plan's reasons of the day.
@@ -80,13 +80,16 @@ fn of_zone(before: &ZonePlan, after: &ZonePlan, today: Date, last: Date) -> Vec<
         zone.cells
             .iter()
             .find(|c| c.date == date)
-            .and_then(|c| c.run.as_ref())
-            .map(|r| (r.run_s, r.passes))
+            .filter(|c| c.run.is_some())
+            .map(|c| {
+                let runs = c.runs();
+                runs.fold((0, 0), |sum, r| (sum.0 + r.run_s, sum.1 + r.passes))
+            })
     };
     let (mut found, mut added, mut dropped) = (Vec::new(), Vec::new(), Vec::new());
     for cell in &after.cells {
         // What ran in the meantime is no change of the plan.
-        let ran = cell.reasons.iter().any(|r| matches!(r, Reason::Ran { .. }));
+        let ran = cell.ledger.iter().any(|l| matches!(l, Line::Ran { .. }));
         if cell.date < today || cell.date > last || ran {
             continue;
         }

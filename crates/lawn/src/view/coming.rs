@@ -3,13 +3,14 @@
 use jiff::ToSpan;
 use jiff::civil::Date;
 
-use crate::engine::chance_to_run::{Courses, Likely};
-use crate::site::calendar::CalendarDay;
+use crate::engine::chance_to_run::Courses;
+use crate::engine::site_week::SiteWeek;
+use crate::engine::slot::Opening;
 use crate::view::week_plan::{NextWatering, ZonePlan};
 
-/// The day whose watering comes next: today while one of its windows is still to come, else tomorrow.
-pub(crate) fn dawn(calendar: &[CalendarDay], today: Date) -> Date {
-    if calendar.first().is_some_and(|day| !day.windows.is_empty()) {
+/// The day whose watering comes next: today while the clock may still plan in one of its windows, else tomorrow.
+pub(crate) fn dawn(openings: &[Opening], today: Date) -> Date {
+    if openings.iter().any(|o| o.day == 0 && o.clock.is_some()) {
         today
     } else {
         today.saturating_add(1.day())
@@ -19,7 +20,7 @@ pub(crate) fn dawn(calendar: &[CalendarDay], today: Date) -> Date {
 /// The next day on which anything waters if no rain comes, and how likely any of it is to go ahead.
 pub(crate) fn next_watering(
     zones: &[ZonePlan],
-    likely: &[Option<Likely>],
+    week: &SiteWeek,
     today: Date,
 ) -> Option<NextWatering> {
     let date = zones
@@ -37,27 +38,36 @@ pub(crate) fn next_watering(
     };
     let mut any = Some(Courses::default());
     let day = usize::try_from(date.since(today).map_or(0, |span| span.get_days())).unwrap_or(0);
-    for (zone, likely) in zones.iter().zip(likely) {
-        let Some(run) = zone
+    for (index, zone) in zones.iter().enumerate() {
+        let Some(cell) = zone
             .cells
             .iter()
-            .find(|c| c.date == date)
-            .and_then(|c| c.run.as_ref())
+            .find(|c| c.date == date && c.run.is_some())
         else {
             continue;
         };
         next.zones.push(zone.zone.clone());
-        any = any
-            .zip(likely.and_then(|l| l.runs.get(day).copied()))
-            .map(|(a, b)| a.or(b));
-        if let (Some(&first), Some(&last)) = (run.starts.first(), run.starts.last()) {
-            let ends = last.saturating_add(run.pass_s.seconds()).unwrap_or(last);
-            next.starts = Some(next.starts.map_or(first, |s| s.min(first)));
-            next.ends = Some(next.ends.map_or(ends, |e| e.max(ends)));
+        any = any.zip(courses(week, index, day)).map(|(a, b)| a.or(b));
+        for run in cell.runs() {
+            if let (Some(&first), Some(&last)) = (run.starts.first(), run.starts.last()) {
+                let ends = last.saturating_add(run.pass_s.seconds()).unwrap_or(last);
+                next.starts = Some(next.starts.map_or(first, |s| s.min(first)));
+                next.ends = Some(next.ends.map_or(ends, |e| e.max(ends)));
+            }
         }
     }
     if let Some(courses) = any {
         next.chance_pct = courses.pct();
     }
     Some(next)
+}
+
+/// In which courses any of a zone's runs of a day goes ahead.
+fn courses(week: &SiteWeek, zone: usize, day: usize) -> Option<Courses> {
+    let likely = week.likely[zone].as_ref()?;
+    let runs = week.zones[zone].proposals.iter().zip(&likely.runs);
+    Some(
+        runs.filter(|(p, _)| p.slot.day == day && p.dose().is_some())
+            .fold(Courses::default(), |any, (_, courses)| any.or(*courses)),
+    )
 }

@@ -1,27 +1,31 @@
-//! Turns a decision into its reasons.
+//! Turns what was decided into words' raw material: verdict, ledger, warnings. It decides and computes nothing anew.
 
-use jiff::ToSpan;
 use jiff::civil::Date;
 
-use crate::engine::decision::{Decision, Hold, Verdict, ZoneDay, ZoneWeek};
 use crate::engine::dose::Dose;
+use crate::engine::history::ZoneHistory;
 use crate::engine::rain_and_dose::STRESS_WEIGHT;
 use crate::engine::root_zone::DayBalance;
-use crate::engine::site_week::Pulled;
+use crate::engine::schools::water_balance::{self, Because, Compared};
+use crate::engine::schools::{Proposal, Why};
+use crate::engine::site_week::{SiteWeek, ZoneWeek};
+use crate::engine::slot::{Opening, ZoneDay};
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::{Depth, RunTime};
 use crate::site::Zone;
 use crate::site::calendar::CalendarDay;
-use crate::view::reason::{RainCandidate, Reason};
-use crate::weather::outlook::{COMPARED_DAYS, Outlook, SCENARIOS};
+use crate::view::ledger::{Line, RainCandidate};
+use crate::view::verdict::{Verdict, Warning};
+use crate::weather::outlook::{COMPARED_DAYS, SCENARIOS};
 
 /// Days that the account of a depletion goes back.
-const ACCOUNT_DAYS: usize = 7;
+pub(crate) const ACCOUNT_DAYS: usize = 7;
 
 /// A zone's days with their balances, past and ahead, in date order without gaps.
-pub(crate) struct Ledger<'a> {
+pub(crate) struct Account<'a> {
     pub zone: &'a Zone,
     pub model: &'a ZoneModel,
+    pub history: &'a ZoneHistory,
     /// Balances of the past, then of the horizon.
     pub balances: &'a [(Date, DayBalance)],
     /// Index of today in them.
@@ -29,77 +33,143 @@ pub(crate) struct Ledger<'a> {
     /// The horizon.
     pub days: &'a [ZoneDay],
     pub week: &'a ZoneWeek,
+    pub site: &'a SiteWeek,
     pub calendar: &'a [CalendarDay],
-    pub pulled: &'a [Pulled],
+    pub openings: &'a [Opening],
     /// The zone's place in the site's list.
     pub index: usize,
-    /// Seconds that each day's window lacks for this zone.
-    pub more_s: &'a [i64],
-    /// What may come.
-    pub outlook: Option<&'a Outlook>,
 }
 
-impl Ledger<'_> {
-    /// The reasons of a day of the horizon.
-    pub(crate) fn reasons(&self, day: usize) -> Vec<Reason> {
-        let Some(decision) = self.week.on(day) else {
-            return self.without_opportunity(day);
-        };
-        let mut reasons = self.balance(day, decision.depletion);
-        reasons.extend(self.need(decision));
-        match &decision.verdict {
-            Verdict::Water(dose) => reasons.extend(self.run(decision, dose)),
-            Verdict::Skip(skip) => reasons.push(Reason::Skipped { skip: *skip }),
-            Verdict::Hold(hold) => reasons.extend(self.hold(decision, *hold)),
+impl Account<'_> {
+    /// Verdict and ledger of a day without an opportunity for the zone.
+    pub(crate) fn without_opportunity(&self, day: usize) -> (Verdict, Vec<Line>) {
+        let start = self.balances[self.today + day].1.start;
+        let mut ledger = self.balance(day, start);
+        if self.week.has_opportunity() {
+            return (Verdict::NoHours, ledger);
         }
-        reasons.extend(self.compared(decision));
-        reasons.extend(self.warnings(day));
-        reasons
+        // The plan has no opportunity at all: when RAW is passed, and by how much in the end.
+        let short = self
+            .week
+            .balances
+            .last()
+            .map_or(Depth::ZERO, |b| b.end - b.raw);
+        let passes_on = self.week.shortfall().map(|(day, _)| self.date(day));
+        let short_mm = short.max(Depth::ZERO);
+        ledger.push(Line::NoWindow {
+            passes_on,
+            short_mm,
+        });
+        (
+            Verdict::NoWindow {
+                passes_on,
+                short_mm,
+            },
+            ledger,
+        )
+    }
+
+    /// Verdict and ledger of a slot.
+    pub(crate) fn slot(&self, proposal: &Proposal) -> (Verdict, Vec<Line>) {
+        let Why::WaterBalance(why) = &proposal.why;
+        let mut ledger = self.balance(proposal.slot.day, proposal.depletion);
+        ledger.extend(self.need(proposal, why));
+        ledger.extend(self.decided(proposal, why));
+        if let Some(dose) = proposal.dose() {
+            ledger.extend(self.run(proposal, why, dose));
+        }
+        ledger.extend(why.compared.as_ref().map(|c| self.compared(c)));
+        (self.verdict(proposal, why), ledger)
+    }
+
+    /// From when a figure of the zone is as it is; `None`: always.
+    fn since(&self, key: &str, day: usize) -> Option<Date> {
+        self.history.holds_since(key, self.date(day))
+    }
+
+    fn sprinklers_since(&self, key: &str, day: usize) -> Option<Date> {
+        self.since(key, day).max(self.since("sprinkler", day))
     }
 
     fn date(&self, day: usize) -> Date {
         self.calendar[day].date
     }
 
-    fn without_opportunity(&self, day: usize) -> Vec<Reason> {
-        let start = self.balances[self.today + day].1.start;
-        let mut reasons = self.balance(day, start);
-        if !self.week.has_opportunity() {
-            reasons.push(self.no_window());
+    fn verdict(&self, proposal: &Proposal, why: &water_balance::Why) -> Verdict {
+        match why.because {
+            Because::NotDue => Verdict::NotDue {
+                next: why.next.map(|day| self.date(day)),
+                room_mm: -why.before_next,
+            },
+            Because::Due => Verdict::Due {
+                next: why.next.map(|day| self.date(day)),
+                passes_on: why.passes_raw.map(|day| self.date(day)),
+                leaves_room: proposal.dose().is_some_and(|d| leaves_room(why, d)),
+            },
+            Because::StartsEarly => Verdict::StartsEarly {
+                window_carries_mm: proposal.slot.capacity,
+            },
+            Because::AskedFor => Verdict::PulledEarlier {
+                from: self
+                    .pulled_from(proposal)
+                    .unwrap_or_else(|| self.date(proposal.slot.day)),
+            },
+            Because::NotWorthwhile => Verdict::NotWorthwhile {
+                soak_mm: proposal.soak,
+            },
+            Because::TooLittle => Verdict::TooLittle {
+                least_pass_s: self.model.least_pass_s,
+            },
+            Because::ForRain => match self.held_for_rain(why) {
+                Some(Line::HeldForRain {
+                    probability_pct,
+                    expected_mm,
+                    next,
+                    saves_mm,
+                    saves_l,
+                    stress_mm,
+                }) => Verdict::HeldForRain {
+                    probability_pct,
+                    expected_mm,
+                    next,
+                    saves_mm,
+                    saves_l,
+                    stress_mm,
+                },
+                _ => Verdict::NoHours,
+            },
+            Because::NoRoom => Verdict::NoRoom {
+                short_mm: why.needed,
+                more_s: self.more_s(proposal),
+            },
+            Because::Forbidden(skip) => Verdict::Skipped { skip },
+            Because::Fixed => Verdict::Fixed,
         }
-        reasons.extend(self.warnings(day));
-        reasons
     }
 
-    /// The plan has no opportunity at all: when RAW is passed, and by how much in the end.
-    fn no_window(&self) -> Reason {
-        let short = self
-            .week
-            .balances
-            .last()
-            .map_or(Depth::ZERO, |b| b.end - b.raw);
-        Reason::NoWindow {
-            passes_on: self.week.shortfall().map(|(day, _)| self.date(day)),
-            short_mm: short.max(Depth::ZERO),
-        }
-    }
-
-    /// Storage, use, and how the depletion of a dawn came to be.
-    fn balance(&self, day: usize, depletion: Depth) -> Vec<Reason> {
+    /// Storage, use, and how the depletion of a moment came to be.
+    fn balance(&self, day: usize, depletion: Depth) -> Vec<Line> {
         let at = self.today + day;
         let from = at.saturating_sub(ACCOUNT_DAYS);
         let span = &self.balances[from..at];
         let sum = |part: fn(&DayBalance) -> Depth| span.iter().map(|(_, b)| part(b)).sum::<Depth>();
         let here = &self.balances[at].1;
-        // What ran today before the decision has lowered its depletion already.
-        let already = here.start - depletion;
+        // What ran today before the decision has lowered its depletion already; by noon the day's ET has raised it.
+        let already = (here.start - depletion).max(Depth::ZERO);
+        let used = (depletion - here.start).max(Depth::ZERO);
         let factors = self.model.crop_factors(self.zone, &self.days[day].weather);
         vec![
-            Reason::Storage {
+            Line::Storage {
                 available_mm_per_mm: self.model.available.clone(),
                 root_depth_mm: self.model.root_depth.clone(),
+                available_since: self
+                    .since("available_mm_per_mm", day)
+                    .max(self.since("soil", day)),
+                root_depth_since: self
+                    .since("root_depth_mm", day)
+                    .max(self.since("grass", day)),
             },
-            Reason::CropEt {
+            Line::CropEt {
                 kc: factors.kc,
                 how_green: factors.how_green,
                 growth: factors.growth,
@@ -107,17 +177,17 @@ impl Ledger<'_> {
                 et0_mm: self.days[day].weather.et0,
                 etc_mm: self.days[day].etc,
             },
-            Reason::Account {
+            Line::Account {
                 from: self.balances[from].0,
                 start_mm: self.balances[from].1.start,
-                eta_mm: sum(|b| b.eta),
+                eta_mm: sum(|b| b.eta) + used,
                 effective_rain_mm: sum(|b| b.effective_rain),
                 irrigation_mm: sum(|b| b.irrigation.net) + already,
                 drainage_mm: sum(|b| b.drainage),
                 adjustment_mm: sum(|b| b.adjustment),
                 depletion_mm: depletion,
             },
-            Reason::Depletion {
+            Line::Depletion {
                 depletion_mm: depletion,
                 raw_mm: self.days[day].raw,
                 taw_mm: self.model.taw,
@@ -125,149 +195,149 @@ impl Ledger<'_> {
         ]
     }
 
-    /// Whether the opportunity must give something.
-    fn need(&self, decision: &Decision) -> Vec<Reason> {
-        let next = self.week.after(decision.day).map(|d| self.date(d.day));
-        if decision.needed <= Depth::ZERO {
-            let mut reasons = vec![Reason::NotDue {
+    /// Whether the slot must give something, and why earlier than it must.
+    fn need(&self, proposal: &Proposal, why: &water_balance::Why) -> Vec<Line> {
+        let next = why.next.map(|day| self.date(day));
+        let pulled = self
+            .pulled_from(proposal)
+            .map(|from| Line::PulledEarlier { from });
+        let mut lines = Vec::with_capacity(3);
+        if why.needed <= Depth::ZERO {
+            lines.push(Line::NotDue {
                 next,
-                room_mm: -decision.before_next,
-            }];
-            reasons.extend(self.pulled_from(decision.day));
-            return reasons;
-        }
-        let mut reasons = vec![Reason::Due {
-            next,
-            passes_on: self.passes_raw_on(decision),
-            needed_mm: decision.needed,
-        }];
-        if decision.before_next <= Depth::ZERO && self.pulled_from(decision.day).is_none() {
-            reasons.push(Reason::StartsEarly {
-                window_carries_mm: decision.capacity,
+                room_mm: -why.before_next,
             });
+        } else {
+            lines.push(Line::Due {
+                next,
+                passes_on: why.passes_raw.map(|day| self.date(day)),
+                needed_mm: why.needed,
+            });
+            if why.before_next <= Depth::ZERO && pulled.is_none() {
+                lines.push(Line::StartsEarly {
+                    window_carries_mm: proposal.slot.capacity,
+                });
+            }
         }
-        reasons.extend(self.pulled_from(decision.day));
-        reasons
+        lines.extend(pulled);
+        lines
     }
 
-    fn pulled_from(&self, day: usize) -> Option<Reason> {
+    fn pulled_from(&self, proposal: &Proposal) -> Option<Date> {
         let pulled = self
+            .site
             .pulled
             .iter()
-            .find(|p| p.zone == self.index && p.to == day)?;
-        Some(Reason::PulledEarlier {
-            from: self.date(pulled.from),
-        })
+            .find(|p| p.zone == self.index && p.to == proposal.slot.opening)?;
+        Some(self.date(self.openings[pulled.from].day))
     }
 
-    /// The day on which RAW would be passed if nothing were given from this opportunity on.
-    fn passes_raw_on(&self, decision: &Decision) -> Option<Date> {
-        let mut dry = decision.depletion;
-        self.days
+    fn more_s(&self, proposal: &Proposal) -> i64 {
+        self.site
+            .missing
             .iter()
-            .enumerate()
-            .skip(decision.day)
-            .find_map(|(day, d)| {
-                dry += d.etc;
-                (dry > d.raw).then(|| self.date(day))
-            })
+            .find(|m| m.zone == self.index && m.opening == proposal.slot.opening)
+            .map_or(0, |m| m.more_s)
     }
 
-    fn hold(&self, decision: &Decision, hold: Hold) -> Option<Reason> {
-        match hold {
-            // Said by `need` already.
-            Hold::NotDue => None,
-            Hold::NotWorthwhile { soak } => Some(Reason::NotWorthwhile { soak_mm: soak }),
-            Hold::TooLittle => Some(Reason::TooLittle {
+    /// What decided, where `need` has not said it already.
+    fn decided(&self, proposal: &Proposal, why: &water_balance::Why) -> Option<Line> {
+        match why.because {
+            Because::NotDue | Because::Due | Because::StartsEarly | Because::AskedFor => None,
+            Because::NotWorthwhile => Some(Line::NotWorthwhile {
+                soak_mm: proposal.soak,
+            }),
+            Because::TooLittle => Some(Line::TooLittle {
                 least_pass_s: self.model.least_pass_s,
             }),
-            Hold::ForRain => self.held_for_rain(decision),
-            Hold::NoRoom => Some(Reason::NoRoom {
-                short_mm: decision.needed,
-                more_s: self.more_s[decision.day],
+            Because::ForRain => self.held_for_rain(why),
+            Because::NoRoom => Some(Line::NoRoom {
+                short_mm: why.needed,
+                more_s: self.more_s(proposal),
             }),
+            Because::Forbidden(skip) => Some(Line::Skipped { skip }),
+            Because::Fixed => Some(Line::Fixed),
         }
     }
 
-    fn held_for_rain(&self, decision: &Decision) -> Option<Reason> {
-        let compared = decision.compared.as_ref()?;
-        let refill = compared.refill();
-        let next = self.week.after(decision.day)?.day;
-        let (probability, expected) = self.outlook?.rain_within(decision.day, next - decision.day);
-        let saves = refill.drained - compared.chosen().drained;
-        Some(Reason::HeldForRain {
-            probability_pct: 100.0 * probability,
-            expected_mm: expected,
-            next: self.date(next),
+    fn held_for_rain(&self, why: &water_balance::Why) -> Option<Line> {
+        let compared = why.compared.as_ref()?;
+        let saves = compared.saves();
+        Some(Line::HeldForRain {
+            probability_pct: 100.0 * compared.probability,
+            expected_mm: compared.expected,
+            next: self.date(why.next?),
             saves_mm: saves,
             saves_l: self.model.gross_of_net(saves) * self.zone.area_m2,
-            stress_mm: compared.chosen().stress - refill.stress,
+            stress_mm: compared.stress(),
         })
     }
 
-    fn compared(&self, decision: &Decision) -> Option<Reason> {
-        let compared = decision.compared.as_ref()?;
+    fn compared(&self, compared: &Compared) -> Line {
         let count = |n: usize| u32::try_from(n).unwrap_or(u32::MAX);
-        Some(Reason::RainCompared {
+        Line::RainCompared {
             scenarios: count(SCENARIOS),
             days: count(COMPARED_DAYS),
             stress_weight: STRESS_WEIGHT,
             watering_mm: self.model.watering_cost,
-            expected_mm: self.outlook?.rain_within(decision.day, COMPARED_DAYS).1,
+            expected_mm: compared.expected_in_all,
             candidates: compared
+                .comparison
                 .candidates()
                 .iter()
                 .map(RainCandidate::from)
                 .collect(),
-            best: count(compared.best),
-        })
+            best: count(compared.comparison.best),
+        }
     }
 
     /// The working of a run: its times add up to it, to the second.
-    fn run(&self, decision: &Decision, dose: &Dose) -> Vec<Reason> {
+    fn run(&self, proposal: &Proposal, why: &water_balance::Why, dose: &Dose) -> Vec<Line> {
         let model = self.model;
+        let day = proposal.slot.day;
         let rate = model.rate.value;
         let even = dose.wanted * model.multiplier;
         let gross = model.gross_of_net(dose.wanted);
         // Differences of rounded sums, so that the lines add up exactly.
         let sums = [dose.wanted, even, gross].map(|depth| (depth / rate).round_s());
-        let mut reasons = vec![Reason::Refill {
+        let mut lines = vec![Line::Refill {
             net_mm: dose.wanted,
             seconds: sums[0],
         }];
-        let most = decision.depletion.min(decision.capacity);
-        if decision.depletion - most > Depth::from_mm(1e-9) {
-            reasons.push(Reason::WindowCarries {
-                refill_mm: decision.depletion,
-                carries_mm: most,
+        if proposal.depletion - why.most > Depth::from_mm(1e-9) {
+            lines.push(Line::WindowCarries {
+                refill_mm: proposal.depletion,
+                carries_mm: why.most,
             });
         }
-        if most - dose.wanted > Depth::from_mm(1e-9) {
-            reasons.push(Reason::RoomForRain {
-                refill_mm: most,
+        if leaves_room(why, dose) {
+            lines.push(Line::RoomForRain {
+                refill_mm: why.most,
                 gives_mm: dose.wanted,
             });
         }
-        reasons.extend([
-            Reason::Unevenness {
+        lines.extend([
+            Line::Unevenness {
                 evenness: model.evenness.clone(),
                 multiplier: model.multiplier,
+                since: self.sprinklers_since("evenness_du_lq", day),
                 added_mm: even - dose.wanted,
                 seconds: sums[1] - sums[0],
             },
-            Reason::SprayLoss {
+            Line::SprayLoss {
                 share: model.spray_loss.clone(),
                 added_mm: gross - even,
                 seconds: sums[2] - sums[1],
             },
-            Reason::Rounding {
+            Line::Rounding {
                 step_s: model.step_s,
                 seconds: dose.run_s() - sums[2],
             },
-            Reason::AtRate {
+            Line::AtRate {
                 rate_mm_h: model.rate.clone(),
+                since: self.sprinklers_since("rate_mm_h", day),
             },
-            Reason::Passes {
+            Line::Passes {
                 passes: dose.passes,
                 pass_s: dose.pass_s,
                 soak_s: dose.soak_s,
@@ -277,30 +347,41 @@ impl Ledger<'_> {
                 accumulation_mm: model.accumulation,
             },
         ]);
-        if dose.irrigation.runoff > Depth::ZERO {
-            reasons.push(Reason::RunsOff {
-                runoff_mm: dose.irrigation.runoff,
-            });
-        }
-        reasons
+        lines
     }
 
-    /// What a person should repair or know, whatever is decided.
-    fn warnings(&self, day: usize) -> Vec<Reason> {
-        let mut reasons = Vec::new();
+    /// What a person should see to, whatever is decided.
+    pub(crate) fn warnings(&self, day: usize) -> Vec<Warning> {
+        let mut warnings = Vec::new();
+        for proposal in self.week.on(day) {
+            if let Some(dose) = proposal
+                .dose()
+                .filter(|d| d.irrigation.runoff > Depth::ZERO)
+            {
+                warnings.push(Warning::RunsOff {
+                    runoff_mm: dose.irrigation.runoff,
+                });
+            }
+            let Why::WaterBalance(why) = &proposal.why;
+            if why.because == Because::NoRoom {
+                warnings.push(Warning::NoRoom {
+                    short_mm: why.needed,
+                });
+            }
+        }
         if self.model.intake_raised {
-            reasons.push(Reason::RepairSoil {
+            warnings.push(Warning::RepairSoil {
                 intake_mm_h: self.model.intake.value,
             });
         }
         if self.model.repair_first {
-            reasons.push(Reason::RepairSprinklers {
+            warnings.push(Warning::RepairSprinklers {
                 evenness: self.model.evenness.value,
             });
         }
         let (raw, etc) = (self.days[day].raw, self.days[day].etc);
         if raw < etc {
-            reasons.push(Reason::RootsLimit {
+            warnings.push(Warning::RootsLimit {
                 raw_mm: raw,
                 etc_mm: etc,
                 every_days: raw.whole_times(etc).max(1),
@@ -309,16 +390,16 @@ impl Ledger<'_> {
         if let Some((first, most)) = self.week.shortfall()
             && self.week.has_opportunity()
         {
-            reasons.push(Reason::Shortfall {
+            warnings.push(Warning::Shortfall {
                 date: self.date(first),
                 short_mm: most,
             });
         }
-        reasons
+        warnings
     }
 }
 
-/// The day before a date.
-pub(crate) fn before(date: Date) -> Date {
-    date.saturating_sub(1.day())
+/// Whether less than the refill is given, for rain that may come.
+fn leaves_room(why: &water_balance::Why, dose: &Dose) -> bool {
+    why.compared.is_some() && why.most - dose.wanted > Depth::from_mm(1e-9)
 }

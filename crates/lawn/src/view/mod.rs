@@ -4,6 +4,7 @@ pub mod catalogue;
 pub mod changes;
 mod coming;
 mod explain;
+pub mod ledger;
 pub mod plan;
-pub mod reason;
+pub mod verdict;
 pub mod week_plan;

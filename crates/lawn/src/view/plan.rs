@@ -1,29 +1,31 @@
 //! The week's plan: a pure function of what is known, with its reasons. What people and files see.
 
-use std::collections::BTreeMap;
-
 use jiff::civil::Date;
 use jiff::tz::TimeZone;
 use jiff::{Timestamp, ToSpan};
 use thiserror::Error;
 
-use crate::engine::chance_to_run::Likely;
-use crate::engine::decision::{HORIZON, RainAhead, Verdict, ZoneWeek, zone_days};
 use crate::engine::dose::{self, Dose};
-use crate::engine::root_zone::{self, DayBalance, Irrigation};
-use crate::engine::site_week::{self, Member, SiteWeek};
-use crate::engine::skip::{self, Skip};
-use crate::engine::timetable::Timetable;
-use crate::engine::zone_model::ZoneModel;
+use crate::engine::history::ZoneHistory;
+use crate::engine::morning::{self, Ahead, Facts, ZoneFacts, ZoneState};
+use crate::engine::root_zone::{DayBalance, Given};
+use crate::engine::schools::{Act, Proposal, School};
+use crate::engine::site_week::{SiteWeek, ZoneWeek};
+use crate::engine::slot::{HORIZON, Opening, ZoneDay, openings, zone_days};
+use crate::engine::zone_model::{ZoneModel, is_planned};
 use crate::quantity::Depth;
 pub use crate::record::known::{DryDay, Known, RainHold, Run};
+use crate::record::past::{self, PastDay, carry_on};
+use crate::record::programme::Programme;
 use crate::site::calendar::{self, CalendarDay, Interval};
 use crate::site::{Invalid, Regime, Zone};
 use crate::view::coming::{dawn, next_watering};
-use crate::view::explain::{self, Ledger};
-use crate::view::reason::Reason;
+use crate::view::explain::Account;
+use crate::view::ledger::Line;
+use crate::view::verdict::{Note, Verdict};
 use crate::view::week_plan::{
-    Cell, EtSource, PlanDay, PlanWindow, PlannedRun, State, Totals, WeekPlan, ZonePlan,
+    Cell, EtSource, LaterRun, PlanDay, PlanWindow, PlannedRun, State, Totals, VERSION, WeekPlan,
+    ZonePlan,
 };
 use crate::weather::outlook::{Climatology, OUTLOOK_DAYS, Outlook};
 use crate::weather::{self, AheadDay, DailyWeather};
@@ -47,18 +49,78 @@ pub enum Error {
     Site(#[from] Invalid),
 }
 
-/// A zone's balance before today, and what ran today.
-struct Past {
-    balances: Vec<(Date, DayBalance)>,
-    depletion: Depth,
-    today: Irrigation,
+/// The past of a site as a plan needs it.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Past {
+    /// Of each zone of the site its last days, in time order: a week of them, where there are so many.
+    pub zones: Vec<Vec<PastDay>>,
+    /// The rain of all its record.
+    pub climatology: Climatology,
 }
 
-/// Plans the week.
+impl Past {
+    /// From all of a record.
+    #[must_use]
+    pub fn of_record(known: &Known) -> Self {
+        let document = known.document;
+        let count = known.observed.partition_point(|d| d.date < known.today);
+        let observed = &known.observed[..count];
+        let zones = document.zones.iter().map(|zone| {
+            let history = ZoneHistory::new(zone, &document.supply, document.site.latitude);
+            carry_on(zone, &history, None, observed, known.runs)
+        });
+        Self {
+            zones: zones.collect(),
+            climatology: Climatology::of(observed),
+        }
+    }
+}
+
+/// A zone of the plan.
+struct Planned<'a> {
+    /// As it is today.
+    zone: &'a Zone,
+    model: &'a ZoneModel,
+    history: &'a ZoneHistory,
+    /// Its days before today.
+    past: Vec<(Date, DayBalance)>,
+    /// At today's dawn.
+    depletion: Depth,
+    /// What ran today.
+    today: Given,
+}
+
+/// A plan: what is to run, and what people read about it.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Plan {
+    /// What is to run.
+    pub programme: Programme,
+    /// What people read.
+    pub week: WeekPlan,
+}
+
+/// Plans the week, as people read it.
 ///
 /// # Errors
 /// [`Error::NoWeather`], [`Error::Site`].
 pub fn plan_week(known: &Known) -> Result<WeekPlan, Error> {
+    plan(known).map(|plan| plan.week)
+}
+
+/// Plans the week from all of a record.
+///
+/// # Errors
+/// [`Error::NoWeather`], [`Error::Site`].
+pub fn plan(known: &Known) -> Result<Plan, Error> {
+    known.document.validate()?;
+    plan_from(known, &Past::of_record(known))
+}
+
+/// Plans the week from the past that is kept: of the weather only the last ten days are read, of the runs those since two days ago.
+///
+/// # Errors
+/// [`Error::NoWeather`], [`Error::Site`].
+pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
     let document = known.document;
     document.validate()?;
     let time_zone = document.site.zone()?;
@@ -66,73 +128,85 @@ pub fn plan_week(known: &Known) -> Result<WeekPlan, Error> {
     let beyond: [AheadDay; OUTLOOK_DAYS] = weather::ahead(&observed, known.forecast, known.today);
     let ahead: [AheadDay; HORIZON] = std::array::from_fn(|day| beyond[day]);
     let weather_ahead = ahead.map(|d| d.weather);
-    let outlook = Outlook::new(&beyond, &Climatology::of(&observed));
+    let outlook = Outlook::new(&beyond, &past.climatology);
     let first = known
         .today
         .saturating_sub(i64::try_from(PAST_DAYS).unwrap_or(2).days());
     let whole = calendar::days(document, &time_zone, first, PAST_DAYS + HORIZON);
-    let by_hand = calendar::from_now(whole[PAST_DAYS..].to_vec(), known.now);
-    let calendar = calendar::from_now(by_hand.clone(), known.committed);
+    let calendar = calendar::from_now(whole[PAST_DAYS..].to_vec(), known.now);
+    let openings = openings(&calendar, known.committed.map(Timestamp::as_second));
 
-    let zones: Vec<&Zone> = document
-        .zones
-        .iter()
-        .filter(|z| z.active_to.is_none_or(|to| first <= to))
+    let shown: Vec<usize> = (0..document.zones.len())
+        .filter(|&i| document.zones[i].active_to.is_none_or(|to| first <= to))
         .collect();
-    let models: Vec<ZoneModel> = zones
+    let histories: Vec<ZoneHistory> = shown
         .iter()
-        .map(|z| ZoneModel::new(z, &document.supply, document.site.latitude))
+        .map(|&i| ZoneHistory::new(&document.zones[i], &document.supply, document.site.latitude))
         .collect();
-    let pasts: Vec<Past> = zones
+    let zones: Vec<Planned> = shown
         .iter()
-        .zip(&models)
-        .map(|(zone, model)| past(known, zone, model, &observed))
+        .zip(&histories)
+        .map(|(&i, history)| {
+            let kept = past.zones.get(i).map_or(&[][..], Vec::as_slice);
+            planned(known, &document.zones[i], history, kept, &observed)
+        })
         .collect();
     // A day that was filled has no rain; one that only the gauge knows has.
     let yesterday = observed.last();
-    let members: Vec<Member> = zones
+    let facts = Facts {
+        zones: zones
+            .iter()
+            .map(|z| ZoneFacts {
+                model: z.model,
+                school: School::default(),
+                priority: z.zone.priority,
+                by_hand: z.zone.by_hand(),
+                planned: is_planned(document, z.zone, z.model, known.today),
+                kept_dry: weather_ahead.map(|day| known.is_dry_day(z.zone, day.date)),
+                fixed: Vec::new(),
+            })
+            .collect(),
+        openings,
+        targets_s: std::array::from_fn(|day| calendar[day].sunrise_s),
+        capacity: |zone: usize, window_s| dose::capacity(zones[zone].model, window_s),
+    };
+    let state: Vec<ZoneState> = zones
         .iter()
-        .zip(&models)
-        .zip(&pasts)
-        .map(|((zone, model), past)| Member {
-            model,
-            start: past.depletion,
-            already: past.today,
-            days: zone_days(model, &weather_ahead),
-            skips: skips(known, zone, model, &weather_ahead, yesterday),
-            priority: zone.priority,
-            by_hand: zone.by_hand(),
-            today_window_s: zone.by_hand().then(|| by_hand[0].longest_window_s()),
-            planned: site_week::is_planned(document, zone, model, known.today),
-            rain: RainAhead {
-                outlook: Some(&outlook),
-                held: held(known, zone, &time_zone),
-            },
+        .map(|z| ZoneState {
+            depletion: z.depletion,
+            already: z.today,
+            held: held(known, z.zone, &time_zone),
         })
         .collect();
-    let capacity = |zone: usize, window_s| dose::capacity(&models[zone], window_s);
-    let week = site_week::plan_site(&members, &calendar, &capacity);
-    let likely: Vec<Option<Likely>> = (0..members.len())
-        .map(|zone| site_week::likely(&members, &week, &calendar, zone, &capacity))
-        .collect();
-    let timetables: Vec<Timetable> = (0..HORIZON)
-        .map(|day| site_week::timetable(&members, &week, &calendar, day))
-        .collect();
+    let week = morning::decide(
+        &facts,
+        &state,
+        &Ahead {
+            days: &weather_ahead,
+            outlook: Some(&outlook),
+            yesterday,
+        },
+    );
 
+    let ids: Vec<&str> = zones.iter().map(|z| z.zone.id.as_str()).collect();
+    let dates: Vec<Date> = calendar.iter().map(|day| day.date).collect();
+    let programme = Programme::new(&ids, &dates, &facts.openings, &week);
     let site = SiteView {
         known,
         first,
-        members: &members,
+        planned: facts.zones.iter().map(|z| z.planned).collect(),
+        days: zones
+            .iter()
+            .map(|z| zone_days(z.model, &weather_ahead))
+            .collect(),
         calendar: &calendar,
+        openings: &facts.openings,
         week: &week,
-        timetables: &timetables,
-        likely: &likely,
     };
     let zones: Vec<ZonePlan> = zones
         .iter()
-        .zip(&pasts)
         .enumerate()
-        .map(|(index, (zone, past))| site.zone_plan(index, zone, past))
+        .map(|(index, zone)| site.zone_plan(index, zone))
         .collect();
     let mut totals = Totals::default();
     for zone in &zones {
@@ -149,38 +223,23 @@ pub fn plan_week(known: &Known) -> Result<WeekPlan, Error> {
             .map(|z| z.totals.net_mm * (z.area_m2.m2() / area))
             .sum();
     }
-    Ok(WeekPlan {
+    let week = WeekPlan {
+        version: VERSION,
         today: known.today,
         time_zone: document.site.time_zone.clone(),
         days: plan_days(known.today, &whole, &observed, &ahead),
-        next: next_watering(&zones, &likely, known.today),
-        dawn: dawn(&calendar, known.today),
+        next: next_watering(&zones, &week, known.today),
+        dawn: dawn(&facts.openings, known.today),
         zones,
         totals,
         notes: notes(&observed, filled, &ahead),
-    })
-}
-
-/// What forbids watering a zone, by day: a person's word before the weather.
-fn skips(
-    known: &Known,
-    zone: &Zone,
-    model: &ZoneModel,
-    ahead: &[DailyWeather; HORIZON],
-    yesterday: Option<&DailyWeather>,
-) -> [Option<Skip>; HORIZON] {
-    let mut skips = skip::skips(model, ahead, yesterday);
-    for (day, skip) in ahead.iter().zip(&mut skips) {
-        if known.is_dry_day(zone, day.date) {
-            *skip = Some(Skip::KeptDry);
-        }
-    }
-    skips
+    };
+    Ok(Plan { programme, week })
 }
 
 /// The observed days, filled up to yesterday where the record ends before; and how many were filled.
 fn up_to_yesterday(known: &Known) -> Result<(Vec<DailyWeather>, u32), Error> {
-    let yesterday = explain::before(known.today);
+    let yesterday = known.today.saturating_sub(1.day());
     let mut observed: Vec<DailyWeather> = known
         .observed
         .iter()
@@ -203,6 +262,8 @@ fn up_to_yesterday(known: &Known) -> Result<(Vec<DailyWeather>, u32), Error> {
             method: None,
             rain: Depth::ZERO,
             tmin_c: None,
+            tmax_c: None,
+            rh_min_pct: None,
             wind_m_s: None,
             smoothed_c: last.smoothed_c,
             rain_probability_pct: None,
@@ -251,37 +312,46 @@ fn held(known: &Known, zone: &Zone, time_zone: &TimeZone) -> u32 {
     running
 }
 
-/// Runs the balance of a zone from its first day, or the record's, to yesterday.
-fn past(known: &Known, zone: &Zone, model: &ZoneModel, observed: &[DailyWeather]) -> Past {
-    let mut by_date: BTreeMap<Date, Vec<&Run>> = BTreeMap::new();
-    for run in known.runs.iter().filter(|r| r.zone == zone.id) {
-        by_date.entry(run.date).or_default().push(run);
-    }
-    let given = |date: Date, depletion: Depth| {
-        let mut day = Irrigation::default();
-        for run in by_date.get(&date).into_iter().flatten() {
-            day += run.irrigation(zone, model, depletion);
-        }
-        day
-    };
-    let mut depletion = zone
-        .initial_depletion_mm
-        .unwrap_or(Depth::ZERO)
-        .min(model.taw);
-    let mut balances = Vec::with_capacity(observed.len() + HORIZON);
-    for weather in observed {
-        if zone.active_from.is_some_and(|from| weather.date < from) {
-            continue;
-        }
-        let irrigation = given(weather.date, depletion);
-        let balance = root_zone::day(model, depletion, weather, irrigation);
-        depletion = balance.end;
-        balances.push((weather.date, balance));
-    }
-    Past {
-        balances,
+/// A zone with its past up to yesterday: what is kept, and the days after it, whose weather may have been filled.
+fn planned<'a>(
+    known: &Known,
+    zone: &Zone,
+    history: &'a ZoneHistory,
+    kept: &[PastDay],
+    observed: &[DailyWeather],
+) -> Planned<'a> {
+    let after = kept
+        .last()
+        .map_or(0, |last| observed.partition_point(|d| d.date <= last.date));
+    let days = carry_on(zone, history, kept.last(), &observed[after..], known.runs);
+    let last = days.last().or(kept.last());
+    let then = history.on(known.today);
+    let depletion = last.map_or_else(
+        || {
+            zone.initial_depletion_mm
+                .unwrap_or(Depth::ZERO)
+                .min(then.model.taw)
+        },
+        |last| {
+            // What changes today: roots, or what the soil holds.
+            let mut below = last.below;
+            let before = &history.on(last.date).model;
+            last.balance.end + below.follow_roots(before, &then.model, last.balance.end)
+        },
+    );
+    let runs = known.runs.iter();
+    let runs = runs.filter(|r| r.zone == zone.id && r.date == known.today);
+    Planned {
+        zone: &then.zone,
+        model: &then.model,
+        history,
+        past: kept
+            .iter()
+            .chain(&days)
+            .map(|d| (d.date, d.balance))
+            .collect(),
         depletion,
-        today: given(known.today, depletion),
+        today: past::given(history, known.today, runs, depletion),
     }
 }
 
@@ -289,18 +359,18 @@ fn past(known: &Known, zone: &Zone, model: &ZoneModel, observed: &[DailyWeather]
 struct SiteView<'a> {
     known: &'a Known<'a>,
     first: Date,
-    members: &'a [Member<'a>],
+    planned: Vec<bool>,
+    days: Vec<[ZoneDay; HORIZON]>,
     calendar: &'a [CalendarDay],
+    openings: &'a [Opening],
     week: &'a SiteWeek,
-    timetables: &'a [Timetable],
-    likely: &'a [Option<Likely>],
 }
 
 impl SiteView<'_> {
-    fn zone_plan(&self, index: usize, zone: &Zone, past: &Past) -> ZonePlan {
-        let member = &self.members[index];
+    fn zone_plan(&self, index: usize, of: &Planned) -> ZonePlan {
+        let (zone, model) = (of.zone, of.model);
         let week = &self.week.zones[index];
-        let mut balances = past.balances.clone();
+        let mut balances = of.past.clone();
         let today = balances.len();
         balances.extend(
             self.calendar
@@ -308,34 +378,31 @@ impl SiteView<'_> {
                 .zip(&week.balances)
                 .map(|(c, b)| (c.date, *b)),
         );
-        let more_s: Vec<i64> = (0..HORIZON)
-            .map(|day| site_week::missing_s(self.members, self.week, self.calendar, index, day))
-            .collect();
-        let ledger = Ledger {
+        let account = Account {
             zone,
-            model: member.model,
+            model,
+            history: of.history,
             balances: &balances,
             today,
-            days: &member.days,
+            days: &self.days[index],
             week,
+            site: self.week,
             calendar: self.calendar,
-            pulled: &self.week.pulled,
+            openings: self.openings,
             index,
-            more_s: &more_s,
-            outlook: member.rain.outlook,
         };
-        let mut cells = self.past_cells(zone, member.model, past);
-        cells.extend((0..HORIZON).map(|day| self.cell(zone, past, week, &ledger, day)));
+        let mut cells = self.past_cells(of);
+        cells.extend((0..HORIZON).map(|day| self.cell(of, week, &account, day)));
 
         let mut totals = Totals::default();
-        for run in cells.iter().filter_map(|c| c.run.as_ref()) {
+        for run in cells.iter().flat_map(Cell::runs) {
             totals.run_s += run.run_s * i64::from(run.settings);
             totals.net_mm += run.net_mm;
             totals.gross_mm += run.gross_mm;
             totals.volume_l = totals.volume_l + run.volume_l;
         }
-        totals.expected_l = match &self.likely[index] {
-            Some(likely) => member.model.gross_of_net(likely.net) * zone.area_m2,
+        totals.expected_l = match &self.week.likely[index] {
+            Some(likely) => model.gross_of_net(likely.net) * zone.area_m2,
             None => totals.volume_l,
         };
         let grass = zone.grass.profile();
@@ -348,49 +415,54 @@ impl SiteView<'_> {
             regime: zone.regime,
             by_hand: zone.by_hand(),
             area_m2: zone.area_m2,
-            root_depth_mm: member.model.root_depth.value,
+            root_depth_mm: model.root_depth.value,
             mowing_mm: Depth::from_mm(f64::midpoint(grass.mowing_mm[0], grass.mowing_mm[1])),
-            rate_mm_h: member.model.rate.value,
-            taw_mm: member.model.taw,
+            rate_mm_h: model.rate.value,
+            taw_mm: model.taw,
             cells,
             totals,
         }
     }
 
     /// The days before today.
-    fn past_cells(&self, zone: &Zone, model: &ZoneModel, past: &Past) -> Vec<Cell> {
+    fn past_cells(&self, of: &Planned) -> Vec<Cell> {
         (0..PAST_DAYS)
             .map(|back| {
                 let date = self
                     .first
                     .saturating_add(i64::try_from(back).unwrap_or(0).days());
-                let balance = past
-                    .balances
+                let balance = of
+                    .past
                     .iter()
                     .rev()
                     .find(|(d, _)| *d == date)
                     .map(|(_, b)| *b);
                 let at_dawn = balance.map_or(Depth::ZERO, |b| b.start);
-                let ran = self.ran(zone, model, date, at_dawn);
+                let ran = self.ran(of, date, at_dawn);
                 let state = match (&balance, ran.is_empty()) {
                     (None, _) => State::Absent,
                     (Some(_), false) => State::Ran,
                     (Some(_), true) => State::Past,
                 };
-                cell(date, state, &balance.unwrap_or_default(), ran)
+                let verdict = match state {
+                    State::Absent => Verdict::Absent,
+                    _ => Verdict::Over,
+                };
+                cell(date, state, &balance.unwrap_or_default(), verdict, ran)
             })
             .collect()
     }
 
-    /// Reasons for the runs of a day that are in the record.
-    fn ran(&self, zone: &Zone, model: &ZoneModel, date: Date, at_dawn: Depth) -> Vec<Reason> {
+    /// The runs of a day that are in the record.
+    fn ran(&self, of: &Planned, date: Date, at_dawn: Depth) -> Vec<Line> {
+        let then = of.history.on(date);
         self.known
             .runs
             .iter()
-            .filter(|r| r.zone == zone.id && r.date == date)
-            .map(|r| Reason::Ran {
+            .filter(|r| r.zone == of.zone.id && r.date == date)
+            .map(|r| Line::Ran {
                 seconds: r.run_s,
-                net_mm: r.irrigation(zone, model, at_dawn).net,
+                net_mm: r.irrigation(&then.zone, &then.model, at_dawn).net,
                 assumed: r.assumed,
                 watered: r.watered,
             })
@@ -398,66 +470,97 @@ impl SiteView<'_> {
     }
 
     /// A day of the horizon.
-    fn cell(&self, zone: &Zone, past: &Past, week: &ZoneWeek, ledger: &Ledger, day: usize) -> Cell {
+    fn cell(&self, of: &Planned, week: &ZoneWeek, account: &Account, day: usize) -> Cell {
+        let zone = of.zone;
         let date = self.calendar[day].date;
         let balance = &week.balances[day];
-        let member = &self.members[ledger.index];
-        let ran = if day == 0 {
-            self.ran(zone, member.model, date, past.depletion)
+        let mut ledger = if day == 0 {
+            self.ran(of, date, of.depletion)
         } else {
             Vec::new()
         };
         if !zone.is_active(date) {
-            return cell(date, State::Absent, balance, ran);
+            return cell(date, State::Absent, balance, Verdict::Absent, ledger);
         }
-        match zone.regime {
-            Regime::Established => {}
-            Regime::Seedbed => return cell(date, State::NewSeed, balance, vec![Reason::NewSeed]),
-            Regime::Off => return cell(date, State::Off, balance, vec![Reason::SwitchedOff]),
+        let off = match zone.regime {
+            Regime::Established => None,
+            Regime::Seedbed => Some((State::NewSeed, Verdict::NewSeed)),
+            Regime::Off => Some((State::Off, Verdict::SwitchedOff)),
+        };
+        if let Some((state, verdict)) = off {
+            return cell(date, state, balance, verdict, ledger);
         }
-        let mut reasons = ran;
-        if let Some(supply_l_min) = self.known.document.supply.flow_l_min
-            && !member.planned
-        {
-            reasons.push(Reason::FlowAboveSupply {
-                flow_l_min: member.model.flow_l_min,
-                supply_l_min,
-            });
-        }
+        let has_run = !ledger.is_empty() && of.today.all().gross > Depth::ZERO;
         if self.known.is_dry_day(zone, date) {
-            reasons.push(Reason::KeptDry);
+            ledger.push(Line::KeptDry);
         }
-        let has_run = !reasons.is_empty() && past.today.gross > Depth::ZERO && day == 0;
-        reasons.extend(ledger.reasons(day));
-        let state = match week.on(day).map(|d| &d.verdict) {
-            Some(Verdict::Water(_)) => State::Water,
+        let told = deciding(week, day);
+        let (mut verdict, lines) = match told {
+            Some(proposal) => account.slot(proposal),
+            None => account.without_opportunity(day),
+        };
+        if let Some(supply_l_min) = self.known.document.supply.flow_l_min
+            && !self.planned[account.index]
+        {
+            verdict = Verdict::FlowAboveSupply {
+                flow_l_min: account.model.flow_l_min,
+                supply_l_min,
+            };
+        }
+        ledger.extend(lines);
+        let state = match told.map(|p| p.act) {
+            Some(Act::Water(_)) => State::Water,
             _ if has_run => State::Ran,
-            Some(Verdict::Hold(_)) => State::Hold,
-            Some(Verdict::Skip(_)) => State::Skip,
+            Some(Act::Wait | Act::WaitForRain | Act::NoRoom) => State::Hold,
+            Some(Act::Skip(_)) => State::Skip,
             None => State::NoWindow,
         };
+        let run = |proposal: &Proposal| {
+            let dose = proposal.dose()?;
+            Some(self.planned_run(account, proposal, dose))
+        };
+        let opening = told.map(|p| p.slot.opening);
         Cell {
-            run: week
-                .dose_on(day)
-                .map(|dose| self.planned_run(ledger.index, zone, day, dose)),
-            ..cell(date, state, balance, reasons)
+            run: told.and_then(run),
+            later: week
+                .on(day)
+                .filter(|p| Some(p.slot.opening) > opening)
+                .filter_map(|p| Some((p, run(p)?)))
+                .map(|(proposal, run)| {
+                    let (verdict, ledger) = account.slot(proposal);
+                    LaterRun {
+                        run,
+                        verdict,
+                        ledger,
+                    }
+                })
+                .collect(),
+            warnings: account.warnings(day),
+            ..cell(date, state, balance, verdict, ledger)
         }
     }
 
-    fn planned_run(&self, index: usize, zone: &Zone, day: usize, dose: &Dose) -> PlannedRun {
-        let starts = self.timetables[day]
-            .placed
+    fn planned_run(&self, account: &Account, proposal: &Proposal, dose: &Dose) -> PlannedRun {
+        let (index, zone) = (account.index, account.zone);
+        let opening = proposal.slot.opening;
+        let starts = self.week.placed[opening]
             .iter()
             .find(|p| p.task.zone == index)
             .map(|p| p.starts_s.iter().copied().map(instant).collect())
             .unwrap_or_default();
+        let at = self.week.zones[index]
+            .proposals
+            .iter()
+            .position(|p| p.slot.opening == opening);
+        let chance = self.week.likely[index].as_ref().zip(at);
         PlannedRun {
             passes: dose.passes,
             pass_s: dose.pass_s,
             soak_s: dose.soak_s,
             run_s: dose.run_s(),
-            settings: self.members[index].model.settings,
-            chance_pct: self.likely[index].map_or(100.0, |l| l.runs[day].pct()),
+            settings: account.model.settings,
+            chance_pct: chance.map_or(100.0, |(likely, at)| likely.runs[at].pct()),
+            window: window(&self.openings[opening].window),
             starts,
             net_mm: dose.irrigation.net,
             gross_mm: dose.irrigation.gross,
@@ -467,7 +570,21 @@ impl SiteView<'_> {
     }
 }
 
-fn cell(date: Date, state: State, balance: &DayBalance, reasons: Vec<Reason>) -> Cell {
+/// The slot that speaks for a day: the first that waters, else the first at which water is wanted, else the first.
+fn deciding(week: &ZoneWeek, day: usize) -> Option<&Proposal> {
+    let waters = week.on(day).find(|p| p.dose().is_some());
+    waters
+        .or_else(|| week.on(day).find(|p| p.act != Act::Wait))
+        .or_else(|| week.on(day).next())
+}
+
+fn cell(
+    date: Date,
+    state: State,
+    balance: &DayBalance,
+    verdict: Verdict,
+    ledger: Vec<Line>,
+) -> Cell {
     Cell {
         date,
         state,
@@ -478,7 +595,17 @@ fn cell(date: Date, state: State, balance: &DayBalance, reasons: Vec<Reason>) ->
         ks: balance.ks,
         irrigation_net_mm: balance.irrigation.net,
         run: None,
-        reasons,
+        later: Vec::new(),
+        verdict,
+        ledger,
+        warnings: Vec::new(),
+    }
+}
+
+fn window(interval: &Interval) -> PlanWindow {
+    PlanWindow {
+        opens: instant(interval.start_s),
+        closes: instant(interval.end_s),
     }
 }
 
@@ -497,10 +624,7 @@ fn plan_days(
         .iter()
         .enumerate()
         .map(|(index, c)| {
-            let windows = c.windows.iter().map(|w: &Interval| PlanWindow {
-                opens: instant(w.start_s),
-                closes: instant(w.end_s),
-            });
+            let windows = c.windows.iter().map(window);
             let mut day = PlanDay {
                 date: c.date,
                 et0_mm: Depth::ZERO,
@@ -533,19 +657,19 @@ fn plan_days(
         .collect()
 }
 
-fn notes(observed: &[DailyWeather], filled: u32, ahead: &[AheadDay]) -> Vec<Reason> {
+fn notes(observed: &[DailyWeather], filled: u32, ahead: &[AheadDay]) -> Vec<Note> {
     let mut notes = Vec::new();
     let known = observed.iter().rev().find(|d| d.method.is_some());
     if filled > 0
         && let Some(last) = known
     {
-        notes.push(Reason::WeatherFilled {
+        notes.push(Note::WeatherFilled {
             days: filled,
             last_known: last.date,
         });
     }
     let forecast_days = ahead.iter().filter(|d| d.from_forecast).count();
-    notes.push(Reason::EtAhead {
+    notes.push(Note::EtAhead {
         forecast_days: u32::try_from(forecast_days).unwrap_or(0),
         mean_et0_mm: weather::mean_et0(observed),
     });

@@ -11,7 +11,8 @@ use utoipa::ToSchema;
 
 use crate::quantity::{Area, Depth, Rate, Volume};
 use crate::site::Regime;
-use crate::view::reason::Reason;
+use crate::view::ledger::Line;
+use crate::view::verdict::{Note, Verdict, Warning};
 
 /// Where a day's reference ET comes from.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
@@ -96,14 +97,6 @@ pub enum State {
     Absent,
 }
 
-const fn one() -> u32 {
-    1
-}
-
-const fn certain() -> f64 {
-    100.0
-}
-
 /// A run that is planned.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct PlannedRun {
@@ -116,14 +109,12 @@ pub struct PlannedRun {
     /// Time that water runs, s; of a portable, at each setting.
     pub run_s: i64,
     /// Settings of a portable, one after another; 1 for what stands fast.
-    #[serde(default = "one")]
-    #[schema(required)]
     pub settings: u32,
     /// How likely it is to go ahead, %: rain that comes before may cancel it.
-    #[serde(default = "certain")]
-    #[schema(required)]
     pub chance_pct: f64,
-    /// Start of each pass; empty for zones watered by hand, which keep any allowed hour.
+    /// The allowed hours in which it runs.
+    pub window: PlanWindow,
+    /// Start of each pass; empty for zones watered by hand, which keep any of these hours.
     pub starts: Vec<Timestamp>,
     /// Net depth that enters the soil.
     pub net_mm: Depth,
@@ -154,10 +145,34 @@ pub struct Cell {
     pub ks: f64,
     /// Irrigation that entered or shall enter the soil.
     pub irrigation_net_mm: Depth,
-    /// What is to run.
+    /// What is to run; of several runs that day the first.
     pub run: Option<PlannedRun>,
-    /// Why.
-    pub reasons: Vec<Reason>,
+    /// Further runs of the day, each with its own reasons.
+    pub later: Vec<LaterRun>,
+    /// What decided.
+    pub verdict: Verdict,
+    /// The working, line by line.
+    pub ledger: Vec<Line>,
+    /// What a person should see to.
+    pub warnings: Vec<Warning>,
+}
+
+impl Cell {
+    /// All that is to run that day.
+    pub fn runs(&self) -> impl Iterator<Item = &PlannedRun> {
+        self.run.iter().chain(self.later.iter().map(|l| &l.run))
+    }
+}
+
+/// A further run of a zone on a day that has several.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct LaterRun {
+    /// What is to run.
+    pub run: PlannedRun,
+    /// What decided.
+    pub verdict: Verdict,
+    /// The working, line by line.
+    pub ledger: Vec<Line>,
 }
 
 /// What a week asks of a zone, from today on.
@@ -172,8 +187,6 @@ pub struct Totals {
     /// Volume out of the sprinklers if no rain comes, L.
     pub volume_l: Volume,
     /// Volume to be expected with the rain that may come, L.
-    #[serde(default)]
-    #[schema(required)]
     pub expected_l: Volume,
 }
 
@@ -222,16 +235,19 @@ pub struct NextWatering {
     /// Last stop.
     pub ends: Option<Timestamp>,
     /// How likely any of it is to go ahead, %.
-    #[serde(default = "certain")]
-    #[schema(required)]
     pub chance_pct: f64,
     /// Zones that water.
     pub zones: Vec<String>,
 }
 
+/// Version of the plan's JSON. A stored plan of an older one is made anew; nothing reads it as state.
+pub const VERSION: u32 = 2;
+
 /// The week's plan.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct WeekPlan {
+    /// Version of its form, [`VERSION`].
+    pub version: u32,
     /// The site's day.
     pub today: Date,
     /// IANA time zone of the site.
@@ -241,13 +257,11 @@ pub struct WeekPlan {
     /// The zones, in the site's order; those ended before the first day are left out.
     pub zones: Vec<ZonePlan>,
     /// The day whose watering comes next: today while one of its windows is still to come, else tomorrow.
-    #[serde(default)]
-    #[schema(required)]
     pub dawn: Date,
     /// The next day on which anything waters if no rain comes.
     pub next: Option<NextWatering>,
     /// The site's totals from today on.
     pub totals: Totals,
     /// What concerns all zones: the weather's age.
-    pub notes: Vec<Reason>,
+    pub notes: Vec<Note>,
 }

@@ -101,6 +101,10 @@ pub struct DailyWeather {
     pub rain: Depth,
     /// Least air temperature, °C, where known.
     pub tmin_c: Option<f64>,
+    /// Greatest air temperature, °C, where known.
+    pub tmax_c: Option<f64>,
+    /// Least relative humidity, %, where known.
+    pub rh_min_pct: Option<f64>,
     /// Mean wind, m/s at 2 m, where known.
     pub wind_m_s: Option<f64>,
     /// Mean air temperature of the last ten days, °C, for the growth state; `None` before any is known.
@@ -146,6 +150,8 @@ pub enum Error {
 pub const HORIZON: usize = 7;
 /// Days over which temperature is smoothed for the growth state.
 const SMOOTHED_DAYS: usize = 10;
+/// Days before a series that it goes on from.
+pub const BEFORE_DAYS: usize = SMOOTHED_DAYS;
 /// Days whose mean ET0 stands in for a day that is not known.
 pub const MEAN_DAYS: usize = 7;
 
@@ -168,7 +174,7 @@ pub fn continued(
     days: &[WeatherDay],
     gaps: Gaps,
 ) -> Result<Vec<DailyWeather>, Error> {
-    let before = &before[before.len().saturating_sub(SMOOTHED_DAYS.max(MEAN_DAYS))..];
+    let before = &before[before.len().saturating_sub(BEFORE_DAYS)..];
     let station = Station::new(place);
     let by_date: BTreeMap<Date, &WeatherDay> = days.iter().map(|d| (d.date, d)).collect();
     let (Some((&first, _)), Some((&last, _))) =
@@ -179,7 +185,13 @@ pub fn continued(
     let mut series: Vec<DailyWeather> = Vec::with_capacity(before.len() + by_date.len());
     series.extend(before);
     let mut leading_gap = 0;
-    let mut date = first;
+    // Days between are gaps like others.
+    let mut date = before
+        .last()
+        .map_or(first, |d| d.date.saturating_add(1.day()));
+    if date > last {
+        return Ok(Vec::new());
+    }
     loop {
         let day = by_date.get(&date).copied();
         let et = day
@@ -203,6 +215,8 @@ pub fn continued(
             method: et.map(|et| et.method),
             rain: Depth::from_mm(day.and_then(|d| d.rain_mm).unwrap_or(0.0)),
             tmin_c: day.and_then(|d| d.tmin_c),
+            tmax_c: day.and_then(|d| d.tmax_c),
+            rh_min_pct: day.and_then(|d| d.rh_min_pct),
             wind_m_s: day
                 .and_then(|d| d.wind_m_s)
                 .map(|u| station.wind_at_2m_m_s(u)),
@@ -308,6 +322,8 @@ pub fn ahead<const DAYS: usize>(
                     method: None,
                     rain: Depth::ZERO,
                     tmin_c: None,
+                    tmax_c: None,
+                    rh_min_pct: None,
                     wind_m_s: None,
                     smoothed_c,
                     rain_probability_pct: None,

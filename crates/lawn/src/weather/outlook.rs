@@ -80,6 +80,23 @@ pub struct Climatology {
 }
 
 impl Climatology {
+    /// A day counts as wet from this depth on, mm.
+    pub const WET_MM: f64 = WET_MM;
+
+    /// Of sums by month: its number, its days, the wet of them, and their rain, mm.
+    #[must_use]
+    pub fn of_months(months: impl IntoIterator<Item = (usize, u32, u32, f64)>) -> Self {
+        let mut climatology = Self::default();
+        for (month, days, wet, rain_mm) in months {
+            if let 1..=12 = month {
+                climatology.days[month - 1] = days;
+                climatology.wet[month - 1] = wet;
+                climatology.rain_mm[month - 1] = rain_mm;
+            }
+        }
+        climatology
+    }
+
     /// Of a record.
     #[must_use]
     pub fn of(record: &[DailyWeather]) -> Self {
@@ -324,6 +341,8 @@ mod tests {
             method: Some(science::reference_et::Method::Hargreaves),
             rain: Depth::from_mm(rain_mm),
             tmin_c: None,
+            tmax_c: None,
+            rh_min_pct: None,
             wind_m_s: None,
             smoothed_c: None,
             rain_probability_pct: None,

@@ -23,7 +23,7 @@ fn a_window_over_a_clock_change_is_as_long_as_its_hours_are() {
     let mut document = site(vec![]);
     document.windows = vec![window(&Weekday::ALL, "01:00", "04:00")];
     let zone = document.site.zone().unwrap();
-    let hours = |on| days(&document, &zone, on, 1)[0].longest_window_s() / 3600;
+    let hours = |on| days(&document, &zone, on, 1)[0].windows[0].length_s() / 3600;
     // New York: 8 March 2026 skips 02:00 to 03:00, 1 November repeats 01:00 to 02:00.
     assert_eq!(hours(date(2026, 3, 7)), 3);
     assert_eq!(hours(date(2026, 3, 8)), 2);
@@ -52,7 +52,7 @@ fn overlapping_windows_are_one_and_weekdays_are_kept() {
     let zone = document.site.zone().unwrap();
     let week = days(&document, &zone, date(2026, 6, 18), 2);
     assert_eq!(week[0].windows.len(), 1);
-    assert_eq!(week[0].longest_window_s(), 5 * 3600);
+    assert_eq!(week[0].windows[0].length_s(), 5 * 3600);
     assert!(week[1].windows.is_empty());
     // Sunrise at 36.4°N, 80.5°W on 18 June: about 06:05 local.
     let sunrise = week[0].sunrise_s.unwrap() - week[0].windows[0].start_s;

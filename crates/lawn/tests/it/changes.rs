@@ -82,6 +82,7 @@ fn what_ran_is_no_change() {
     let ran = [Run {
         zone: "a".to_owned(),
         date: run.0,
+        after_noon: false,
         passes: run.1,
         run_s: run.2 * i64::from(run.1),
         watered: Watered::all(),

@@ -2,9 +2,14 @@
 
 use jiff::civil::{Date, date};
 use jiff::{ToSpan, civil::Time};
-use lawn::engine::decision::HORIZON;
+use lawn::engine::dose;
+use lawn::engine::morning::{self, Ahead, Facts, ZoneFacts, ZoneState};
+use lawn::engine::schools::{Proposal, School};
+use lawn::engine::site_week::SiteWeek;
+use lawn::engine::slot::{HORIZON, Opening};
 use lawn::engine::zone_model::ZoneModel;
 use lawn::quantity::{Area, Depth};
+use lawn::site::calendar::Interval;
 use lawn::site::{
     DateRule, DepletionRule, Exposure, Regime, Site, SiteDocument, Supply, Weekday, Window, Zone,
 };
@@ -58,6 +63,7 @@ pub fn zone(id: &str) -> Zone {
         active_from: None,
         active_to: None,
         priority: 5,
+        facts: Vec::new(),
     }
 }
 
@@ -127,6 +133,8 @@ pub fn plain(on: Date, et0_mm: f64, rain_mm: f64) -> DailyWeather {
         method: Some(science::reference_et::Method::Hargreaves),
         rain: Depth::from_mm(rain_mm),
         tmin_c: Some(15.0),
+        tmax_c: None,
+        rh_min_pct: None,
         wind_m_s: Some(1.0),
         smoothed_c: Some(22.0),
         rain_probability_pct: None,
@@ -141,4 +149,84 @@ pub fn week_of(et0_mm: f64) -> [DailyWeather; HORIZON] {
         on = on.tomorrow().unwrap();
         day
     })
+}
+
+/// Openings at dawn on the days of a mask, so many seconds long.
+pub fn openings(open: u8, window_s: i64) -> Vec<Opening> {
+    (0..HORIZON)
+        .filter(|d| open & (1 << d) != 0)
+        .map(|day| {
+            let start_s = i64::try_from(day).unwrap() * 86_400 + 4 * 3600;
+            let window = Interval {
+                start_s,
+                end_s: start_s + window_s,
+            };
+            Opening {
+                day,
+                window,
+                clock: Some(window),
+                after_noon: false,
+            }
+        })
+        .collect()
+}
+
+/// A morning of some zones at depletions, without rain in sight: plain refills.
+pub struct DryMorning<'a> {
+    pub zones: &'a [Zone],
+    pub models: &'a [ZoneModel],
+    pub depletion: Vec<Depth>,
+    pub openings: Vec<Opening>,
+    pub weather: [DailyWeather; HORIZON],
+}
+
+impl DryMorning<'_> {
+    fn with<T>(
+        &self,
+        decide: impl Fn(&Facts<&dyn Fn(usize, i64) -> Depth>, &[ZoneState], &Ahead) -> T,
+    ) -> T {
+        let capacity = |zone: usize, window_s| dose::capacity(&self.models[zone], window_s);
+        let zones = self.zones.iter().zip(self.models);
+        let facts = Facts {
+            zones: zones
+                .map(|(zone, model)| ZoneFacts {
+                    model,
+                    school: School::default(),
+                    priority: zone.priority,
+                    by_hand: zone.by_hand(),
+                    planned: true,
+                    kept_dry: [false; HORIZON],
+                    fixed: Vec::new(),
+                })
+                .collect(),
+            openings: self.openings.clone(),
+            targets_s: [None; HORIZON],
+            capacity: &capacity as &dyn Fn(usize, i64) -> Depth,
+        };
+        let state: Vec<ZoneState> = self
+            .depletion
+            .iter()
+            .map(|&depletion| ZoneState {
+                depletion,
+                ..ZoneState::default()
+            })
+            .collect();
+        let ahead = Ahead {
+            days: &self.weather,
+            outlook: None,
+            yesterday: None,
+        };
+        decide(&facts, &state, &ahead)
+    }
+
+    pub fn week(&self) -> SiteWeek {
+        #[allow(clippy::redundant_closure)]
+        // the function alone is not general enough in its lifetimes
+        self.with(|facts, state, ahead| morning::decide(facts, state, ahead))
+    }
+
+    pub fn today(&self) -> Vec<Vec<Proposal>> {
+        #[allow(clippy::redundant_closure)] // as above
+        self.with(|facts, state, ahead| morning::decide_today(facts, state, ahead))
+    }
 }

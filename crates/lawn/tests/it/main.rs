@@ -16,4 +16,5 @@ mod properties;
 mod quick_test;
 mod rain;
 mod six_zones;
+mod slots;
 mod zone_plan;

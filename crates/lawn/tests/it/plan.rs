@@ -5,8 +5,9 @@ use jiff::civil::date;
 use lawn::quantity::{Area, Depth};
 use lawn::record::watered::Watered;
 use lawn::site::{Regime, SiteDocument};
+use lawn::view::ledger::Line;
 use lawn::view::plan::{DryDay, Error, Known, Run, plan_week};
-use lawn::view::reason::Reason;
+use lawn::view::verdict::{Note, Verdict};
 use lawn::view::week_plan::{State, WeekPlan};
 use lawn::weather::DailyWeather;
 
@@ -41,8 +42,8 @@ fn the_times_of_a_working_add_up_to_the_second_and_the_depths_to_the_depletion()
     let plan = plan_of(&document, &observed, &[], None);
     let mut runs = 0;
     for cell in plan.zones.iter().flat_map(|z| &z.cells) {
-        for reason in &cell.reasons {
-            if let Reason::Account {
+        for reason in &cell.ledger {
+            if let Line::Account {
                 start_mm,
                 eta_mm,
                 effective_rain_mm,
@@ -61,7 +62,7 @@ fn the_times_of_a_working_add_up_to_the_second_and_the_depths_to_the_depletion()
         }
         if let Some(run) = &cell.run {
             runs += 1;
-            let total: i64 = cell.reasons.iter().filter_map(Reason::seconds).sum();
+            let total: i64 = cell.ledger.iter().filter_map(Line::seconds).sum();
             assert_eq!(total, run.run_s);
             assert_eq!(run.run_s, run.pass_s * i64::from(run.passes));
         }
@@ -96,6 +97,7 @@ fn a_run_in_the_record_lowers_the_depletion_and_is_shown() {
     let runs = [Run {
         zone: "a".to_owned(),
         date: date(2026, 6, 17),
+        after_noon: false,
         passes: 2,
         run_s: 1200,
         watered: Watered::all(),
@@ -111,8 +113,8 @@ fn a_run_in_the_record_lowers_the_depletion_and_is_shown() {
     );
     assert_eq!(plan.zones[0].cells[1].state, State::Ran);
     assert!(matches!(
-        plan.zones[0].cells[1].reasons[0],
-        Reason::Ran {
+        plan.zones[0].cells[1].ledger[0],
+        Line::Ran {
             seconds: 1200,
             assumed: true,
             ..
@@ -129,7 +131,7 @@ fn new_seed_is_by_hand_and_has_no_minutes() {
     for cell in &plan.zones[0].cells[2..] {
         assert_eq!(cell.state, State::NewSeed);
         assert_eq!(cell.run, None);
-        assert_eq!(cell.reasons, [Reason::NewSeed]);
+        assert_eq!((cell.verdict, cell.ledger.len()), (Verdict::NewSeed, 0));
     }
 }
 
@@ -161,7 +163,7 @@ fn old_weather_is_filled_and_said() {
     let document = site(vec![zone("a")]);
     let observed = dry(&document, 9);
     let plan = plan_of(&document, &observed[..6], &[], None);
-    assert!(plan.notes.contains(&Reason::WeatherFilled {
+    assert!(plan.notes.contains(&Note::WeatherFilled {
         days: 3,
         last_known: date(2026, 6, 14)
     }));
@@ -278,6 +280,6 @@ fn a_day_on_which_a_person_wants_it_dry_is_watered_around() {
     .unwrap();
     let cell = plan.zones[0].cells.iter().find(|c| c.date == day).unwrap();
     assert_eq!(cell.run, None);
-    assert!(cell.reasons.contains(&Reason::KeptDry));
+    assert!(cell.ledger.contains(&Line::KeptDry));
     assert!(plan.zones[0].cells.iter().any(|c| c.run.is_some()));
 }

@@ -3,11 +3,11 @@
 
 use jiff::ToSpan;
 use jiff::civil::date;
-use lawn::engine::decision::{Chance, HORIZON, RainAhead, Verdict, plan_zone, zone_days};
 use lawn::engine::dose::{capacity, dose};
 use lawn::engine::replay::{Foresight, replay};
 use lawn::engine::root_zone::{self, Irrigation};
-use lawn::engine::site_week::{Member, plan_site, this_morning};
+use lawn::engine::schools::Proposal;
+use lawn::engine::slot::{self, HORIZON};
 use lawn::quantity::{Area, Depth, Rate};
 use lawn::site::{DateRule, Exposure, SiteDocument, Weekday, Zone};
 use lawn::view::plan::{Known, plan_week};
@@ -18,7 +18,7 @@ use science::sprinkler::Kind;
 use science::turf::Grass;
 
 use crate::corner_cases::nothing_overlaps;
-use crate::fixture::{exactly, model, plain, site, week_of, zone};
+use crate::fixture::{DryMorning, exactly, model, openings, plain, site, week_of, zone};
 
 fn any_zone() -> impl Strategy<Value = Zone> {
     (
@@ -59,8 +59,9 @@ fn any_site() -> impl Strategy<Value = SiteDocument> {
         prop::collection::vec(any::<bool>(), 7),
         0..3usize,
         1..10i8,
+        prop::option::of(1..5i8),
     )
-        .prop_map(|(mut zones, open, rule, hours)| {
+        .prop_map(|(mut zones, open, rule, hours, evening)| {
             for (i, z) in zones.iter_mut().enumerate() {
                 z.id = format!("z{i}");
             }
@@ -76,6 +77,12 @@ fn any_site() -> impl Strategy<Value = SiteDocument> {
                 document.windows.clear();
             } else {
                 document.windows[0].days = days;
+                if let Some(hours) = evening {
+                    let mut second = document.windows[0].clone();
+                    second.from = jiff::civil::time(18, 0, 0, 0);
+                    second.to = jiff::civil::time(18 + hours, 0, 0, 0);
+                    document.windows.push(second);
+                }
             }
             document
         })
@@ -97,21 +104,6 @@ fn any_weather(days: usize) -> impl Strategy<Value = Vec<DailyWeather>> {
             })
             .collect()
     })
-}
-
-/// Opportunities on the days of a mask, open for some hours.
-fn chances(model: &lawn::engine::zone_model::ZoneModel, open: u8, window_s: i64) -> Vec<Chance> {
-    (0..HORIZON)
-        .filter(|d| open & (1 << d) != 0)
-        .map(|day| Chance {
-            day,
-            window_s,
-            capacity: capacity(model, window_s),
-            skip: None,
-            crowded_out: false,
-            pulled: false,
-        })
-        .collect()
 }
 
 proptest! {
@@ -153,7 +145,7 @@ proptest! {
         prop_assert_eq!(&plan, &plan_week(&known).unwrap());
         for cell in plan.zones.iter().flat_map(|z| &z.cells) {
             if let Some(run) = &cell.run {
-                let total: i64 = cell.reasons.iter().filter_map(lawn::view::reason::Reason::seconds).sum();
+                let total: i64 = cell.ledger.iter().filter_map(lawn::view::ledger::Line::seconds).sum();
                 prop_assert_eq!(total, run.run_s);
             }
         }
@@ -166,26 +158,17 @@ proptest! {
         let calendar = lawn::site::calendar::days(&document, &zone, today, HORIZON);
         let weather = week_of(et0);
         let models: Vec<_> = document.zones.iter().map(model).collect();
-        let members: Vec<Member> = document.zones.iter().zip(&models).zip(&dry).map(|((z, m), dry)| Member {
-            model: m,
-            start: m.taw * *dry,
-            already: Irrigation::default(),
-            days: zone_days(m, &weather),
-            skips: [None; HORIZON],
-            priority: z.priority,
-            by_hand: z.by_hand(),
-            today_window_s: None,
-            planned: true,
-            rain: RainAhead::default(),
-        }).collect();
-        let carries = |zone: usize, window_s| capacity(&models[zone], window_s);
-        if let Some(alone) = this_morning(&members, &calendar, &carries) {
-            let week = plan_site(&members, &calendar, &carries);
-            let whole: Vec<_> = week.zones.iter().map(|z| z.dose_on(0).copied()).collect();
-            let alone: Vec<_> = alone.iter().map(|d| match d.map(|d| d.verdict) {
-                Some(Verdict::Water(dose)) => Some(dose),
-                _ => None,
-            }).collect();
+        let morning = DryMorning {
+            zones: &document.zones,
+            models: &models,
+            depletion: models.iter().zip(&dry).map(|(m, dry)| m.taw * *dry).collect(),
+            openings: slot::openings(&calendar, None),
+            weather,
+        };
+        let whole: Vec<_> = morning.week().zones.iter().map(|z| z.on(0).map(|p| p.act).collect()).collect();
+        let alone: Vec<Vec<_>> = morning.today().iter().map(|z| z.iter().map(|p| p.act).collect()).collect();
+        for (alone, whole) in alone.iter().zip(&whole) {
+            let whole: &Vec<_> = whole;
             prop_assert_eq!(alone, whole);
         }
     }
@@ -207,14 +190,16 @@ proptest! {
     ) {
         let m = model(&z);
         let weather = week_of(et0);
-        let days = zone_days(&m, &weather);
-        let chances = chances(&m, open, hours * 3600);
         let first = |depletion: Depth| {
-            let week = plan_zone(&m, depletion, Irrigation::default(), &days, &chances, RainAhead::default());
-            match week.on(0).unwrap().verdict {
-                Verdict::Water(d) => d.irrigation.net,
-                _ => Depth::ZERO,
-            }
+            let morning = DryMorning {
+                zones: std::slice::from_ref(&z),
+                models: std::slice::from_ref(&m),
+                depletion: vec![depletion],
+                openings: openings(open, hours * 3600),
+                weather,
+            };
+            let today = morning.today();
+            today[0].first().and_then(Proposal::dose).map_or(Depth::ZERO, |d| d.irrigation.net)
         };
         // The first opportunity today, so that the depletion of its dawn is the one that is set.
         prop_assume!(open & 1 == 1);

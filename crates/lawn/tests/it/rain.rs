@@ -4,8 +4,8 @@ use jiff::ToSpan;
 use lawn::engine::replay::{Foresight, replay};
 use lawn::quantity::Depth;
 use lawn::site::{SiteDocument, Weekday};
+use lawn::view::ledger::{Line, RainCandidate};
 use lawn::view::plan::{Known, RainHold, plan_week};
-use lawn::view::reason::{RainCandidate, Reason};
 use lawn::view::week_plan::{Cell, State, WeekPlan};
 use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
 use standins::climate::Climate;
@@ -85,10 +85,10 @@ fn today(plan: &WeekPlan) -> &Cell {
 }
 
 fn candidates(cell: &Cell) -> (&[RainCandidate], usize) {
-    cell.reasons
+    cell.ledger
         .iter()
         .find_map(|r| match r {
-            Reason::RainCompared {
+            Line::RainCompared {
                 candidates, best, ..
             } => Some((candidates.as_slice(), usize::try_from(*best).unwrap())),
             _ => None,
@@ -104,9 +104,9 @@ fn without_rain_in_sight_it_is_a_plain_refill() {
     assert_eq!(cell.state, State::Water);
     assert!(
         !cell
-            .reasons
+            .ledger
             .iter()
-            .any(|r| matches!(r, Reason::RainCompared { .. }))
+            .any(|r| matches!(r, Line::RainCompared { .. }))
     );
 }
 
@@ -115,19 +115,19 @@ fn likely_rain_holds_and_says_what_it_saves_and_costs() {
     let document = due_today();
     let plan = plan(&document, &[(90.0, 30.0), (10.0, 3.0)], &[]);
     let cell = today(&plan);
-    assert_eq!(cell.state, State::Hold, "{:?}", cell.reasons);
-    let Some(Reason::HeldForRain {
+    assert_eq!(cell.state, State::Hold, "{:?}", cell.ledger);
+    let Some(Line::HeldForRain {
         probability_pct,
         saves_mm,
         stress_mm,
         next,
         ..
     }) = cell
-        .reasons
+        .ledger
         .iter()
-        .find(|r| matches!(r, Reason::HeldForRain { .. }))
+        .find(|r| matches!(r, Line::HeldForRain { .. }))
     else {
-        panic!("{:?}", cell.reasons)
+        panic!("{:?}", cell.ledger)
     };
     assert!((85.0..90.0).contains(probability_pct), "{probability_pct}");
     assert!(saves_mm.mm() > 5.0 && stress_mm.mm() < 1.0);
@@ -179,18 +179,18 @@ fn rain_after_the_next_chance_leaves_room_and_says_so() {
         &[],
     );
     let cell = today(&plan);
-    let Some(Reason::RoomForRain {
+    let Some(Line::RoomForRain {
         refill_mm,
         gives_mm,
     }) = cell
-        .reasons
+        .ledger
         .iter()
-        .find(|r| matches!(r, Reason::RoomForRain { .. }))
+        .find(|r| matches!(r, Line::RoomForRain { .. }))
     else {
-        panic!("{:?}", cell.reasons)
+        panic!("{:?}", cell.ledger)
     };
     assert!(gives_mm < refill_mm);
-    let seconds: i64 = cell.reasons.iter().filter_map(Reason::seconds).sum();
+    let seconds: i64 = cell.ledger.iter().filter_map(Line::seconds).sum();
     assert_eq!(seconds, cell.run.as_ref().unwrap().run_s);
 }
 

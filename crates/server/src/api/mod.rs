@@ -100,6 +100,7 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(runs::export_runs)
             .service(runs::list)
             .service(runs::add)
+            .service(runs::confirm)
             .service(runs::answer)
             .service(runs::take_back),
     );

@@ -85,6 +85,18 @@ pub async fn add(db: impl PgExecutor<'_>, new: &NewFault<'_>) -> sqlx::Result<Op
     .await
 }
 
+/// Days on which heads of a site's zones were repaired.
+pub async fn mended(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<Vec<(ZoneId, Date)>> {
+    sqlx::query!(
+        r#"SELECT DISTINCT f.zone_id, f.mended_on AS "mended_on!" FROM head_fault f JOIN zone z ON z.id = f.zone_id
+           WHERE z.site_id = $1 AND f.mended_on IS NOT NULL"#,
+        site.0
+    )
+    .map(|r| (ZoneId(r.zone_id), r.mended_on.to_jiff()))
+    .fetch_all(db)
+    .await
+}
+
 /// Faults of a site's zones: those to be mended first, by the day they are due; then the mended ones, newest first.
 pub async fn of_site(
     db: impl PgExecutor<'_>,

@@ -7,8 +7,10 @@ pub mod feeds;
 pub mod head_faults;
 pub mod history;
 pub mod invitations;
+pub mod ledgers;
 pub mod people;
 pub mod plans;
+pub mod programmes;
 pub mod runs;
 pub mod sites;
 pub mod sprinkler_tests;
@@ -31,7 +33,7 @@ pub use turns::{Db, SiteWrite};
 pub struct SiteId(pub i64);
 
 /// A zone's identifier.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, ToSchema)]
 #[serde(transparent)]
 pub struct ZoneId(pub i64);
 

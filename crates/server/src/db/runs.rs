@@ -4,6 +4,8 @@ use jiff::Timestamp;
 use jiff::civil::Date;
 use jiff_sqlx::ToSqlx;
 use lawn::days;
+use lawn::record::known::is_after_noon;
+use lawn::record::programme::{Begun, ProgrammeHold};
 use lawn::record::watered::Watered;
 use lawn::view::plan::{RainHold, Run};
 use serde_json::Value;
@@ -29,6 +31,24 @@ pub struct NewRun {
     pub planned_end: Timestamp,
     /// The plan it was taken from.
     pub plan: Option<i64>,
+}
+
+impl NewRun {
+    /// A run that the programme of a plan has begun; `None` where its zone is not one of ours.
+    #[must_use]
+    pub fn begun(plan: i64, begun: &Begun) -> Option<Self> {
+        let run = &begun.run;
+        Some(Self {
+            zone: ZoneId(run.zone.parse().ok()?),
+            date: run.date,
+            started_at: begun.started_at,
+            passes: begun.passes,
+            pass_s: run.pass_s,
+            planned_passes: run.passes,
+            planned_end: begun.planned_end(),
+            plan: Some(plan),
+        })
+    }
 }
 
 /// A run as it is stored.
@@ -80,12 +100,14 @@ fn watered(stored: Option<Value>) -> sqlx::Result<Watered> {
     })
 }
 
-/// Runs of a site's zones that count, by date.
-pub async fn of_site(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<Vec<Run>> {
+/// Runs of a site's zones that count from a day on, by date.
+pub async fn since(db: impl PgExecutor<'_>, site: SiteId, from: Date) -> sqlx::Result<Vec<Run>> {
     let rows = sqlx::query!(
-        "SELECT r.zone_id, r.date, r.passes, r.run_s, r.source, r.watered FROM run r JOIN zone z ON z.id = r.zone_id
-         WHERE z.site_id = $1 AND r.voided_at IS NULL AND r.passes > 0 ORDER BY r.date, r.started_at, r.id",
-        site.0
+        r#"SELECT r.zone_id, r.date, r.passes, r.run_s, r.source, r.watered, (r.started_at AT TIME ZONE s.time_zone)::time AS "started!"
+           FROM run r JOIN zone z ON z.id = r.zone_id JOIN site s ON s.id = z.site_id
+           WHERE z.site_id = $1 AND r.date >= $2 AND r.voided_at IS NULL AND r.passes > 0 ORDER BY r.date, r.started_at, r.id"#,
+        site.0,
+        from.to_sqlx() as _,
     )
     .fetch_all(db)
     .await?;
@@ -94,6 +116,7 @@ pub async fn of_site(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<Vec<
             Ok(Run {
                 zone: r.zone_id.to_string(),
                 date: r.date.to_jiff(),
+                after_noon: is_after_noon(r.started.to_jiff()),
                 passes: u32::try_from(r.passes).unwrap_or(0),
                 run_s: i64::from(r.run_s),
                 watered: watered(r.watered)?,
@@ -315,31 +338,27 @@ pub async fn is_written(
     .await
 }
 
-/// An opportunity at which a plan held a zone for rain, once it has passed.
-pub struct NewHold {
-    /// The zone.
-    pub zone: ZoneId,
-    /// The day.
-    pub date: Date,
-    /// The plan that held it.
-    pub plan: i64,
-    /// The reason's figures.
-    pub figures: Value,
-}
-
-/// Records holds that have passed; each once.
-pub async fn hold(db: impl PgExecutor<'_>, holds: &[NewHold]) -> sqlx::Result<()> {
-    let zones: Vec<i64> = holds.iter().map(|h| h.zone.0).collect();
+/// Records holds of a plan that have passed; each once.
+pub async fn hold(db: impl PgExecutor<'_>, plan: i64, holds: &[ProgrammeHold]) -> sqlx::Result<()> {
+    let zones: Vec<i64> = holds
+        .iter()
+        .map(|h| h.zone.parse().unwrap_or_default())
+        .collect();
     let dates: Vec<String> = holds.iter().map(|h| h.date.to_string()).collect();
-    let plans: Vec<i64> = holds.iter().map(|h| h.plan).collect();
-    let figures: Vec<Value> = holds.iter().map(|h| h.figures.clone()).collect();
+    let probable: Vec<f64> = holds.iter().map(|h| h.probability_pct).collect();
+    let expected: Vec<f64> = holds.iter().map(|h| h.expected.mm()).collect();
+    let saves: Vec<f64> = holds.iter().map(|h| h.saves.mm()).collect();
+    let stress: Vec<f64> = holds.iter().map(|h| h.stress.mm()).collect();
     sqlx::query!(
-        "INSERT INTO rain_hold (zone_id, date, plan_id, figures)
-         SELECT * FROM unnest($1::int8[], $2::text[]::date[], $3::int8[], $4::jsonb[]) ON CONFLICT DO NOTHING",
+        "INSERT INTO rain_hold (plan_id, zone_id, date, probability_pct, expected_mm, saves_mm, stress_mm)
+         SELECT $1, * FROM unnest($2::int8[], $3::text[]::date[], $4::float8[], $5::float8[], $6::float8[], $7::float8[]) ON CONFLICT DO NOTHING",
+        plan,
         &zones,
         &dates,
-        &plans,
-        &figures,
+        &probable,
+        &expected,
+        &saves,
+        &stress,
     )
     .execute(db)
     .await?;
@@ -354,8 +373,10 @@ pub struct HoldRow {
     pub zone_name: String,
     /// The day.
     pub date: Date,
-    /// The reason's figures.
-    pub figures: Value,
+    /// Probability of a wet day before the next opportunity, %.
+    pub probability_pct: f64,
+    /// Rain expected by then, mm.
+    pub expected_mm: f64,
 }
 
 /// Holds of a site from a date on, newest first.
@@ -365,7 +386,7 @@ pub async fn holds(
     from: Date,
 ) -> sqlx::Result<Vec<HoldRow>> {
     sqlx::query!(
-        r#"SELECT h.zone_id, z.settings->>'name' AS "zone_name!", h.date, h.figures
+        r#"SELECT h.zone_id, z.settings->>'name' AS "zone_name!", h.date, h.probability_pct, h.expected_mm
            FROM rain_hold h JOIN zone z ON z.id = h.zone_id
            WHERE z.site_id = $1 AND h.date >= $2 ORDER BY h.date DESC, z.position"#,
         site.0,
@@ -375,7 +396,8 @@ pub async fn holds(
         zone: ZoneId(r.zone_id),
         zone_name: r.zone_name,
         date: r.date.to_jiff(),
-        figures: r.figures,
+        probability_pct: r.probability_pct,
+        expected_mm: r.expected_mm,
     })
     .fetch_all(db)
     .await

@@ -2,6 +2,7 @@
 
 use jiff::civil::Date;
 use jiff_sqlx::ToSqlx;
+use lawn::measure::counting::{self, Told};
 use lawn::measure::result::TestResult;
 use lawn::measure::sprinkler::SprinklerTest;
 use serde_json::Value;
@@ -92,7 +93,7 @@ pub async fn of_site(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<Vec<
         .collect()
 }
 
-/// The tests of a zone that plans use.
+/// The tests of a zone that plans use at present.
 #[derive(Debug, Clone, Copy)]
 pub struct Counting<'a> {
     /// The zone.
@@ -103,30 +104,38 @@ pub struct Counting<'a> {
     pub evenness: Option<&'a TestRow>,
 }
 
-/// For each zone with a test the one that counts: the pinned one, else the newest that is not voided. A quick test tells no evenness;
-/// then the same is asked of those that do.
-#[must_use]
-pub fn counting(tests: &[TestRow]) -> Vec<Counting<'_>> {
-    let first = |zone: ZoneId, tells: fn(&TestResult) -> bool| {
-        let mut usable = tests
-            .iter()
-            .filter(|t| t.zone == zone && !t.voided && tells(&t.result));
-        let newest = usable.clone().next();
-        usable.find(|t| t.pinned).or(newest)
-    };
-    let mut zones: Vec<ZoneId> = Vec::new();
-    for test in tests {
-        if !zones.contains(&test.zone) {
-            zones.push(test.zone);
+impl From<&TestRow> for Told {
+    fn from(test: &TestRow) -> Self {
+        Self {
+            id: test.id,
+            date: test.date,
+            pinned: test.pinned,
+            voided: test.voided,
+            rate: test.result.rate(),
+            evenness: test.result.evenness(),
         }
     }
+}
+
+/// For each zone with a test the one that counts at present ([`counting::at_present`]).
+#[must_use]
+pub fn counting(tests: &[TestRow]) -> Vec<Counting<'_>> {
+    let mut zones: Vec<ZoneId> = tests.iter().map(|t| t.zone).collect();
+    zones.sort_unstable();
+    zones.dedup();
     zones
         .into_iter()
         .filter_map(|zone| {
+            let own: Vec<&TestRow> = tests.iter().filter(|t| t.zone == zone).collect();
+            let told: Vec<Told> = own.iter().map(|t| Told::from(*t)).collect();
+            let row = |told: Option<&Told>| {
+                let id = told?.id;
+                own.iter().copied().find(|t| t.id == id)
+            };
             Some(Counting {
                 zone,
-                rate: first(zone, |r| r.rate().is_some())?,
-                evenness: first(zone, |r| r.evenness().is_some()),
+                rate: row(counting::at_present(&told, |t| t.rate.as_ref()))?,
+                evenness: row(counting::at_present(&told, |t| t.evenness.as_ref())),
             })
         })
         .collect()

@@ -93,13 +93,19 @@ pub async fn get(
     .transpose()
 }
 
-/// Replaces a zone's description and counts the edit; the last day stays.
-pub async fn update(db: impl PgExecutor<'_>, id: ZoneId, zone: &Zone) -> sqlx::Result<()> {
+/// Replaces a zone's description and counts the edit; the last day stays. Its ledger is made anew from the day that the change touches.
+pub async fn update(
+    db: impl PgExecutor<'_>,
+    id: ZoneId,
+    zone: &Zone,
+    touched: Date,
+) -> sqlx::Result<()> {
     sqlx::query!(
-        "UPDATE zone SET settings = $2, active_from = $3, version = version + 1 WHERE id = $1",
+        "UPDATE zone SET settings = $2, active_from = $3, ledger_from = least(ledger_from, $4), version = version + 1 WHERE id = $1",
         id.0,
         settings(zone)?,
         zone.active_from.map(ToSqlx::to_sqlx) as _,
+        touched.to_sqlx() as _,
     )
     .execute(db)
     .await?;

@@ -4,6 +4,7 @@ mod accessibility;
 mod bad_days;
 mod days;
 mod driver;
+mod facts;
 pub use driver::Screen;
 mod journey;
 mod narrow;

@@ -178,12 +178,12 @@ fn a_plan_follows_its_schema_and_adds_up() {
         .flat_map(|z| z["cells"].as_array().unwrap())
     {
         if let Some(run) = cell["run"].as_object() {
-            let reasons = cell["reasons"].as_array().unwrap();
-            let sum: i64 = reasons
+            let lines = cell["ledger"].as_array().unwrap();
+            let sum: i64 = lines
                 .iter()
                 .filter(|r| {
                     ["refill", "unevenness", "spray_loss", "rounding"]
-                        .contains(&r["reason"].as_str().unwrap())
+                        .contains(&r["line"].as_str().unwrap())
                 })
                 .map(|r| r["seconds"].as_i64().unwrap())
                 .sum();

@@ -302,12 +302,23 @@ async fn a_plan_is_packed_once_and_sent_again_only_when_it_is_new() {
     assert_eq!(same.status(), StatusCode::NOT_MODIFIED);
     assert_eq!(same.headers()["etag"], tag.as_str());
     assert!(same.bytes().await.unwrap().is_empty());
+    // Planned again, it is the same plan.
     expect(
         api.send(Method::POST, &format!("{site}/plans"), Value::Null)
             .await,
         StatusCode::CREATED,
     )
     .await;
+    let same = ask("gzip", Some(tag.clone())).await;
+    assert_eq!(same.status(), StatusCode::NOT_MODIFIED);
+    let gauge = api
+        .send(
+            Method::POST,
+            &format!("{site}/gauge-readings"),
+            serde_json::json!({ "rain_mm": 7.5 }),
+        )
+        .await;
+    assert!(gauge.status().is_success());
     let newer = ask("gzip", Some(tag.clone())).await;
     assert_eq!(newer.status(), StatusCode::OK);
     assert_ne!(newer.headers()["etag"], tag.as_str());

@@ -45,7 +45,7 @@ async fn a_zone_stays_dry_on_the_day_that_a_person_chose() {
     put("a match, 15:00").await;
     let dry = cell(&api, &site, &day).await;
     assert!(dry["run"].is_null(), "{dry}");
-    assert!(dry["reasons"].to_string().contains("kept_dry"), "{dry}");
+    assert!(dry["ledger"].to_string().contains("kept_dry"), "{dry}");
     let days = api.json(&format!("{site}/dry-days")).await;
     assert_eq!(
         (days.as_array().unwrap().len(), &days[0]["note"]),

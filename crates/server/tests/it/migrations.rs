@@ -1,17 +1,23 @@
 //! Migrations go forward over a filled database.
 
-use crate::harness::empty_database;
-use fresh_meadow::db;
+use crate::harness::{App, empty_database};
+use fresh_meadow::{db, planning};
 use sqlx::PgPool;
 
-const MIGRATIONS: [&str; 6] = [
+const MIGRATIONS: [&str; LATEST] = [
     include_str!("../../migrations/0001_first_slice.sql"),
     include_str!("../../migrations/0002_people_weather_runs.sql"),
     include_str!("../../migrations/0003_can_tests.sql"),
     include_str!("../../migrations/0004_sprinkler_tests_and_heads.sql"),
     include_str!("../../migrations/0005_strangers_and_bad_days.sql"),
     include_str!("../../migrations/0006_a_week_of_use.sql"),
+    include_str!("../../migrations/0007_programmes.sql"),
+    include_str!("../../migrations/0008_ledgers.sql"),
 ];
+const LATEST: usize = 8;
+
+/// The demo of migration 0006, see tests/data/README.md.
+const DEMO: &[u8] = include_bytes!("../data/demo-0006.sql.gz");
 
 /// Runs the migrations of some versions, first to last.
 async fn migrate(pool: &PgPool, versions: std::ops::RangeInclusive<usize>) {
@@ -41,14 +47,16 @@ async fn the_second_migration_keeps_what_the_first_held() {
         INSERT INTO run (zone_id, date, started_at, passes, pass_s, source, plan_id) VALUES
             (1, '2026-06-02', '2026-06-02T08:00:00Z', 2, 600, 'assumed', 1);"#;
     sqlx::raw_sql(filled).execute(&pool).await.unwrap();
-    migrate(&pool, 2..=6).await;
+    migrate(&pool, 2..=LATEST).await;
 
     let origins: Vec<String> = sqlx::query_scalar("SELECT origin FROM weather_day ORDER BY date")
         .fetch_all(&pool)
         .await
         .unwrap();
     assert_eq!(origins, ["service", "upload"]);
-    let runs = db::runs::of_site(&pool, db::SiteId(1)).await.unwrap();
+    let runs = db::runs::since(&pool, db::SiteId(1), lawn::days::FIRST)
+        .await
+        .unwrap();
     assert_eq!((runs.len(), runs[0].passes, runs[0].assumed), (1, 2, true));
     let site = db::sites::get(&pool, db::SiteId(1)).await.unwrap();
     assert_eq!(site.site.name, "Clover Green");
@@ -79,7 +87,7 @@ async fn the_fourth_migration_keeps_the_can_tests_and_they_still_count() {
               "minutes_for_13_mm_even":48,"minutes_for_13_mm":58,"doubts":[{"doubt":"few_cans","read":4,"wanted":24}],"patterns":[],
               "grid":{"left_m":0,"bottom_m":0,"cell_m":1,"columns":1,"shares":[1]}}', true, 'phone-0001');"#;
     sqlx::raw_sql(filled).execute(&pool).await.unwrap();
-    migrate(&pool, 4..=6).await;
+    migrate(&pool, 4..=LATEST).await;
     let tests = db::sprinkler_tests::of_site(&pool, db::SiteId(1))
         .await
         .unwrap();
@@ -112,7 +120,7 @@ async fn the_fifth_migration_drops_days_that_no_record_may_name_and_keeps_the_re
         INSERT INTO invitation (site_id, role, name, token_hash, invited_by, expires_at)
             VALUES (1, 'crew', 'Fern', decode(repeat('ab', 32), 'hex'), 1, now() + interval '1 day');"#;
     sqlx::raw_sql(filled).execute(&pool).await.unwrap();
-    migrate(&pool, 5..=6).await;
+    migrate(&pool, 5..=LATEST).await;
 
     let site = db::SiteId(1);
     let all = db::weather::days(&pool, site, lawn::days::FIRST, lawn::days::LAST)
@@ -155,7 +163,7 @@ async fn the_sixth_migration_gives_answers_what_was_planned_and_old_hoses_no_cre
             (1, '2026-06-02', '2026-06-02T08:00:00Z', 1, 900, 'changed', NULL, 2, 1, NULL),
             (1, '2026-06-03', '2026-06-03T08:00:00Z', 1, 600, 'hose', NULL, NULL, 1, 'hose-0001');"#;
     sqlx::raw_sql(filled).execute(&pool).await.unwrap();
-    migrate(&pool, 6..=6).await;
+    migrate(&pool, 6..=LATEST).await;
     let rows = db::runs::list(&pool, db::SiteId(1), lawn::days::FIRST, lawn::days::LAST)
         .await
         .unwrap();
@@ -167,4 +175,139 @@ async fn the_sixth_migration_gives_answers_what_was_planned_and_old_hoses_no_cre
         (hose.run_s, hose.watered),
         (600, lawn::record::watered::Watered::Unmeasured)
     );
+}
+
+async fn demo() -> PgPool {
+    let url = empty_database().await;
+    let pool = db::connect(&url, 2).await.unwrap();
+    let mut sql = String::new();
+    std::io::Read::read_to_string(&mut flate2::read::GzDecoder::new(DEMO), &mut sql).unwrap();
+    // The dump empties the search path of its connection: one of its own.
+    let own = db::connect(&url, 1).await.unwrap();
+    sqlx::raw_sql(sqlx::AssertSqlSafe(sql))
+        .execute(&own)
+        .await
+        .unwrap();
+    own.close().await;
+    pool
+}
+
+async fn count(pool: &PgPool, what: &str) -> i64 {
+    sqlx::query_scalar(sqlx::AssertSqlSafe(format!("SELECT count(*) FROM {what}")))
+        .fetch_one(pool)
+        .await
+        .unwrap()
+}
+
+/// Every run, hold, test, forecast and hand-set figure is there after the newest migrations; the plan's programme is its rows; and the site
+/// replans.
+#[tokio::test]
+async fn the_demo_of_the_version_before_keeps_all_and_replans() {
+    let pool = demo().await;
+    let kept = [
+        "run",
+        "run WHERE source = 'denied'",
+        "rain_hold",
+        "sprinkler_test",
+        "forecast_day",
+        "weather_day",
+        "gauge_reading",
+        "head_fault",
+        "history",
+        "plan",
+        "zone",
+    ];
+    let mut before = Vec::new();
+    for what in kept {
+        before.push(count(&pool, what).await);
+    }
+    assert!(before.iter().all(|n| *n > 0), "{before:?}");
+    let planned: i64 = sqlx::query_scalar(
+        "SELECT count(*) FROM (SELECT result FROM plan ORDER BY id DESC LIMIT 1) p, jsonb_path_query(result, '$.zones[*].cells[*].run ? (@.passes > 0)')",
+    )
+    .fetch_one(&pool)
+    .await
+    .unwrap();
+    migrate(&pool, 7..=LATEST).await;
+    let mut after = Vec::new();
+    for what in kept {
+        after.push(count(&pool, what).await);
+    }
+    assert_eq!(before, after);
+    let rate: f64 = sqlx::query_scalar(
+        "SELECT (settings -> 'rate_mm_h' ->> 'value')::float8 FROM zone WHERE position = 3",
+    )
+    .fetch_one(&pool)
+    .await
+    .unwrap();
+    assert!((rate - 13.5).abs() < 1e-9);
+
+    // The programme of the newest plan, from its rows: what its JSON had.
+    let site = db::SiteId(1);
+    let mut connection = pool.acquire().await.unwrap();
+    let newest = db::plans::newest(&mut *connection, site)
+        .await
+        .unwrap()
+        .unwrap();
+    assert_eq!(newest.version, 1);
+    let programme = db::programmes::of_plan(&mut connection, newest.id)
+        .await
+        .unwrap();
+    assert_eq!(i64::try_from(programme.runs.len()).unwrap(), planned);
+    assert!(planned > 0 && !programme.windows.is_empty() && !programme.uses.is_empty());
+    assert!(programme.runs.iter().all(|r| {
+        r.starts
+            .iter()
+            .all(|s| r.window.opens <= *s && *s < r.window.closes)
+    }));
+    // It settles and replans; nothing is lost by it.
+    let id = planning::replan(&mut connection, site)
+        .await
+        .unwrap()
+        .unwrap();
+    assert_ne!(id, newest.id);
+    let newest = db::plans::newest(&mut *connection, site)
+        .await
+        .unwrap()
+        .unwrap();
+    assert_eq!((newest.id, newest.version), (id, planning::PLAN_VERSION));
+    let runs = count(&pool, "run").await;
+    assert!(runs >= before[0]);
+    // Replanned again, it is equal, and not stored again.
+    let again = planning::replan(&mut connection, site).await.unwrap();
+    assert_eq!(again, Some(id));
+}
+
+/// A served application says that an old plan is being made anew, and makes it.
+#[tokio::test]
+async fn a_plan_of_an_older_form_is_made_anew_and_never_an_error() {
+    let (app, api, site) = App::with_dry_zone().await;
+    sqlx::query("UPDATE plan SET version = 1, result = '{\"days\": []}'")
+        .execute(&app.pool)
+        .await
+        .unwrap();
+    let shown = api.json(&format!("{site}/plan")).await;
+    assert_eq!(
+        (&shown["current"], &shown["being_made"]),
+        (&serde_json::Value::Null, &serde_json::Value::Bool(true))
+    );
+    // What a worker does when it starts.
+    let worker = tokio::spawn(fresh_meadow::rounds::work(
+        db::Db::new(app.pool.clone()),
+        crate::harness::settings(&app.database_url),
+    ));
+    let made = async {
+        loop {
+            let shown = api.json(&format!("{site}/plan")).await;
+            if shown["being_made"] == false {
+                return shown;
+            }
+            tokio::time::sleep(std::time::Duration::from_millis(50)).await;
+        }
+    };
+    let shown = tokio::time::timeout(std::time::Duration::from_secs(30), made)
+        .await
+        .unwrap();
+    worker.abort();
+    assert!(shown["current"]["plan"]["zones"][0]["cells"].is_array());
 }

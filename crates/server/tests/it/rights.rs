@@ -59,6 +59,7 @@ pub fn table() -> BTreeMap<&'static str, (Asks, Value)> {
                 json!({ "zone": 1, "started_at": "2026-06-17T08:00:00-04:00", "seconds": 600, "how": "hose", "idempotency_key": "rights-1" }),
             ),
         ),
+        ("confirm_runs", (Of(Crew), json!({ "runs": [1] }))),
         ("answer_run", (Of(Crew), json!({ "answer": "did_not_run" }))),
         (
             "lay_out_cans",

@@ -365,7 +365,7 @@ async fn each_kind_of_failure_is_said_in_words_and_nothing_of_it_is_kept() {
         "it plans on with what it has"
     );
     assert_eq!(
-        plan["current"]["plan"]["notes"][0]["reason"],
+        plan["current"]["plan"]["notes"][0]["note"],
         "weather_filled"
     );
     let next: bool = sqlx::query_scalar(

@@ -39,11 +39,11 @@ async fn watering_taken_in(api: &Api, site: &str) -> f64 {
         .find(|c| c["date"] == plan["today"])
         .unwrap()
         .clone();
-    let account = today["reasons"]
+    let account = today["ledger"]
         .as_array()
         .unwrap()
         .iter()
-        .find(|r| r["reason"] == "account")
+        .find(|r| r["line"] == "account")
         .unwrap()
         .clone();
     account["irrigation_mm"].as_f64().unwrap()

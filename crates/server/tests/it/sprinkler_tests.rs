@@ -34,17 +34,11 @@ async fn used(api: &Api, site: &str) -> (Value, Value) {
         .as_array()
         .unwrap()
         .clone();
-    let reasons: Vec<Value> = cells
+    let lines: Vec<Value> = cells
         .iter()
-        .flat_map(|c| c["reasons"].as_array().unwrap().clone())
+        .flat_map(|c| c["ledger"].as_array().unwrap().clone())
         .collect();
-    let find = |name: &str| {
-        reasons
-            .iter()
-            .find(|r| r["reason"] == name)
-            .unwrap()
-            .clone()
-    };
+    let find = |name: &str| lines.iter().find(|r| r["line"] == name).unwrap().clone();
     (
         find("at_rate")["rate_mm_h"].clone(),
         find("unevenness")["evenness"].clone(),

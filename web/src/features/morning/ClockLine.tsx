@@ -1,24 +1,38 @@
 // The next watering on a line of hours: passes as blocks, zones named once, sunrise marked.
 import type { WeekPlan } from "../../api";
 import { clock } from "../../time";
+import { runsOf } from "../reasons/run";
 import classes from "./ClockLine.module.css";
 
 type Block = { start: number; length: number };
+type Window = WeekPlan["days"][number]["windows"][number];
 
+const at = (instant: string) => new Date(instant).getTime() / 1000;
+
+/** A line for each window of the next day that waters in any. */
 export function ClockLine({ plan }: { plan: WeekPlan }) {
   const day = plan.days.find((d) => d.date === plan.next?.date);
   if (!day || !plan.next?.starts) return null;
-  const at = (instant: string) => new Date(instant).getTime() / 1000;
-  const rows = plan.zones.flatMap((zone) => {
-    const run = zone.cells.find((c) => c.date === day.date)?.run;
-    if (!run || run.starts.length === 0) return [];
-    return [{ zone, blocks: run.starts.map((s): Block => ({ start: at(s), length: run.pass_s })) }];
-  });
-  // Only the window that holds the passes.
-  const first = Math.min(...rows.flatMap((r) => r.blocks.map((b) => b.start)));
-  const window = day.windows.find((w) => at(w.opens) <= first && first < at(w.closes));
-  if (!window) return null;
+  return (
+    <>
+      {day.windows.map((window) => (
+        <WindowLine key={window.opens} plan={plan} day={day} window={window} />
+      ))}
+    </>
+  );
+}
+
+function WindowLine({ plan, day, window }: { plan: WeekPlan; day: WeekPlan["days"][number]; window: Window }) {
   const [opens, closes] = [at(window.opens), at(window.closes)];
+  const rows = plan.zones.flatMap((zone) => {
+    const cell = zone.cells.find((c) => c.date === day.date);
+    const starts = (cell ? runsOf(cell) : []).flatMap((run) =>
+      run.starts.map((s): Block => ({ start: at(s), length: run.pass_s })),
+    );
+    const blocks = starts.filter((b) => opens <= b.start && b.start < closes);
+    return blocks.length > 0 ? [{ zone, blocks }] : [];
+  });
+  if (rows.length === 0) return null;
   const share = (s: number) => `${((s - opens) / (closes - opens)) * 100}%`;
   const hours: number[] = [];
   for (let hour = Math.ceil(opens / 3600) * 3600; hour <= closes; hour += 3600) hours.push(hour);

@@ -4,7 +4,7 @@ import type { Cell, SiteView, WeekPlan, ZonePlan } from "../../api";
 import { clock, daysBetween, longDay, moment, sentenceCase, whenDay } from "../../time";
 import { useUnits } from "../../units";
 import { ZoneCore } from "../core-sample/ZoneCore";
-import { runWords } from "../reasons/run";
+import { runsOf, runWords } from "../reasons/run";
 import { Working } from "../reasons/Working";
 import { grassName, sentence, staysDry } from "../reasons/words";
 import { useRights } from "../session/rights";
@@ -107,9 +107,22 @@ function Headline({ plan }: { plan: WeekPlan }) {
 type Next = NonNullable<WeekPlan["next"]>;
 
 function timesOf(next: Next, plan: WeekPlan): string {
-  return next.starts && next.ends
-    ? `${longDay(next.date)}, ${clock(next.starts, plan.time_zone)} to ${clock(next.ends, plan.time_zone)}`
-    : `${longDay(next.date)}, by hand at any allowed hour`;
+  if (!next.starts) return `${longDay(next.date)}, by hand at any allowed hour`;
+  const day = plan.days.find((d) => d.date === next.date);
+  const runs = plan.zones.flatMap((z) => {
+    const cell = cellOn(z, next.date);
+    return cell ? runsOf(cell).filter((run) => run.starts.length > 0) : [];
+  });
+  // Each window by itself: between them nothing runs.
+  const spans = (day?.windows ?? []).flatMap((window) => {
+    const inside = runs.filter((run) => run.window.opens === window.opens);
+    if (inside.length === 0) return [];
+    const starts = inside.flatMap((run) => run.starts.map((s) => new Date(s).getTime()));
+    const ends = inside.flatMap((run) => run.starts.map((s) => new Date(s).getTime() + run.pass_s * 1000));
+    const [from, to] = [Math.min(...starts), Math.max(...ends)].map((ms) => new Date(ms).toISOString());
+    return from && to ? [`${clock(from, plan.time_zone)} to ${clock(to, plan.time_zone)}`] : [];
+  });
+  return `${longDay(next.date)}, ${spans.join(" and ")}`;
 }
 
 /** `Next, if it stays dry (31 % likely): Sunday, two zones, 03:12 to 05:40.` */
@@ -176,7 +189,7 @@ function ZoneLine(props: LinesProps & { zone: ZonePlan; cell: Cell; deepest: num
           {zone.regime === "established" && (
             <span className="quiet">{sentenceCase(whenDay(cell.date, plan.today))} at dawn: </span>
           )}
-          {sentence(cell, plan.today, units)}
+          {sentence(cell, cell.verdict, plan.today, units)}
         </div>
       </div>
       <div className={classes.start}>
@@ -216,6 +229,12 @@ function Verdict({ zone, cell, plan }: { zone: ZonePlan; cell: Cell; plan: WeekP
     return (
       <>
         <strong className={classes.water}>Water</strong> {runWords(cell.run)}
+        {cell.later.map(({ run }) => (
+          <span key={run.window.opens}>
+            {" "}
+            and again from {clock(run.starts[0] ?? run.window.opens, plan.time_zone)}, {runWords(run)}
+          </span>
+        ))}
       </>
     );
   }

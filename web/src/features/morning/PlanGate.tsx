@@ -20,8 +20,8 @@ function MadeBefore({ site }: { site: string }) {
   const replan = useReplan(site);
   return (
     <main>
-      <Empty title="Made by an earlier version">
-        <Text>This plan is of the program as it was before. It is made anew at the next round, or now.</Text>
+      <Empty title="The plan is being made anew">
+        <Text>An earlier version of the program made this plan. It is being made anew; this takes a moment.</Text>
         <Button loading={replan.isPending} onClick={() => replan.mutate()}>
           Plan again
         </Button>
@@ -40,6 +40,7 @@ export function PlanGate({ what, children }: { what: string; children: (planned:
     return <Failed message={failed?.message ?? ""} retry={() => Promise.all([plan.refetch(), view.refetch()])} />;
   }
   const current = plan.data.current;
+  if (plan.data.being_made) return <MadeBefore site={site} />;
   if (!current) {
     return (
       <main>
@@ -56,8 +57,6 @@ export function PlanGate({ what, children }: { what: string; children: (planned:
       </main>
     );
   }
-  // A plan that an earlier version of the program made lacks what this one shows.
-  if (!current.plan.dawn) return <MadeBefore site={site} />;
   if (current.plan.zones.length === 0) {
     return (
       <main>

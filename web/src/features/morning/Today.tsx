@@ -6,7 +6,7 @@ import { ago, dayMonth, sentenceCase, shortDay, whenDay } from "../../time";
 import { useUnits } from "../../units";
 import { runWords } from "../reasons/run";
 import { Term } from "../reasons/Term";
-import { find, goesTooDry, LEAST_SHOWN_PCT, warnings } from "../reasons/words";
+import { goesTooDry, LEAST_SHOWN_PCT, warnings } from "../reasons/words";
 import { Ran } from "../runs/Ran";
 import { useRights } from "../session/rights";
 import { Gauge } from "../site/Gauge";
@@ -74,7 +74,7 @@ function Needs({ plan, site, now }: { plan: WeekPlan; site: string; now: string 
   const silent = feed.data?.climate && feed.data.failures > 0 ? feed.data : undefined;
   const faults = useQuery(headFaultsQuery(site));
   const items: Item[] = [];
-  const filled = find(plan.notes, "weather_filled");
+  const filled = plan.notes.find((n) => n.note === "weather_filled");
   for (const zone of plan.zones) {
     if (zone.regime === "seedbed") {
       items.push({

@@ -14,6 +14,7 @@ export const planQuery = (site: string) =>
       const { response } = await answer.catch(() => ({ response: undefined }));
       return known && response?.status === 304 ? known : unwrap(answer);
     },
+    refetchInterval: (query) => (query.state.data?.being_made ? 2000 : false),
   });
 
 /** Plans again from what is known now. */

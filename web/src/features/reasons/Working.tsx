@@ -1,14 +1,15 @@
-// The working of a cell as a ledger: built from its reasons alone. Its times add up to the run, to the second.
+// The working of a cell: built from its ledger alone. Its times add up to the run, to the second.
 import { Modal } from "@mantine/core";
-import type { ReactNode } from "react";
-import type { Cell, Reason, SiteView, ZonePlan } from "../../api";
+import { Fragment, type ReactNode } from "react";
+import type { Cell, LedgerLine, SiteView, ZonePlan } from "../../api";
 import { money } from "../../money";
-import { dayMonth, longDay, minutes, minutesSeconds, whenDay } from "../../time";
+import { clock, dayMonth, longDay, minutes, minutesSeconds, sentenceCase, whenDay } from "../../time";
 import { useUnits } from "../../units";
 import { DryDays } from "./DryDays";
+import { runWords } from "./run";
 import { Term } from "./Term";
 import classes from "./Working.module.css";
-import { bearings, find, goesTooDry, sentence, sourceWords, tooDryWords, warnings } from "./words";
+import { bearings, find, goesTooDry, type LineOf, sentence, sourceWords, tooDryWords, warnings } from "./words";
 
 type Props = {
   site: string;
@@ -46,20 +47,41 @@ function Ledger({ view, zone, cell, today }: Omit<Props, "opened" | "onClose">) 
   return (
     <div className={classes.ledger}>
       <p className={classes.verdict}>
-        <strong>{verdict(cell)}</strong> {sentence(cell, today, units)}
+        <strong>{verdict(cell)}</strong> {sentence(cell, cell.verdict, today, units)}
       </p>
       {said.map((text) => (
         <p key={text} className={classes.warning}>
           {text}
         </p>
       ))}
-      <Runs reasons={cell.reasons} />
-      <Bearings cell={cell} today={today} />
-      <Depletion reasons={cell.reasons} />
-      {cell.run && <Minutes cell={cell} run={cell.run} />}
-      <Rain reasons={cell.reasons} today={today} site={view.site} />
-      <Figures reasons={cell.reasons} />
+      <Runs ledger={cell.ledger} />
+      <Decision cell={cell} ledger={cell.ledger} run={cell.run} today={today} view={view} />
+      {cell.later.map((later) => (
+        <Fragment key={later.run.window.opens}>
+          <h3 className={classes.heading}>
+            Again from {clock(later.run.window.opens, view.site.time_zone)}: {runWords(later.run)}
+          </h3>
+          <p className={classes.plain}>
+            {sentenceCase(sentence({ ...cell, ledger: later.ledger }, later.verdict, today, units))}
+          </p>
+          <Decision cell={cell} ledger={later.ledger} run={later.run} today={today} view={view} />
+        </Fragment>
+      ))}
+      <Figures ledger={cell.ledger} />
     </div>
+  );
+}
+
+/** What decided a slot, line by line. */
+function Decision(props: { cell: Cell; ledger: LedgerLine[]; run: Cell["run"]; today: string; view: SiteView }) {
+  const { ledger, run, today, view } = props;
+  return (
+    <>
+      <Bearings ledger={ledger} today={today} />
+      <Depletion ledger={ledger} />
+      {run && <Minutes ledger={ledger} run={run} />}
+      <Rain ledger={ledger} today={today} site={view.site} />
+    </>
   );
 }
 
@@ -106,9 +128,9 @@ function Line(props: { name: string; note?: string; value: string; sum?: boolean
 /** A signed figure: `+ 4.2`, `− 3.1`. */
 const signed = (text: string) => (text.startsWith("−") ? `− ${text.slice(1)}` : `+ ${text}`);
 
-function Runs({ reasons }: { reasons: Reason[] }) {
+function Runs({ ledger }: { ledger: LedgerLine[] }) {
   const units = useUnits();
-  const ran = reasons.filter((r) => r.reason === "ran");
+  const ran = ledger.filter((l) => l.line === "ran");
   if (ran.length === 0) return null;
   return (
     <Section title="In the record">
@@ -127,9 +149,9 @@ function Runs({ reasons }: { reasons: Reason[] }) {
 }
 
 /** What bore on the decision: the sentence above says only what decided. */
-function Bearings({ cell, today }: { cell: Cell; today: string }) {
+function Bearings({ ledger, today }: { ledger: LedgerLine[]; today: string }) {
   const units = useUnits();
-  const lines = bearings(cell, today, units);
+  const lines = bearings(ledger, today, units);
   if (lines.length === 0) return null;
   return (
     <Section title="What bears on it">
@@ -142,10 +164,10 @@ function Bearings({ cell, today }: { cell: Cell; today: string }) {
   );
 }
 
-function Depletion({ reasons }: { reasons: Reason[] }) {
+function Depletion({ ledger }: { ledger: LedgerLine[] }) {
   const units = useUnits();
-  const account = find(reasons, "account");
-  const dry = find(reasons, "depletion");
+  const account = find(ledger, "account");
+  const dry = find(ledger, "depletion");
   if (!account || !dry) return null;
   // Rounded so that the lines add up to what is shown.
   const lines: { name: string; mm: number; first?: boolean }[] = [
@@ -187,16 +209,16 @@ function Depletion({ reasons }: { reasons: Reason[] }) {
   );
 }
 
-function Minutes({ cell, run }: { cell: Cell; run: NonNullable<Cell["run"]> }) {
+function Minutes({ ledger, run }: { ledger: LedgerLine[]; run: NonNullable<Cell["run"]> }) {
   const units = useUnits();
-  const refill = find(cell.reasons, "refill");
-  const uneven = find(cell.reasons, "unevenness");
-  const loss = find(cell.reasons, "spray_loss");
-  const rounding = find(cell.reasons, "rounding");
-  const rate = find(cell.reasons, "at_rate");
-  const carries = find(cell.reasons, "window_carries");
-  const room = find(cell.reasons, "room_for_rain");
-  const passes = find(cell.reasons, "passes");
+  const refill = find(ledger, "refill");
+  const uneven = find(ledger, "unevenness");
+  const loss = find(ledger, "spray_loss");
+  const rounding = find(ledger, "rounding");
+  const rate = find(ledger, "at_rate");
+  const carries = find(ledger, "window_carries");
+  const room = find(ledger, "room_for_rain");
+  const passes = find(ledger, "passes");
   if (!refill || !uneven || !loss || !rounding || !rate) return null;
   const depth = (mm: number) => units.show("depth", mm);
   return (
@@ -219,12 +241,12 @@ function Minutes({ cell, run }: { cell: Cell; run: NonNullable<Cell["run"]> }) {
                     ? `As much as the window carries, ${depth(refill.net_mm)}`
                     : `Refill ${depth(refill.net_mm)}`
               }
-              note={`at ${units.show("rate", rate.rate_mm_h.value)} (${sourceWords(rate.rate_mm_h.source)})`}
+              note={`at ${units.show("rate", rate.rate_mm_h.value)} (${sourceWords(rate.rate_mm_h.source, rate.since)})`}
               value={minutesSeconds(refill.seconds)}
             />
             <Line
               name={`Unevenness, ${depth(uneven.added_mm)} more`}
-              note={`evenness ${uneven.evenness.value.toFixed(2)} (${sourceWords(uneven.evenness.source)}): × ${uneven.multiplier.toFixed(3)}`}
+              note={`evenness ${uneven.evenness.value.toFixed(2)} (${sourceWords(uneven.evenness.source, uneven.since)}): × ${uneven.multiplier.toFixed(3)}`}
               value={signed(minutesSeconds(uneven.seconds))}
             />
             <Line
@@ -257,11 +279,11 @@ function Minutes({ cell, run }: { cell: Cell; run: NonNullable<Cell["run"]> }) {
 }
 
 /** Hold or dose: the candidates with what each is expected to cost. */
-function Rain({ reasons, today, site }: { reasons: Reason[]; today: string; site: SiteView["site"] }) {
+function Rain({ ledger, today, site }: { ledger: LedgerLine[]; today: string; site: SiteView["site"] }) {
   const units = useUnits();
-  const compared = find(reasons, "rain_compared");
+  const compared = find(ledger, "rain_compared");
   if (!compared) return null;
-  const held = find(reasons, "held_for_rain");
+  const held = find(ledger, "held_for_rain");
   const saved = held && held.saves_mm >= 0.5 ? money(held.saves_l, site) : undefined;
   return (
     <Section title="Rain in sight: hold, or how much">
@@ -316,7 +338,7 @@ function Rain({ reasons, today, site }: { reasons: Reason[]; today: string; site
   );
 }
 
-function limitWords(passes: Extract<Reason, { reason: "passes" }>, intake: string, stands: string): string {
+function limitWords(passes: LineOf<"passes">, intake: string, stands: string): string {
   const longest = passes.longest_pass_s ? minutesSeconds(passes.longest_pass_s) : "";
   switch (passes.limit) {
     case "none":
@@ -330,10 +352,10 @@ function limitWords(passes: Extract<Reason, { reason: "passes" }>, intake: strin
   }
 }
 
-function Figures({ reasons }: { reasons: Reason[] }) {
+function Figures({ ledger }: { ledger: LedgerLine[] }) {
   const units = useUnits();
-  const storage = find(reasons, "storage");
-  const et = find(reasons, "crop_et");
+  const storage = find(ledger, "storage");
+  const et = find(ledger, "crop_et");
   if (!storage || !et) return null;
   return (
     <Section title="Figures behind it">
@@ -345,9 +367,9 @@ function Figures({ reasons }: { reasons: Reason[] }) {
         </li>
         <li>
           Roots {units.show("root_depth", storage.root_depth_mm.value)} deep (
-          {sourceWords(storage.root_depth_mm.source)}
+          {sourceWords(storage.root_depth_mm.source, storage.root_depth_since)}
           ), soil holds {(storage.available_mm_per_mm.value * 100).toFixed(1)} % of its depth (
-          {sourceWords(storage.available_mm_per_mm.source)}).
+          {sourceWords(storage.available_mm_per_mm.source, storage.available_since)}).
         </li>
       </ul>
     </Section>

@@ -12,7 +12,7 @@ import { Refused } from "../shell/States";
 import { hoseWords } from "./credit";
 import { minutesProblem } from "./minutesProblem";
 import { NoteWatering } from "./NoteWatering";
-import { runsQuery, useAnswer, useTakeBack } from "./queries";
+import { runsQuery, useAnswer, useConfirm, useTakeBack } from "./queries";
 import classes from "./Ran.module.css";
 
 type Run = Schemas["RunView"];
@@ -52,11 +52,11 @@ type DaysProps = { site: string; runs: Run[]; today: string; timeZone: string };
 /** Runs by day, newest first. */
 export function RunDays({ site, runs, today, timeZone }: DaysProps) {
   const rights = useRights(site);
-  const answer = useAnswer(site);
+  const confirm = useConfirm(site);
   const days = [...new Set(runs.map((r) => r.date))];
   return (
     <>
-      <Refused error={answer.error} />
+      <Refused error={confirm.error} />
       {days.map((date) => {
         const ofDay = runs.filter((r) => r.date === date).reverse();
         const open = ofDay.filter((r) => r.source === "assumed");
@@ -68,10 +68,8 @@ export function RunDays({ site, runs, today, timeZone }: DaysProps) {
                 <Button
                   size="sm"
                   variant="outline"
-                  loading={answer.isPending}
-                  onClick={() => {
-                    for (const run of open) answer.mutate({ run: run.id, answer: { answer: "ran" } });
-                  }}
+                  loading={confirm.isPending}
+                  onClick={() => confirm.mutate(open.map((run) => run.id))}
                 >
                   All {open.length} ran
                 </Button>

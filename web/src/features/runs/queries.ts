@@ -20,6 +20,12 @@ export const useAnswer = (site: string) =>
     ),
   );
 
+/** Says of several runs that they ran as recorded, at once. */
+export const useConfirm = (site: string) =>
+  useChange(site, (runs: number[]) =>
+    unwrap(client.POST("/api/v1/sites/{site}/runs/confirmation", { params: path(site), body: { runs } })),
+  );
+
 /** Takes back what was said of a run. */
 export const useTakeBack = (site: string) =>
   useChange(site, (run: number) =>

@@ -1,11 +1,13 @@
 import { Button, Group, NativeSelect, Stack, TextInput } from "@mantine/core";
 import { useForm } from "@mantine/form";
 import { notifications } from "@mantine/notifications";
+import { useState } from "react";
 import { ApiFailure, type Catalogue, type Zone, type ZoneView } from "../../api";
 import { dayMonth } from "../../time";
 import { useUnits } from "../../units";
 import { FigureField, type Rule, useFigures } from "../forms/figures";
 import { Refused } from "../shell/States";
+import { type Chosen, Holds, holdsQuery } from "./Holds";
 import type { MeasuredFigures } from "./measured";
 import { useSaveZone } from "./queries";
 import classes from "./SitePage.module.css";
@@ -89,6 +91,7 @@ type Props = {
 export function ZoneForm({ site, today, catalogue, existing, tests, onDone }: Props) {
   const units = useUnits();
   const save = useSaveZone(site);
+  const [chosen, setChosen] = useState<Chosen>({});
   const before = existing?.zone;
   const figures = useFigures({
     slope_pct: before ? before.slope_pct : 2,
@@ -126,7 +129,7 @@ export function ZoneForm({ site, today, catalogue, existing, tests, onDone }: Pr
         value,
         low: value,
         high: value,
-        source: { kind: "measured" as const, test: "entered by hand", date: today },
+        source: { kind: "entered" as const, date: today },
       };
     };
     return {
@@ -155,7 +158,7 @@ export function ZoneForm({ site, today, catalogue, existing, tests, onDone }: Pr
 
   const submit = form.onSubmit((values) =>
     save.mutate(
-      { existing, zone: zoneOf(values) },
+      { existing, zone: zoneOf(values), holds: before && holdsQuery(before, zoneOf(values), chosen, today) },
       {
         onSuccess: () => {
           notifications.show({ message: `${values.name.trim()} is saved and planned.` });
@@ -212,7 +215,7 @@ export function ZoneForm({ site, today, catalogue, existing, tests, onDone }: Pr
           />
         </div>
         <fieldset className={classes.group}>
-          <legend>Measured here, if it was</legend>
+          <legend>Measured or known here</legend>
           <div className={classes.fields}>
             {figure(
               "rate_mm_h",
@@ -258,6 +261,9 @@ export function ZoneForm({ site, today, catalogue, existing, tests, onDone }: Pr
             )}
           </div>
         </fieldset>
+        {before && (
+          <Holds before={before} after={zoneOf(form.values)} today={today} chosen={chosen} onChoose={setChosen} />
+        )}
         <Group justify="flex-end">
           <Button variant="subtle" onClick={onDone}>
             Cancel

@@ -7,7 +7,7 @@ export type MeasuredFigures = { rate?: Figure; evenness?: Figure };
 
 /** Whether a typed figure was typed after a test: then it counts, not the test. */
 const isNewer = (typed: { source: { kind: string; date?: string } } | null | undefined, than: string) =>
-  typed?.source.kind === "measured" && typed.source.date !== undefined && typed.source.date > than;
+  typed?.source.date !== undefined && typed.source.date > than;
 
 export function measuredOf(zone: ZoneView, tests: TestView[]): MeasuredFigures {
   const counts = tests.find((t) => t.zone === zone.id && t.counts);

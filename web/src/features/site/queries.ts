@@ -30,13 +30,14 @@ export const catalogueQuery = queryOptions({
 });
 
 export const useSaveZone = (site: string) =>
-  useChange(site, ({ existing, zone }: { existing?: ZoneView; zone: Zone }) =>
+  useChange(site, ({ existing, zone, holds }: { existing?: ZoneView; zone: Zone; holds?: string }) =>
     existing
       ? unwrap(
           client.PUT("/api/v1/sites/{site}/zones/{zone}", {
             params: {
               path: { site: Number(site), zone: existing.id },
               header: { "If-Match": `"${existing.version}"` },
+              query: holds ? { holds } : {},
             },
             body: zone,
           }),

@@ -178,6 +178,7 @@ function CellBody(props: {
 
 function CellText({ plan, zone, cell }: { plan: WeekPlan; zone: ZonePlan; cell: Cell }) {
   const units = useUnits();
+  const keptDry = cell.ledger.some((l) => l.line === "kept_dry");
   const used = `${units.figure("depth", cell.depletion_start_mm)} of ${units.figure("depth", cell.raw_mm)}`;
   if (cell.run) {
     const { passes, pass_s, starts, run_s, settings } = cell.run;
@@ -190,11 +191,17 @@ function CellText({ plan, zone, cell }: { plan: WeekPlan; zone: ZonePlan; cell: 
           {settings > 1 ? `${settings} places` : `${passes}×${pass}`}
           {starts[0] && ` · ${clock(starts[0], plan.time_zone)}`}
         </span>
+        {cell.later.map(({ run }) => (
+          <span key={run.window.opens}>
+            + {minutes(run.run_s)}
+            {run.starts[0] && ` · ${clock(run.starts[0], plan.time_zone)}`}
+          </span>
+        ))}
         {chance && <span className={classes.chance}>{chance} % likely</span>}
       </>
     );
   }
-  const ran = cell.reasons.filter((r) => r.reason === "ran");
+  const ran = cell.ledger.filter((l) => l.line === "ran");
   if (ran.length > 0) {
     return (
       <>
@@ -205,11 +212,9 @@ function CellText({ plan, zone, cell }: { plan: WeekPlan; zone: ZonePlan; cell: 
   }
   if (zone.regime === "seedbed") return <span>by hand</span>;
   if (cell.state === "off") return <span>off</span>;
-  if (cell.state === "skip")
-    return <strong>{cell.reasons.some((r) => r.reason === "kept_dry") ? "kept dry" : "skip"}</strong>;
+  if (cell.state === "skip") return <strong>{keptDry ? "kept dry" : "skip"}</strong>;
   // Dawn above, evening below: two figures of one day are not mixed.
   const short = zone.regime === "established" && cell.date >= plan.today && cell.depletion_mm - cell.raw_mm > 0.05;
-  const keptDry = cell.reasons.some((r) => r.reason === "kept_dry");
   return (
     <>
       <span>{used}</span>

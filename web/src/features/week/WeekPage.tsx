@@ -45,7 +45,9 @@ function Week({ site, plan, madeAt, view }: Props) {
             <strong>
               {zone.name}, {longDay(cell.date)}:
             </strong>{" "}
-            {cell.state === "absent" ? "The zone is not there on this day." : sentence(cell, plan.today, units)}{" "}
+            {cell.state === "absent"
+              ? "The zone is not there on this day."
+              : sentence(cell, cell.verdict, plan.today, units)}{" "}
             <span className={`quiet ${classes.keys}`}>Arrow keys move, Enter or W opens the working.</span>
           </p>
           {cell.state !== "absent" && (

@@ -2,7 +2,7 @@
 import type { SiteView, WeekPlan, ZonePlan } from "../../api";
 import { clock, longDay, shortDay } from "../../time";
 import type { Units } from "../../units";
-import { runWords } from "../reasons/run";
+import { runsOf, runWords } from "../reasons/run";
 import classes from "./WeekSheet.module.css";
 
 type Props = { plan: WeekPlan; view: SiteView; madeAt: string; units: Units };
@@ -59,6 +59,7 @@ function cellText(zone: ZonePlan, date: string, timeZone: string): string {
   if (!cell || cell.state === "absent") return "";
   if (cell.state === "skip") return "skip";
   if (!cell.run) return zone.regime === "seedbed" ? "by hand: new seed" : "–";
-  const start = cell.run.starts[0];
-  return `${start ? `${clock(start, timeZone)}: ` : "by hose: "}${runWords(cell.run)}`;
+  return runsOf(cell)
+    .map((run) => `${run.starts[0] ? `${clock(run.starts[0], timeZone)}: ` : "by hose: "}${runWords(run)}`)
+    .join("; ");
 }

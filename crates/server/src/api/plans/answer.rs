@@ -16,16 +16,26 @@ use quick_cache::sync::Cache;
 use sqlx::PgPool;
 
 use super::{CurrentPlan, PlanView};
-use crate::db::plans::PlanText;
+use crate::db::plans::{Newest, PlanText};
 use crate::db::{SiteId, plans};
 use crate::http::error::ApiError;
+use crate::planning::PLAN_VERSION;
 
 /// Bytes of packed answers that are kept: some thousands of sites with a few zones.
 const KEPT_BYTES: u64 = 16 * 1024 * 1024;
 
 /// The tag of a site's newest plan. Weak: the same plan is sent packed or not.
-pub(super) fn tag(newest: Option<i64>) -> String {
-    newest.map_or_else(|| "W/\"none\"".to_owned(), |id| format!("W/\"{id}\""))
+pub(super) fn tag(newest: Option<Newest>) -> String {
+    match newest {
+        None => "W/\"none\"".to_owned(),
+        Some(plan) if is_old(plan) => "W/\"old\"".to_owned(),
+        Some(plan) => format!("W/\"{}\"", plan.id),
+    }
+}
+
+/// Whether a plan has an older form than is shown.
+fn is_old(plan: Newest) -> bool {
+    plan.version < PLAN_VERSION
 }
 
 /// An answer, packed.
@@ -60,7 +70,7 @@ impl PlanAnswers {
         pool: &PgPool,
         site: SiteId,
     ) -> Result<Arc<Answer>, ApiError> {
-        let newest = plans::newest_id(pool, site).await?;
+        let newest = plans::newest(pool, site).await?;
         self.of(pool, site, newest).await
     }
 
@@ -69,10 +79,10 @@ impl PlanAnswers {
         &self,
         pool: &PgPool,
         site: SiteId,
-        plan: Option<i64>,
+        newest: Option<Newest>,
     ) -> Result<Arc<Answer>, ApiError> {
-        let Some(id) = plan else {
-            return packed(None).map(Arc::new);
+        let Some(Newest { id, .. }) = newest.filter(|plan| !is_old(*plan)) else {
+            return packed(None, newest).map(Arc::new);
         };
         if let Some(kept) = self.0.get(&id) {
             return Ok(kept);
@@ -80,7 +90,7 @@ impl PlanAnswers {
         let text = plans::text(pool, site, id)
             .await?
             .ok_or(ApiError::NotFound("plan"))?;
-        let answer = tokio::task::spawn_blocking(move || packed(Some(&text)))
+        let answer = tokio::task::spawn_blocking(move || packed(Some(&text), newest))
             .await
             .map_err(|e| ApiError::Internal(e.to_string()))??;
         let answer = Arc::new(answer);
@@ -89,7 +99,7 @@ impl PlanAnswers {
     }
 }
 
-fn packed(plan: Option<&PlanText>) -> Result<Answer, ApiError> {
+fn packed(plan: Option<&PlanText>, newest: Option<Newest>) -> Result<Answer, ApiError> {
     let broken = |error: &dyn std::fmt::Display| ApiError::Internal(error.to_string());
     let current = match plan {
         Some(plan) => Some(PlanView {
@@ -100,12 +110,17 @@ fn packed(plan: Option<&PlanText>) -> Result<Answer, ApiError> {
         }),
         None => None,
     };
-    let json = serde_json::to_vec(&CurrentPlan { current }).map_err(|e| broken(&e))?;
+    let being_made = newest.is_some_and(is_old);
+    let json = serde_json::to_vec(&CurrentPlan {
+        current,
+        being_made,
+    })
+    .map_err(|e| broken(&e))?;
     let mut packer = GzEncoder::new(Vec::new(), Compression::default());
     packer.write_all(&json).map_err(|e| broken(&e))?;
     let gzip = packer.finish().map_err(|e| broken(&e))?;
     Ok(Answer {
-        tag: tag(plan.map(|p| p.id)),
+        tag: tag(newest),
         gzip: gzip.into(),
     })
 }

@@ -33,4 +33,6 @@ pub(in crate::api) struct PlanView<'a> {
 #[derive(Serialize, ToSchema)]
 pub(in crate::api) struct CurrentPlan<'a> {
     current: Option<PlanView<'a>>,
+    /// Whether there is a plan of an older form, which is being made anew.
+    being_made: bool,
 }

@@ -20,7 +20,7 @@ pub(in crate::api) async fn show(
     db: Data<Db>,
     answers: Data<PlanAnswers>,
 ) -> Result<HttpResponse, ApiError> {
-    let newest = plans::newest_id(db.pool(), access.site).await?;
+    let newest = plans::newest(db.pool(), access.site).await?;
     let tag = tag(newest);
     let known = request
         .headers()

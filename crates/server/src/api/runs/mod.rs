@@ -11,12 +11,14 @@ use crate::db::runs::RunRow;
 
 mod add;
 mod answer;
+mod confirm;
 mod export;
 mod list;
 mod take_back;
 
 pub(super) use add::*;
 pub(super) use answer::*;
+pub(super) use confirm::*;
 pub(super) use export::*;
 pub(super) use list::*;
 pub(super) use take_back::*;

@@ -5,7 +5,7 @@ use lawn::site::SiteDocument;
 use lawn::site::document;
 
 use crate::api::access::{Access, Read};
-use crate::db::{Db, sites, sprinkler_tests, zones};
+use crate::db::{Db, head_faults, sites, sprinkler_tests, zones};
 use crate::http::error::{ApiError, Problem};
 use crate::planning;
 
@@ -22,7 +22,8 @@ pub(in crate::api) async fn export(
     let zones = zones::of_site(db.pool(), access.site).await?;
     let mut whole = planning::document(&site, &zones);
     let tests = sprinkler_tests::of_site(db.pool(), access.site).await?;
-    planning::apply_tests(&mut whole, &tests);
+    let mended = head_faults::mended(db.pool(), access.site).await?;
+    planning::apply_tests(&mut whole, &tests, &mended);
     let text = document::write(&whole);
     Ok(HttpResponse::Ok()
         .content_type(ContentType::json())

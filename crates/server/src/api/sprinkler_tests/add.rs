@@ -7,7 +7,7 @@ use lawn::view::changes::{Change, changes};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use super::{newest_plan, tested};
+use super::{newest_programme, shown_plan, tested};
 use crate::api::access::{Access, Record};
 use crate::db::history::{self, Event};
 use crate::db::sprinkler_tests::{self, NewTest};
@@ -66,8 +66,9 @@ pub(in crate::api) async fn add(
     let zone = zones::get(&mut *tx, access.site, zone_id)
         .await?
         .ok_or(ApiError::NotFound("zone"))?;
-    let before = newest_plan(&mut tx, access.site).await?;
-    let tested = tested(&site, &zone, before.as_ref());
+    let before = shown_plan(&mut tx, access.site).await?;
+    let programme = newest_programme(&mut tx, access.site).await?;
+    let tested = tested(&site, &zone, &programme);
     let result = done
         .test
         .result(&tested)
@@ -101,7 +102,7 @@ pub(in crate::api) async fn add(
     };
     history::note(&mut *tx, access.site, access.account, &event).await?;
     planning::replan(&mut tx, access.site).await?;
-    let after = newest_plan(&mut tx, access.site).await?;
+    let after = shown_plan(&mut tx, access.site).await?;
     tx.commit().await?;
     let changes = match (&before, &after) {
         (Some(before), Some(after)) => changes(before, after),

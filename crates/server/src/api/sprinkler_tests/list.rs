@@ -3,7 +3,7 @@ use actix_web::web::{Data, Json};
 
 use lawn::measure::sprinkler::HeadFault;
 
-use super::{TestRow, TestView, newest_plan, tested};
+use super::{TestRow, TestView, newest_programme, tested};
 use crate::api::access::{Access, Read};
 use crate::clock;
 use crate::db::{Db, head_faults, sites, sprinkler_tests, zones};
@@ -25,7 +25,7 @@ pub(in crate::api) async fn list(
     let counting = sprinkler_tests::counting(&tests);
     // What unevenness costs is told of the same week for all: this one.
     let mut db_now = db.pool().acquire().await?;
-    let plan = newest_plan(&mut db_now, access.site).await?;
+    let programme = newest_programme(&mut db_now, access.site).await?;
     let zones = zones::of_site(&mut *db_now, access.site).await?;
     let view = |row: &TestRow| {
         let of_zone: Vec<_> = faults
@@ -35,7 +35,7 @@ pub(in crate::api) async fn list(
             .collect();
         let mut row = row.clone();
         if let Some(zone) = zones.iter().find(|z| z.id == row.zone) {
-            row.result.week_cost = tested(&site, zone, plan.as_ref()).week_cost(&row.result);
+            row.result.week_cost = tested(&site, zone, &programme).week_cost(&row.result);
         }
         TestView::of(row, &counting, today, &of_zone)
     };

@@ -4,6 +4,7 @@ use jiff::civil::Date;
 use lawn::measure::result::{TestResult, Tested};
 use lawn::measure::sprinkler::{HeadFault, Outdated, SprinklerTest, outdated};
 use lawn::measure::unevenness::WeekNeed;
+use lawn::record::programme::Programme;
 use lawn::view::week_plan::WeekPlan;
 use serde::Serialize;
 use sqlx::PgConnection;
@@ -13,8 +14,9 @@ use crate::clock;
 use crate::db::sites::SiteRow;
 use crate::db::sprinkler_tests::{Counting, TestRow};
 use crate::db::zones::ZoneRow;
-use crate::db::{SiteId, ZoneId, plans};
+use crate::db::{SiteId, ZoneId, plans, programmes};
 use crate::http::error::ApiError;
+use crate::planning::PLAN_VERSION;
 
 mod add;
 mod cans;
@@ -71,30 +73,36 @@ impl TestView {
     }
 }
 
-async fn newest_plan(db: &mut PgConnection, site: SiteId) -> Result<Option<WeekPlan>, ApiError> {
-    let Some((_, plan)) = plans::newest(&mut *db, site).await? else {
+/// The newest plan as it is shown, to say what a test changes; `None` where there is none of this form.
+async fn shown_plan(db: &mut PgConnection, site: SiteId) -> Result<Option<WeekPlan>, ApiError> {
+    let newest = plans::newest(&mut *db, site).await?;
+    let Some(plan) = newest.filter(|plan| plan.version == PLAN_VERSION) else {
         return Ok(None);
     };
-    tokio::task::spawn_blocking(move || serde_json::from_str(&plan))
+    let Some(text) = plans::text(&mut *db, site, plan.id).await? else {
+        return Ok(None);
+    };
+    tokio::task::spawn_blocking(move || serde_json::from_str(&text.result))
         .await
         .map_err(|e| ApiError::Internal(e.to_string()))?
         .map(Some)
         .map_err(|e| ApiError::Internal(e.to_string()))
 }
 
-/// What a test of a zone is made on today; what its turf uses in the week is read from the newest plan, from today on.
-fn tested(site: &SiteRow, zone: &ZoneRow, plan: Option<&WeekPlan>) -> Tested {
+async fn newest_programme(db: &mut PgConnection, site: SiteId) -> Result<Programme, ApiError> {
+    match plans::newest(&mut *db, site).await? {
+        Some(plan) => Ok(programmes::of_plan(db, plan.id).await?),
+        None => Ok(Programme::default()),
+    }
+}
+
+/// What a test of a zone is made on today; what its turf uses in the week is as the newest plan expects, from today on.
+fn tested(site: &SiteRow, zone: &ZoneRow, programme: &Programme) -> Tested {
     let date = clock::local_date(clock::now(site.simulated_now), &site.site.time_zone);
-    let id = zone.id.0.to_string();
     let kind = zone.zone.sprinkler;
-    let planned = plan.and_then(|p| p.zones.iter().find(|z| z.zone == id));
-    let week = planned.map(|planned| WeekNeed {
-        need_mm: planned
-            .cells
-            .iter()
-            .filter(|c| c.date >= date)
-            .map(|c| c.eta_mm.mm())
-            .sum(),
+    let uses = programme.uses_from(&zone.id.0.to_string(), date);
+    let week = uses.map(|uses| WeekNeed {
+        need_mm: uses.mm(),
         area_m2: zone.zone.area_m2.m2(),
         spray_loss: zone
             .zone

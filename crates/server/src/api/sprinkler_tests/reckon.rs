@@ -6,7 +6,7 @@ use lawn::measure::unlikely::Unlikely;
 use serde::Serialize;
 use utoipa::ToSchema;
 
-use super::{newest_plan, tested};
+use super::{newest_programme, tested};
 use crate::api::access::{Access, Record};
 use crate::db::{Db, ZoneId, sites, zones};
 use crate::http::body::Body;
@@ -38,9 +38,9 @@ pub(in crate::api) async fn reckon(
         .ok_or(ApiError::NotFound("zone"))?;
     test.validate()?;
     let site = sites::get(&mut *db, access.site).await?;
-    let plan = newest_plan(&mut db, access.site).await?;
+    let programme = newest_programme(&mut db, access.site).await?;
     Ok(Json(SoFar {
-        result: test.result(&tested(&site, &zone, plan.as_ref())),
+        result: test.result(&tested(&site, &zone, &programme)),
         odd: test.odd_can(),
     }))
 }

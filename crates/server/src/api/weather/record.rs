@@ -88,10 +88,9 @@ pub(in crate::api) async fn show_record(
                 .filter(|d| hold.date <= d.date && d.date <= last)
                 .filter_map(|d| d.rain_mm)
                 .sum();
-            let figure = |name: &str| hold.figures[name].as_f64().unwrap_or(0.0);
             HoldOutcome {
-                probability_pct: figure("probability_pct"),
-                expected_mm: figure("expected_mm"),
+                probability_pct: hold.probability_pct,
+                expected_mm: hold.expected_mm,
                 zone_name: hold.zone_name,
                 date: hold.date,
                 decided: last <= to,

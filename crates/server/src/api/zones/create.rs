@@ -26,6 +26,7 @@ pub(in crate::api) async fn create(
     let today = clock::local_date(clock::now(site.simulated_now), &site.site.time_zone);
     zone.active_from.get_or_insert(today);
     zone.active_to = None;
+    let zone = zone.with_typed_ranges();
     zone.validate("")?;
     zone.validate_ahead("", today)?;
     if zones::of_site(&mut *tx, access.site).await?.len() >= MOST_ZONES {

@@ -15,6 +15,7 @@ use crate::planning;
 
 mod create;
 mod end;
+mod holds;
 mod list;
 mod update;
 

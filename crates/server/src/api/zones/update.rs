@@ -1,7 +1,9 @@
 use actix_web::web::{Data, Path};
 use actix_web::{HttpRequest, HttpResponse, put};
+use lawn::site::facts::first_difference;
 use lawn::site::{Invalid, Zone};
 
+use super::holds::HoldsQuery;
 use super::{ZoneView, for_edit, replanned};
 use crate::api::access::{Access, Manage};
 use crate::clock;
@@ -10,10 +12,12 @@ use crate::db::{Db, ZoneId, sites, zones};
 use crate::http::body::Body;
 use crate::http::error::{ApiError, Problem};
 use crate::http::etag::if_match;
+use crate::http::query::Asked;
 
-/// Replaces a zone's description and replans. Its last day is set by ending it.
+/// Replaces a zone's description and replans; days before what changed holds keep their balance. Its last day is set by ending it; its facts are
+/// not read from the body.
 #[utoipa::path(tag = "zones", operation_id = "update_zone",
-    params(("site" = i64, Path), ("zone" = i64, Path), ("If-Match" = String, Header, description = "The version edited")),
+    params(("site" = i64, Path), ("zone" = i64, Path), ("If-Match" = String, Header, description = "The version edited"), HoldsQuery),
     request_body = Zone, responses(
     (status = 200, description = "The zone now", body = ZoneView),
     (status = 412, description = "Somebody changed it in the meantime", body = Problem),
@@ -23,12 +27,15 @@ pub(in crate::api) async fn update(
     access: Access<Manage>,
     path: Path<(String, i64)>,
     request: HttpRequest,
+    Asked(holds): Asked<HoldsQuery>,
     db: Data<Db>,
-    Body(zone): Body<Zone>,
+    Body(mut zone): Body<Zone>,
 ) -> Result<HttpResponse, ApiError> {
     let edited = if_match(&request)?;
     let id = ZoneId(path.1);
+    zone.facts.clear();
     zone.validate("")?;
+    let holds = holds.by_key()?;
     let mut tx = db.write(access.site).await?;
     let current = for_edit(&mut tx, access.site, id, edited).await?;
     let site = sites::get(&mut *tx, access.site).await?;
@@ -43,7 +50,11 @@ pub(in crate::api) async fn update(
         )
         .into());
     }
-    zones::update(&mut *tx, id, &zone).await?;
+    let zone = current
+        .zone
+        .changed(zone.with_typed_ranges(), &holds, today)?;
+    let touched = first_difference(&current.zone, &zone);
+    zones::update(&mut *tx, id, &zone, touched.unwrap_or(today)).await?;
     let event = Event::ZoneChanged { name: zone.name };
     history::note(&mut *tx, access.site, access.account, &event).await?;
     replanned(tx, access.site, id, HttpResponse::Ok()).await

@@ -1,7 +1,7 @@
-//! Why: structured reasons with their figures. The front end words them in the reader's units; tests assert on them.
+//! The working of a cell, line by line, with its figures. The front end words the lines in the reader's units; tests assert on them.
 //!
-//! The working of a run is built from these alone. Its depths add up to the depletion ([`Reason::Account`]), its times
-//! ([`Reason::Refill`], [`Reason::Unevenness`], [`Reason::SprayLoss`], [`Reason::Rounding`]) to the run time, to the second.
+//! Its depths add up to the depletion ([`Line::Account`]), its times ([`Line::Refill`], [`Line::Unevenness`], [`Line::SprayLoss`],
+//! [`Line::Rounding`]) to the run time, to the second.
 
 use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
@@ -66,10 +66,11 @@ impl From<&Candidate> for RainCandidate {
     }
 }
 
-/// One reason with its figures; depths in mm, times in s.
+/// One line with its figures; depths in mm, times in s.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
-#[serde(tag = "reason", rename_all = "snake_case")]
-pub enum Reason {
+#[serde(tag = "line", rename_all = "snake_case")]
+#[schema(as = LedgerLine)]
+pub enum Line {
     /// Crop ET of the day: Kc · how green · growth · site factor · ET0.
     CropEt {
         /// Crop coefficient.
@@ -160,8 +161,6 @@ pub enum Reason {
         /// Water that the refill would send below the roots, more than holding does, over the days compared.
         saves_mm: Depth,
         /// The same out of the sprinklers, over the zone's area, L.
-        #[serde(default)]
-        #[schema(required)]
         saves_l: Volume,
         /// mm beyond RAW until the next opportunity, more than after the refill.
         stress_mm: Depth,
@@ -220,6 +219,8 @@ pub enum Reason {
     Unevenness {
         /// Uniformity of the low quarter.
         evenness: Sourced<f64>,
+        /// The day from which it is so; `None`: always.
+        since: Option<Date>,
         /// Run-time multiplier.
         multiplier: f64,
         /// Depth added.
@@ -247,6 +248,8 @@ pub enum Reason {
     AtRate {
         /// Precipitation rate.
         rate_mm_h: Sourced<Rate>,
+        /// The day from which it is so; `None`: always.
+        since: Option<Date>,
     },
     /// How the run is split.
     Passes {
@@ -271,30 +274,10 @@ pub enum Reason {
         available_mm_per_mm: Sourced<f64>,
         /// Effective root depth.
         root_depth_mm: Sourced<Depth>,
-    },
-    /// Even the least pass is longer than the ground takes: some runs off.
-    RunsOff {
-        /// Depth that runs off.
-        runoff_mm: Depth,
-    },
-    /// The soil drinks next to nothing: repair it.
-    RepairSoil {
-        /// The intake that plans use instead.
-        intake_mm_h: Rate,
-    },
-    /// The sprinklers are so uneven that the plan does not follow: repair them first.
-    RepairSprinklers {
-        /// Uniformity of the low quarter.
-        evenness: f64,
-    },
-    /// The root zone holds less than about a day's use: dawn watering cannot hold it.
-    RootsLimit {
-        /// Readily available water.
-        raw_mm: Depth,
-        /// Crop ET of a day.
-        etc_mm: Depth,
-        /// Days that it lasts, at least 1.
-        every_days: u32,
+        /// The day from which that storage is so; `None`: always.
+        available_since: Option<Date>,
+        /// The day from which that root depth is so; `None`: always.
+        root_depth_since: Option<Date>,
     },
     /// There is no allowed day within the plan.
     NoWindow {
@@ -303,40 +286,10 @@ pub enum Reason {
         /// How far it is passed by the end of the plan.
         short_mm: Depth,
     },
-    /// Depletion passes RAW within the plan in spite of it.
-    Shortfall {
-        /// The first day.
-        date: Date,
-        /// The most that RAW is passed by.
-        short_mm: Depth,
-    },
-    /// The zone takes more flow than the supply gives: it cannot run.
-    FlowAboveSupply {
-        /// What the zone takes.
-        flow_l_min: f64,
-        /// What the supply gives.
-        supply_l_min: f64,
-    },
     /// A person wants the zone dry on this day.
     KeptDry,
-    /// New seed is watered by hand; it is not planned here yet.
-    NewSeed,
-    /// The zone is switched off.
-    SwitchedOff,
-    /// Weather of some recent days is not known and was filled.
-    WeatherFilled {
-        /// How many of the account's days.
-        days: u32,
-        /// The last day known.
-        last_known: Date,
-    },
-    /// ET0 ahead: where it comes from.
-    EtAhead {
-        /// Days that a forecast covers.
-        forecast_days: u32,
-        /// Mean of the last seven days observed, for the others.
-        mean_et0_mm: Depth,
-    },
+    /// A person has fixed what runs.
+    Fixed,
     /// A run that is in the record.
     Ran {
         /// Time that water ran.
@@ -346,13 +299,11 @@ pub enum Reason {
         /// Whether it was taken from the plan because nobody said otherwise.
         assumed: bool,
         /// What it watered, and by what.
-        #[serde(default = "Watered::all")]
-        #[schema(required)]
         watered: Watered,
     },
 }
 
-impl Reason {
+impl Line {
     /// The time that this line adds to a run, s; the lines of a run add up to it.
     #[must_use]
     pub const fn seconds(&self) -> Option<i64> {

@@ -1,10 +1,10 @@
 //! The events of a site's day: when it is planned, and when its windows open and close.
 
+use crate::site::SiteDocument;
+use crate::site::calendar::{self, CalendarDay};
 use jiff::Timestamp;
 use jiff::civil::Time;
 use jiff::tz::TimeZone;
-use lawn::site::SiteDocument;
-use lawn::site::calendar::{self, CalendarDay};
 
 /// The local time at which a site's day is planned, unless its first window opens earlier.
 const DAY_BEGINS: Time = Time::constant(3, 0, 0, 0);
@@ -43,7 +43,7 @@ mod tests {
     use super::*;
 
     fn document(hours: &str) -> SiteDocument {
-        lawn::site::document::read(&format!(
+        crate::site::document::read(&format!(
             r#"{{ "format": "fresh-meadow-site", "version": 1,
                  "site": {{ "name": "Clover Green", "time_zone": "America/New_York", "latitude": 36.4, "longitude": -80.5,
                            "elevation_m": 310 }},

@@ -1,0 +1,61 @@
+//! A zone over time: its figures as they hold on each day.
+
+use jiff::civil::Date;
+
+use crate::days;
+use crate::engine::zone_model::ZoneModel;
+use crate::site::{Supply, Zone};
+
+/// A stretch of days on which nothing of a zone changes.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Stretch {
+    /// Its first day.
+    pub from: Date,
+    /// The zone as it is then.
+    pub zone: Zone,
+    /// Its figures.
+    pub model: ZoneModel,
+}
+
+/// A zone's stretches, in time order; at least one.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ZoneHistory {
+    first: Stretch,
+    later: Vec<Stretch>,
+    /// With its facts.
+    whole: Zone,
+}
+
+impl ZoneHistory {
+    /// Of a zone of a site at a latitude.
+    #[must_use]
+    pub fn new(zone: &Zone, supply: &Supply, latitude: f64) -> Self {
+        let stretch = |from: Date| {
+            let zone = zone.on(from);
+            Stretch {
+                model: ZoneModel::new(&zone, supply, latitude),
+                from,
+                zone,
+            }
+        };
+        let turns = zone.turns().into_iter();
+        Self {
+            first: stretch(days::FIRST),
+            later: turns.filter(|d| *d > days::FIRST).map(stretch).collect(),
+            whole: zone.clone(),
+        }
+    }
+
+    /// The stretch that a day lies in.
+    #[must_use]
+    pub fn on(&self, date: Date) -> &Stretch {
+        let held = self.later.iter().rev().find(|s| s.from <= date);
+        held.unwrap_or(&self.first)
+    }
+
+    /// The day from which a key of the zone has had the value that it has on a day; `None`: always.
+    #[must_use]
+    pub fn holds_since(&self, key: &str, date: Date) -> Option<Date> {
+        self.whole.holds_since(key, date)
+    }
+}

@@ -1,0 +1,159 @@
+//! One morning: what is known of the site and its state, and what may come, make the site's week. A plan calls it for today; a replay folds
+//! it over a season.
+
+use crate::engine::root_zone::Given;
+use crate::engine::schools::{Proposal, RainAhead, School};
+use crate::engine::site_week::{self, Member, SiteWeek};
+use crate::engine::skip::{self, Skip};
+use crate::engine::slot::{HORIZON, Opening, Slot, Standing, zone_days};
+use crate::engine::zone_model::ZoneModel;
+use crate::quantity::Depth;
+use crate::weather::DailyWeather;
+use crate::weather::outlook::Outlook;
+
+/// What holds of a zone.
+#[derive(Debug, Clone)]
+pub struct ZoneFacts<'a> {
+    /// Its figures.
+    pub model: &'a ZoneModel,
+    /// By which school it is watered.
+    pub school: School,
+    /// Rank when water is short, 1 first.
+    pub priority: u8,
+    /// Whether a person carries the water.
+    pub by_hand: bool,
+    /// Whether it takes part: it exists, it is established, the supply can feed it.
+    pub planned: bool,
+    /// Days of the horizon on which a person wants it dry.
+    pub kept_dry: [bool; HORIZON],
+    /// What people have fixed, by opening.
+    pub fixed: Vec<(usize, Standing)>,
+}
+
+/// What holds of a site. `capacity` says what a window of so many seconds carries for a zone ([`crate::engine::dose::capacity`], or a
+/// memory of it).
+#[derive(Debug, Clone)]
+pub struct Facts<'a, C> {
+    /// Its zones.
+    pub zones: Vec<ZoneFacts<'a>>,
+    /// Its openings in the horizon, in time order.
+    pub openings: Vec<Opening>,
+    /// By day, when watering should have ended: sunrise.
+    pub targets_s: [Option<i64>; HORIZON],
+    /// What a window carries for a zone.
+    pub capacity: C,
+}
+
+/// How a zone stands this morning.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct ZoneState {
+    /// Depletion at today's dawn.
+    pub depletion: Depth,
+    /// What has run today already.
+    pub already: Given,
+    /// Opportunities running at which it was held for rain.
+    pub held: u32,
+}
+
+/// What may come.
+#[derive(Debug, Clone, Copy)]
+pub struct Ahead<'a> {
+    /// The horizon's days; rain 0.
+    pub days: &'a [DailyWeather; HORIZON],
+    /// The outlook; `None`: plain refills.
+    pub outlook: Option<&'a Outlook>,
+    /// The last day observed.
+    pub yesterday: Option<&'a DailyWeather>,
+}
+
+/// Decides the site's week.
+#[must_use]
+pub fn decide<C: Fn(usize, i64) -> Depth>(
+    facts: &Facts<C>,
+    state: &[ZoneState],
+    ahead: &Ahead,
+) -> SiteWeek {
+    let mut members = members(facts, state, ahead);
+    site_week::plan_site(&mut members, &facts.openings, &facts.targets_s)
+}
+
+/// What [`decide`] decides for today, by zone and slot; quicker where the rest of the week does not matter.
+#[must_use]
+pub fn decide_today<C: Fn(usize, i64) -> Depth>(
+    facts: &Facts<C>,
+    state: &[ZoneState],
+    ahead: &Ahead,
+) -> Vec<Vec<Proposal>> {
+    let mut members = members(facts, state, ahead);
+    match site_week::this_morning(&members, &facts.openings) {
+        Some(today) => today.into_iter().map(|p| p.into_iter().collect()).collect(),
+        None => site_week::plan_site(&mut members, &facts.openings, &facts.targets_s)
+            .zones
+            .iter()
+            .map(|week| week.on(0).copied().collect())
+            .collect(),
+    }
+}
+
+fn members<'a, C: Fn(usize, i64) -> Depth>(
+    facts: &Facts<'a, C>,
+    state: &[ZoneState],
+    ahead: &Ahead<'a>,
+) -> Vec<Member<'a>> {
+    facts
+        .zones
+        .iter()
+        .zip(state)
+        .enumerate()
+        .map(|(zone, (of, state))| Member {
+            model: of.model,
+            school: of.school,
+            start: state.depletion,
+            already: state.already,
+            days: zone_days(of.model, ahead.days),
+            slots: slots(facts, zone, ahead),
+            priority: of.priority,
+            by_hand: of.by_hand,
+            rain: RainAhead {
+                outlook: ahead.outlook,
+                held: state.held,
+            },
+        })
+        .collect()
+}
+
+/// The openings as slots of a zone, with what weather and people say of each: a person's word before the weather.
+fn slots<C: Fn(usize, i64) -> Depth>(facts: &Facts<C>, zone: usize, ahead: &Ahead) -> Vec<Slot> {
+    let of = &facts.zones[zone];
+    if !of.planned {
+        return Vec::new();
+    }
+    let openings = facts.openings.iter().enumerate();
+    openings
+        .filter_map(|(opening, o)| {
+            // A portable is moved through all its settings within the hours.
+            let window_s = o.length_s(of.by_hand) / i64::from(of.model.settings);
+            if window_s <= 0 {
+                return None;
+            }
+            let fixed = of.fixed.iter().find(|(at, _)| *at == opening);
+            let yesterday = ahead.yesterday.filter(|_| o.day == 0);
+            let standing = if let Some((_, standing)) = fixed {
+                *standing
+            } else if of.kept_dry[o.day] {
+                Standing::Forbidden(Skip::KeptDry)
+            } else {
+                skip::skip(of.model, &ahead.days[o.day], o.after_noon, yesterday)
+                    .map_or(Standing::Open, Standing::Forbidden)
+            };
+            Some(Slot {
+                opening,
+                day: o.day,
+                after_noon: o.after_noon,
+                window_s,
+                capacity: (facts.capacity)(zone, window_s),
+                standing,
+            })
+        })
+        .collect()
+}

@@ -1,0 +1,283 @@
+//! Water, hold or skip: the water-balance school.
+//!
+//! A backward pass from the last opportunity to the first finds the least each must give so that depletion does not pass RAW before
+//! the next; what a window cannot carry moves to the window before. It never counts on rain. Then, forward: deep and seldom. Where
+//! water is needed the dose refills (Dr, at most what the window carries); below a worthwhile soak it waits unless RAW would be
+//! passed before the next opportunity. With rain in sight, holding and smaller doses are compared with the refill
+//! ([`crate::engine::rain_and_dose`]).
+
+use super::{Act, At, Proposal};
+use crate::engine::dose;
+use crate::engine::rain_and_dose::{self, Choice, Comparison};
+use crate::engine::skip::Skip;
+use crate::engine::slot::{HORIZON, Slot, Standing, ZoneDay, worthwhile};
+use crate::engine::zone_model::ZoneModel;
+use crate::quantity::{Depth, RunTime};
+use crate::weather::outlook::COMPARED_DAYS;
+
+/// Depths below this count as none: sums of floats miss by less.
+const EPSILON_MM: f64 = 1e-9;
+/// Times running that a zone may be held for rain.
+pub const MOST_HOLDS: u32 = 2;
+
+/// The one thing that decided.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Because {
+    /// Nothing is needed before the next opportunity.
+    NotDue,
+    /// Water is needed before the next opportunity.
+    Due,
+    /// Later windows cannot carry what the zone needs.
+    StartsEarly,
+    /// The site asks it to water early.
+    AskedFor,
+    /// A soak would not yet be worth it.
+    NotWorthwhile,
+    /// Less than the least pass is needed.
+    TooLittle,
+    /// Rain is likely enough to wait for.
+    ForRain,
+    /// Needed, but other zones fill the window.
+    NoRoom,
+    /// Needed, and forbidden.
+    Forbidden(Skip),
+    /// A person has fixed what runs.
+    Fixed,
+}
+
+/// Hold or dose, compared over scenarios.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Compared {
+    /// The candidates and the one that costs least.
+    pub comparison: Comparison,
+    /// Probability of a wet day before the next opportunity, 0 to 1.
+    pub probability: f64,
+    /// Rain expected by then.
+    pub expected: Depth,
+    /// Rain expected within the days compared.
+    pub expected_in_all: Depth,
+}
+
+impl Compared {
+    /// Water that the refill would send below the roots, more than what is chosen does, over the days compared.
+    #[must_use]
+    pub fn saves(&self) -> Depth {
+        self.comparison.refill().drained - self.comparison.chosen().drained
+    }
+
+    /// mm beyond RAW until the next opportunity, more than after the refill.
+    #[must_use]
+    pub fn stress(&self) -> Depth {
+        self.comparison.chosen().stress - self.comparison.refill().stress
+    }
+}
+
+/// Why the water balance proposes what it does.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Why {
+    /// What decided.
+    pub because: Because,
+    /// The least that this slot must give; at most 0 where nothing is needed.
+    pub needed: Depth,
+    /// How far depletion would pass RAW before the next slot, if nothing were given; negative: room left.
+    pub before_next: Depth,
+    /// Day of the next slot; `None`: none within the plan.
+    pub next: Option<usize>,
+    /// The day on which RAW would be passed if nothing were given from here on; `None`: not within the plan.
+    pub passes_raw: Option<usize>,
+    /// The most that the slot carries of the depletion: the refill.
+    pub most: Depth,
+    /// What was compared, where rain was in sight.
+    pub compared: Option<Compared>,
+}
+
+/// Proposes for a zone at a slot.
+#[must_use]
+pub(super) fn propose(at: &At) -> Proposal {
+    let here = *at.slot();
+    let today = &at.days[here.day];
+    let (needed, before_next) = backward(at.depletion, at.days, at.left());
+    let due = needed.mm() > EPSILON_MM;
+    let soak = worthwhile(today.raw);
+    let most = at.depletion.min(here.capacity);
+    let next = at.later().first();
+    let mut why = Why {
+        because: Because::NotDue,
+        needed,
+        before_next,
+        next: next.map(|s| s.day),
+        passes_raw: passes_raw(at, &here),
+        most,
+        compared: None,
+    };
+    let asked = here.standing == Standing::AskedFor;
+    let act = match here.standing {
+        Standing::Fixed(dose) => {
+            why.because = Because::Fixed;
+            Act::Water(dose)
+        }
+        _ if !due && !asked => Act::Wait,
+        Standing::Forbidden(skip) => {
+            why.because = Because::Forbidden(skip);
+            Act::Skip(skip)
+        }
+        Standing::Crowded => {
+            why.because = Because::NoRoom;
+            Act::NoRoom
+        }
+        _ if at.depletion < soak && before_next.mm() <= EPSILON_MM => {
+            why.because = Because::NotWorthwhile;
+            Act::Wait
+        }
+        Standing::Open | Standing::AskedFor => {
+            why.compared = compared(at, &here, due, soak.max(needed).min(most));
+            let wanted = why.compared.map_or(most, |c| c.comparison.chosen().net);
+            if why.compared.is_some() && wanted <= Depth::ZERO {
+                why.because = Because::ForRain;
+                Act::WaitForRain
+            } else if let Some(dose) = dose::dose(at.model, wanted, here.window_s) {
+                why.because = if asked {
+                    Because::AskedFor
+                } else if before_next <= Depth::ZERO {
+                    Because::StartsEarly
+                } else {
+                    Because::Due
+                };
+                Act::Water(dose)
+            } else {
+                why.because = Because::TooLittle;
+                Act::Wait
+            }
+        }
+    };
+    Proposal {
+        slot: here,
+        depletion: at.depletion,
+        act,
+        urgency: before_next,
+        takes: at.depletion,
+        soak,
+        early_from: soak.max(today.raw * 0.5),
+        why: super::Why::WaterBalance(why),
+    }
+}
+
+/// Weighs rain in sight where there is something to choose; `least`: what must be given for the days before the next opportunity, or
+/// because later windows cannot carry it.
+fn compared(at: &At, here: &Slot, due: bool, least: Depth) -> Option<Compared> {
+    let outlook = at.rain.outlook?;
+    if !outlook.rain_in_sight(here.day) || here.first_use() >= HORIZON {
+        return None;
+    }
+    let (needed, before_next) = backward(at.depletion, at.days, at.left());
+    let next = at.later().first();
+    let choice = Choice {
+        least,
+        most: at.depletion.min(here.capacity),
+        may_hold: due
+            && at.rain.held < MOST_HOLDS
+            && needed <= before_next
+            && next.is_some_and(|next| {
+                may_wait(
+                    at.model,
+                    at.depletion,
+                    &at.days[here.first_use()..next.first_use()],
+                )
+            }),
+    };
+    // With one candidate there is nothing to compare.
+    if !choice.may_hold && choice.least >= choice.most {
+        return None;
+    }
+    let comparison = rain_and_dose::compare(at, choice, outlook);
+    let until = next.map_or(HORIZON, |n| n.day);
+    let (probability, expected) = outlook.rain_within(here.day, until - here.day);
+    Some(Compared {
+        comparison,
+        probability,
+        expected,
+        expected_in_all: outlook.rain_within(here.day, COMPARED_DAYS).1,
+    })
+}
+
+/// Whether a zone may be held for rain over the days before the next opportunity: without rain it would pass RAW by at most a day's
+/// crop ET, and stay below halfway from RAW to TAW.
+fn may_wait(model: &ZoneModel, depletion: Depth, before_next: &[ZoneDay]) -> bool {
+    let Some(last) = before_next.last() else {
+        return false;
+    };
+    let projected = depletion + before_next.iter().map(|d| d.etc).sum::<Depth>();
+    projected <= last.raw + last.etc && projected < (last.raw + model.taw) / 2.0
+}
+
+/// The day on which RAW would be passed if nothing were given from a slot on.
+fn passes_raw(at: &At, here: &Slot) -> Option<usize> {
+    let mut dry = at.depletion;
+    (here.first_use()..HORIZON).find(|&day| {
+        dry += at.days[day].etc;
+        dry > at.days[day].raw
+    })
+}
+
+/// The least that the first slot must give, and how far RAW would be passed before the second. The end of the horizon is the sentinel
+/// after the last. Two slots with no day's ET between them: the first must give only what the second cannot.
+pub(crate) fn backward(
+    depletion: Depth,
+    days: &[ZoneDay; HORIZON],
+    slots: &[Slot],
+) -> (Depth, Depth) {
+    let mut dry = depletion;
+    let mut carried = Depth::ZERO;
+    let mut before_next = None;
+    let mut needed = Depth::from_mm(f64::NEG_INFINITY);
+    let mut at = 0;
+    for (index, day) in days.iter().enumerate().skip(slots[0].first_use()) {
+        while let Some(next) = slots.get(at + 1).filter(|s| s.first_use() <= index) {
+            carried += next.carries();
+            at += 1;
+        }
+        dry += day.etc;
+        let beyond = dry - day.raw;
+        if at == 0 {
+            before_next = Some(before_next.unwrap_or(beyond).max(beyond));
+        }
+        needed = needed.max(beyond - carried);
+    }
+    if needed.mm().is_finite() {
+        (needed, before_next.unwrap_or(needed))
+    } else {
+        // No ET is left in the horizon: as things stand.
+        let room = dry - days[HORIZON - 1].raw;
+        (room, room)
+    }
+}
+
+/// What the zone would be given at a slot at another depletion: the planned dose or less, or nothing where water is no longer needed.
+pub(super) fn would_give(at: &At, planned: &Proposal) -> Depth {
+    let here = at.slot();
+    let dose = planned.dose().map(|dose| dose.irrigation.net);
+    if let Standing::Fixed(_) = here.standing {
+        return dose.unwrap_or_default();
+    }
+    let barred = matches!(planned.act, Act::Skip(_) | Act::WaitForRain | Act::NoRoom);
+    if barred || matches!(here.standing, Standing::Forbidden(_)) {
+        return Depth::ZERO;
+    }
+    let (needed, before_next) = backward(at.depletion, at.days, at.left());
+    let asked = dose.is_some() && planned_only_by_request(planned);
+    let wants = needed > Depth::ZERO || (asked && at.depletion >= planned.soak);
+    if !wants || (at.depletion < planned.soak && before_next <= Depth::ZERO) {
+        return Depth::ZERO;
+    }
+    let net = dose.unwrap_or(here.capacity).min(at.depletion);
+    // Less than the least pass is not run.
+    let least = at
+        .model
+        .net_of_gross(at.model.rate.value * RunTime::from_whole_s(at.model.least_pass_s));
+    if net < least { Depth::ZERO } else { net }
+}
+
+fn planned_only_by_request(planned: &Proposal) -> bool {
+    let super::Why::WaterBalance(why) = &planned.why;
+    why.needed <= Depth::ZERO
+}

@@ -1,0 +1,138 @@
+//! Slots: the allowed windows in which a zone may be watered, several a day where there are several, each with its standing.
+//! Weather, rules, care and people write a standing alike; the site writes what it asks and what it has no room for.
+
+use crate::engine::dose::Dose;
+use crate::engine::skip::Skip;
+use crate::engine::zone_model::ZoneModel;
+use crate::quantity::Depth;
+use crate::site::calendar::{CalendarDay, Interval};
+use crate::weather::DailyWeather;
+pub use crate::weather::HORIZON;
+
+/// Least soak worth making, mm, or a third of RAW if that is more.
+const WORTHWHILE_MM: f64 = 6.0;
+
+/// A window of the site in the days ahead.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Opening {
+    /// Day of the horizon, 0 is today.
+    pub day: usize,
+    /// What is left of it.
+    pub window: Interval,
+    /// What the controller's clock may still plan of it: what has begun is left as it was planned.
+    pub clock: Option<Interval>,
+    /// Whether it opens at noon or later: its water enters after the day's ET.
+    pub after_noon: bool,
+}
+
+impl Opening {
+    /// What of it a zone may use, s.
+    #[must_use]
+    pub fn length_s(&self, by_hand: bool) -> i64 {
+        if by_hand {
+            self.window.length_s()
+        } else {
+            self.clock.map_or(0, Interval::length_s)
+        }
+    }
+}
+
+/// The windows of a horizon in time order; the clock plans nothing before `committed_s`, if there is such an instant.
+#[must_use]
+pub fn openings(days: &[CalendarDay], committed_s: Option<i64>) -> Vec<Opening> {
+    days.iter()
+        .enumerate()
+        .flat_map(|(day, c)| c.windows.iter().map(move |w| (day, c, *w)))
+        .map(|(day, c, window)| {
+            let clock = Interval {
+                start_s: committed_s.map_or(window.start_s, |s| s.max(window.start_s)),
+                ..window
+            };
+            Opening {
+                day,
+                window,
+                clock: (clock.length_s() > 0).then_some(clock),
+                after_noon: window.start_s >= c.noon_s,
+            }
+        })
+        .collect()
+}
+
+/// Whether a zone may be watered in a slot, and who says so.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub enum Standing {
+    /// It may.
+    #[default]
+    Open,
+    /// It must not.
+    Forbidden(Skip),
+    /// Other zones fill it.
+    Crowded,
+    /// The site asks the zone to water here although it could wait.
+    AskedFor,
+    /// A person has fixed what runs.
+    Fixed(Dose),
+}
+
+/// A zone's opportunity to be watered.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Slot {
+    /// The site's opening, by its place in the list.
+    pub opening: usize,
+    /// Day of the horizon, 0 is today.
+    pub day: usize,
+    /// Whether its water enters after the day's ET.
+    pub after_noon: bool,
+    /// What the window holds for the zone, s; of a portable, at each setting.
+    pub window_s: i64,
+    /// Most net depth that it carries for this zone.
+    pub capacity: Depth,
+    /// Whether the zone may be watered.
+    pub standing: Standing,
+}
+
+impl Slot {
+    /// What it can carry, as things stand.
+    pub(crate) fn carries(&self) -> Depth {
+        match self.standing {
+            Standing::Forbidden(_) | Standing::Crowded => Depth::ZERO,
+            Standing::Open | Standing::AskedFor => self.capacity,
+            Standing::Fixed(dose) => dose.irrigation.net,
+        }
+    }
+
+    /// The first day of the horizon whose ET comes after its water.
+    pub(crate) fn first_use(&self) -> usize {
+        self.day + usize::from(self.after_noon)
+    }
+}
+
+/// A day of the horizon as one zone sees it.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct ZoneDay {
+    /// Weather expected; rain 0.
+    pub weather: DailyWeather,
+    /// Crop ET without stress.
+    pub etc: Depth,
+    /// Readily available water.
+    pub raw: Depth,
+}
+
+/// The days of a horizon as a zone sees them.
+#[must_use]
+pub fn zone_days(model: &ZoneModel, ahead: &[DailyWeather; HORIZON]) -> [ZoneDay; HORIZON] {
+    ahead.map(|weather| {
+        let etc = model.etc(&weather);
+        ZoneDay {
+            weather,
+            etc,
+            raw: model.raw(etc),
+        }
+    })
+}
+
+/// The least soak worth making on a day.
+#[must_use]
+pub fn worthwhile(raw: Depth) -> Depth {
+    Depth::from_mm(WORTHWHILE_MM).max(raw / 3.0)
+}

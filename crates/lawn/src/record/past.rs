@@ -1,0 +1,217 @@
+//! The past of a zone, day by day: the balance of each day by the facts of that day. Kept as a ledger, it is carried on from its last day, or
+//! made anew from the earliest day that a change touches.
+
+use std::collections::BTreeMap;
+
+use jiff::civil::Date;
+
+use crate::engine::history::ZoneHistory;
+use crate::engine::root_zone::{self, Below, DayBalance, Given};
+use crate::quantity::Depth;
+use crate::record::known::Run;
+use crate::site::{Regime, Zone};
+use crate::weather::DailyWeather;
+
+/// A day of a zone's ledger.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct PastDay {
+    /// The day.
+    pub date: Date,
+    /// How the zone was watered then.
+    pub regime: Regime,
+    /// Total available water.
+    pub taw: Depth,
+    /// The balance.
+    pub balance: DayBalance,
+    /// The soil below the roots, at the end of the day.
+    pub below: Below,
+}
+
+/// What a zone was given on a day by its runs of that day, at the depletion of its dawn.
+#[must_use]
+pub(crate) fn given<'a>(
+    history: &ZoneHistory,
+    date: Date,
+    runs: impl IntoIterator<Item = &'a Run>,
+    depletion: Depth,
+) -> Given {
+    let then = history.on(date);
+    let mut day = Given::default();
+    for run in runs {
+        day.add(
+            run.irrigation(&then.zone, &then.model, depletion),
+            run.after_noon,
+        );
+    }
+    day
+}
+
+/// Carries a zone's ledger on over days of weather, which follow its last day without a gap; without a last day it begins with the zone,
+/// or the weather, at the zone's initial depletion.
+#[must_use]
+pub fn carry_on(
+    zone: &Zone,
+    history: &ZoneHistory,
+    last: Option<&PastDay>,
+    weather: &[DailyWeather],
+    runs: &[Run],
+) -> Vec<PastDay> {
+    let mut by_date: BTreeMap<Date, Vec<&Run>> = BTreeMap::new();
+    for run in runs.iter().filter(|r| r.zone == zone.id) {
+        by_date.entry(run.date).or_default().push(run);
+    }
+    let mut days = Vec::with_capacity(weather.len());
+    let mut state = last.map(|d| (d.date, d.balance.end, d.below));
+    for day in weather {
+        if zone.active_from.is_some_and(|from| day.date < from) {
+            continue;
+        }
+        let then = history.on(day.date);
+        let taw = then.model.taw;
+        let (start, mut below, adjustment) = match state {
+            None => {
+                let initial = zone.initial_depletion_mm.unwrap_or(Depth::ZERO);
+                (initial.min(taw), Below::default(), Depth::ZERO)
+            }
+            Some((date, depletion, mut below)) => {
+                let before = &history.on(date).model;
+                let adjustment = below.follow_roots(before, &then.model, depletion);
+                (depletion, below, adjustment)
+            }
+        };
+        let runs = by_date.get(&day.date).into_iter().flatten().copied();
+        let given = given(history, day.date, runs, start + adjustment);
+        let balance = root_zone::adjusted_day(&then.model, start, adjustment, day, given);
+        below.drain(balance.drainage);
+        state = Some((day.date, balance.end, below));
+        days.push(PastDay {
+            date: day.date,
+            regime: then.zone.regime,
+            taw,
+            balance,
+            below,
+        });
+    }
+    days
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::site::Supply;
+    use jiff::ToSpan;
+    use jiff::civil::date;
+    use serde_json::json;
+
+    fn zone(facts: &serde_json::Value, roots_mm: f64) -> Zone {
+        serde_json::from_value(json!({
+            "id": "a", "name": "Field", "grass": "tall_fescue", "soil": "loam", "slope_pct": 1, "area_m2": 400, "sprinkler": "rotor",
+            "root_depth_mm": roots(roots_mm), "facts": facts,
+        }))
+        .unwrap()
+    }
+
+    fn roots(mm: f64) -> serde_json::Value {
+        json!({ "value": mm, "low": mm, "high": mm, "source": { "kind": "assumed" } })
+    }
+
+    fn weather(count: i64, rain_mm: f64) -> Vec<DailyWeather> {
+        (0..count)
+            .map(|i| DailyWeather {
+                date: date(2026, 5, 1).checked_add(i.days()).unwrap(),
+                et0: Depth::from_mm(5.0),
+                method: None,
+                rain: Depth::from_mm(rain_mm),
+                tmin_c: None,
+                tmax_c: None,
+                rh_min_pct: None,
+                wind_m_s: None,
+                smoothed_c: Some(20.0),
+                rain_probability_pct: None,
+            })
+            .collect()
+    }
+
+    fn run(zone: &Zone, last: Option<&PastDay>, weather: &[DailyWeather]) -> Vec<PastDay> {
+        let history = ZoneHistory::new(zone, &Supply::default(), 36.4);
+        carry_on(zone, &history, last, weather, &[])
+    }
+
+    fn closes(days: &[PastDay]) {
+        for (i, day) in days.iter().enumerate() {
+            let b = &day.balance;
+            let change = b.eta - b.effective_rain - b.irrigation.net + b.drainage + b.adjustment;
+            assert!((b.end - b.start - change).abs().mm() < 1e-9, "{day:?}");
+            assert!(b.end >= Depth::ZERO && b.end <= day.taw);
+            if i > 0 {
+                assert_eq!(days[i - 1].balance.end, b.start);
+            }
+        }
+    }
+
+    #[test]
+    fn carried_on_in_pieces_it_is_what_it_is_in_one() {
+        let facts = json!([{ "from": "1900-01-01", "root_depth_mm": roots(120.0) }, { "from": "2026-05-12", "root_depth_mm": roots(250.0) }]);
+        let z = zone(&facts, 250.0);
+        let mut days = weather(30, 0.0);
+        days[20].rain = Depth::from_mm(60.0);
+        let whole = run(&z, None, &days);
+        closes(&whole);
+        for cut in [1, 11, 12, 21, 29] {
+            let mut pieces = run(&z, None, &days[..cut]);
+            let rest = run(&z, pieces.last(), &days[cut..]);
+            pieces.extend(rest);
+            assert_eq!(pieces, whole);
+        }
+    }
+
+    #[test]
+    fn deeper_roots_leave_the_days_before_alone_and_find_water_below() {
+        let facts = json!([{ "from": "1900-01-01", "root_depth_mm": roots(120.0) }, { "from": "2026-05-12", "root_depth_mm": roots(240.0) }]);
+        let (shallow, deep) = (zone(&json!([]), 120.0), zone(&facts, 240.0));
+        let days = weather(20, 0.0);
+        let (before, after) = (run(&shallow, None, &days), run(&deep, None, &days));
+        closes(&after);
+        assert_eq!(before[..11], after[..11]);
+        // Soil that no root has reached is full: the depletion stays, the storage doubles.
+        assert_eq!(after[11].balance.adjustment, Depth::ZERO);
+        assert!((after[11].taw.mm() - 2.0 * before[11].taw.mm()).abs() < 1e-9);
+        assert!(after[11].balance.eta > before[11].balance.eta);
+    }
+
+    #[test]
+    fn shallower_roots_leave_what_they_used_behind_and_find_it_again() {
+        let facts = json!([
+            { "from": "1900-01-01", "root_depth_mm": roots(240.0) },
+            { "from": "2026-05-10", "root_depth_mm": roots(120.0) },
+            { "from": "2026-05-12", "root_depth_mm": roots(240.0) }
+        ]);
+        let days = weather(14, 0.0);
+        let past = run(&zone(&facts, 240.0), None, &days);
+        closes(&past);
+        let left = past[9].balance.adjustment;
+        // Half of the roots, half of what they had used.
+        assert!((left.mm() + past[8].balance.end.mm() / 2.0).abs() < 1e-9);
+        assert_eq!(past[9].below.depletion, -left);
+        assert!((past[11].balance.adjustment + left).abs().mm() < 1e-9);
+        assert_eq!(past[11].below.depletion, Depth::ZERO);
+        // Rain that drains refills it first.
+        let mut wet = weather(14, 0.0);
+        wet[10].rain = Depth::from_mm(90.0);
+        let refilled = run(&zone(&facts, 240.0), None, &wet);
+        closes(&refilled);
+        assert!(refilled[10].balance.drainage > -left);
+        assert_eq!(refilled[11].balance.adjustment, Depth::ZERO);
+    }
+
+    #[test]
+    fn soil_that_holds_less_caps_the_depletion() {
+        let facts = json!([{ "from": "1900-01-01", "soil": "clay" }, { "from": "2026-05-12", "soil": "sand" }]);
+        let mut z = zone(&json!([]), 150.0);
+        z.soil = science::soil::Texture::Sand;
+        z.facts = serde_json::from_value(facts).unwrap();
+        let past = run(&z, None, &weather(20, 0.0));
+        closes(&past);
+        assert!(past[11].balance.adjustment < Depth::ZERO);
+    }
+}

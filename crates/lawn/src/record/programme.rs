@@ -1,0 +1,321 @@
+//! The programme: what a plan runs and when, and where it holds for rain. It is data, kept as rows; what people read about it is
+//! in [`crate::view`] and is never read back.
+
+use jiff::civil::Date;
+use jiff::{Timestamp, ToSpan};
+
+use crate::engine::schools::{Act, Why};
+use crate::engine::site_week::SiteWeek;
+use crate::engine::slot::Opening;
+use crate::quantity::Depth;
+
+/// Hours in which watering is allowed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Hours {
+    /// They begin.
+    pub opens: Timestamp,
+    /// They end.
+    pub closes: Timestamp,
+}
+
+/// A run that is to be.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct ProgrammeRun {
+    /// The zone's identifier.
+    pub zone: String,
+    /// The local day of its window.
+    pub date: Date,
+    /// Its window.
+    pub window: Hours,
+    /// Number of passes.
+    pub passes: u32,
+    /// Length of each, s.
+    pub pass_s: i64,
+    /// Start of each; none where a person waters at any hour of the window.
+    pub starts: Vec<Timestamp>,
+}
+
+/// A zone that waits for rain.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ProgrammeHold {
+    /// The zone's identifier.
+    pub zone: String,
+    /// The local day of its window.
+    pub date: Date,
+    /// When the window is over.
+    pub closes: Timestamp,
+    /// Probability of a wet day before the next opportunity, %.
+    pub probability_pct: f64,
+    /// Rain expected by then.
+    pub expected: Depth,
+    /// What holding keeps from draining below the roots, against the refill.
+    pub saves: Depth,
+    /// mm beyond RAW until the next opportunity, more than after the refill.
+    pub stress: Depth,
+}
+
+/// What a zone is expected to use on a day.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Use {
+    /// The zone's identifier.
+    pub zone: String,
+    /// The day.
+    pub date: Date,
+    /// Crop ET as it will be, by the plan.
+    pub eta: Depth,
+}
+
+/// What a plan runs.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Programme {
+    /// The allowed hours from now on, in time order.
+    pub windows: Vec<Hours>,
+    /// What is to run.
+    pub runs: Vec<ProgrammeRun>,
+    /// Who waits for rain.
+    pub holds: Vec<ProgrammeHold>,
+    /// What each zone is expected to use.
+    pub uses: Vec<Use>,
+}
+
+impl Programme {
+    /// What a zone is expected to use from a day on.
+    #[must_use]
+    pub fn uses_from(&self, zone: &str, date: Date) -> Option<Depth> {
+        let mut of_zone = self.uses.iter().filter(|u| u.zone == zone).peekable();
+        of_zone.peek()?;
+        Some(of_zone.filter(|u| u.date >= date).map(|u| u.eta).sum())
+    }
+}
+
+/// What a programme has begun by an instant.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Begun {
+    /// The run.
+    pub run: ProgrammeRun,
+    /// When it began; of what a person waters, when its window opened.
+    pub started_at: Timestamp,
+    /// Passes that have begun.
+    pub passes: u32,
+}
+
+impl Begun {
+    /// When the last of all its passes ends.
+    #[must_use]
+    pub fn planned_end(&self) -> Timestamp {
+        let last = self.run.starts.last().copied().unwrap_or(self.started_at);
+        last.saturating_add(self.run.pass_s.seconds())
+            .unwrap_or(last)
+    }
+}
+
+/// How a programme stands at an instant.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Settled {
+    /// Up to when it is left as it was planned: the end of a window that is open, or the instant itself.
+    pub until: Timestamp,
+    /// What has run, or will have by then: controllers run their programme unless a person says otherwise.
+    pub begun: Vec<Begun>,
+    /// Holds whose window is over.
+    pub held: Vec<ProgrammeHold>,
+}
+
+fn instant(s: i64) -> Timestamp {
+    // Civil days of a plan lie far within what a timestamp can say.
+    Timestamp::from_second(s).unwrap_or(Timestamp::UNIX_EPOCH)
+}
+
+impl Programme {
+    /// Of a site's week: `zones` are the identifiers of its zones, `dates` the days of its horizon.
+    #[must_use]
+    pub fn new(zones: &[&str], dates: &[Date], openings: &[Opening], week: &SiteWeek) -> Self {
+        let hours = |o: &Opening| Hours {
+            opens: instant(o.window.start_s),
+            closes: instant(o.window.end_s),
+        };
+        let mut programme = Self {
+            windows: openings.iter().map(hours).collect(),
+            ..Self::default()
+        };
+        for (index, (zone, of_zone)) in zones.iter().zip(&week.zones).enumerate() {
+            let days = dates.iter().zip(&of_zone.balances);
+            programme.uses.extend(days.map(|(date, balance)| Use {
+                zone: (*zone).to_owned(),
+                date: *date,
+                eta: balance.eta,
+            }));
+            for proposal in &of_zone.proposals {
+                let slot = &proposal.slot;
+                let (date, window) = (dates[slot.day], hours(&openings[slot.opening]));
+                match &proposal.act {
+                    Act::Water(dose) => programme.runs.push(ProgrammeRun {
+                        zone: (*zone).to_owned(),
+                        date,
+                        window,
+                        passes: dose.passes,
+                        pass_s: dose.pass_s,
+                        starts: week.placed[slot.opening]
+                            .iter()
+                            .find(|p| p.task.zone == index)
+                            .map(|p| p.starts_s.iter().copied().map(instant).collect())
+                            .unwrap_or_default(),
+                    }),
+                    Act::WaitForRain => {
+                        let Why::WaterBalance(why) = &proposal.why;
+                        let Some(compared) = &why.compared else {
+                            continue;
+                        };
+                        programme.holds.push(ProgrammeHold {
+                            zone: (*zone).to_owned(),
+                            date,
+                            closes: window.closes,
+                            probability_pct: 100.0 * compared.probability,
+                            expected: compared.expected,
+                            saves: compared.saves(),
+                            stress: compared.stress(),
+                        });
+                    }
+                    Act::Wait | Act::NoRoom | Act::Skip(_) => {}
+                }
+            }
+        }
+        programme
+    }
+
+    /// How it stands at an instant.
+    #[must_use]
+    pub fn settle(&self, now: Timestamp) -> Settled {
+        let until = self
+            .windows
+            .iter()
+            .find(|w| w.opens < now && now < w.closes)
+            .map_or(now, |w| w.closes);
+        let begun = self.runs.iter().filter_map(|run| {
+            let (started_at, passes) = match run.starts.first() {
+                // By hand, at any allowed hour: counted once the window is over.
+                None => (
+                    run.window.opens,
+                    if run.window.closes <= now {
+                        run.passes
+                    } else {
+                        0
+                    },
+                ),
+                Some(&first) => {
+                    let passes = run.starts.iter().filter(|s| **s < until).count();
+                    (first, u32::try_from(passes).unwrap_or(u32::MAX))
+                }
+            };
+            (passes > 0).then(|| Begun {
+                run: run.clone(),
+                started_at,
+                passes,
+            })
+        });
+        Settled {
+            until,
+            begun: begun.collect(),
+            held: self
+                .holds
+                .iter()
+                .filter(|h| h.closes <= now)
+                .cloned()
+                .collect(),
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use jiff::civil::date;
+
+    fn at(text: &str) -> Timestamp {
+        format!("2026-06-18T{text}:00Z").parse().unwrap()
+    }
+
+    fn hours(opens: &str, closes: &str) -> Hours {
+        Hours {
+            opens: at(opens),
+            closes: at(closes),
+        }
+    }
+
+    fn run(zone: &str, window: Hours, starts: &[&str]) -> ProgrammeRun {
+        ProgrammeRun {
+            zone: zone.to_owned(),
+            date: date(2026, 6, 18),
+            window,
+            passes: 2,
+            pass_s: 600,
+            starts: starts.iter().map(|s| at(s)).collect(),
+        }
+    }
+
+    /// Two windows a day; a zone runs in both.
+    fn programme() -> Programme {
+        let (dawn, evening) = (hours("04:00", "06:00"), hours("19:00", "20:00"));
+        Programme {
+            windows: vec![dawn, evening],
+            runs: vec![
+                run("a", dawn, &["04:10", "04:40"]),
+                run("a", evening, &["19:00", "19:30"]),
+                run("hose", dawn, &[]),
+            ],
+            holds: vec![ProgrammeHold {
+                zone: "b".to_owned(),
+                date: date(2026, 6, 18),
+                closes: dawn.closes,
+                probability_pct: 60.0,
+                expected: Depth::from_mm(4.0),
+                saves: Depth::from_mm(2.0),
+                stress: Depth::ZERO,
+            }],
+            uses: Vec::new(),
+        }
+    }
+
+    fn passes(settled: &Settled) -> Vec<(String, Timestamp, u32)> {
+        let begun = settled.begun.iter();
+        begun
+            .map(|b| (b.run.zone.clone(), b.started_at, b.passes))
+            .collect()
+    }
+
+    #[test]
+    fn nothing_has_begun_before_the_first_window() {
+        let settled = programme().settle(at("03:00"));
+        assert_eq!(settled.until, at("03:00"));
+        assert!(settled.begun.is_empty() && settled.held.is_empty());
+    }
+
+    #[test]
+    fn a_window_that_is_open_counts_as_it_was_planned() {
+        let settled = programme().settle(at("04:20"));
+        assert_eq!(settled.until, at("06:00"));
+        // All of the clock's passes of that window; not yet what a person waters, nor the hold, nor the evening.
+        assert_eq!(passes(&settled), [("a".to_owned(), at("04:10"), 2)]);
+        assert_eq!(settled.begun[0].planned_end(), at("04:50"));
+        assert!(settled.held.is_empty());
+    }
+
+    #[test]
+    fn each_window_settles_by_itself() {
+        let dawn = programme().settle(at("06:00"));
+        let begun = [
+            ("a".to_owned(), at("04:10"), 2),
+            ("hose".to_owned(), at("04:00"), 2),
+        ];
+        assert_eq!(passes(&dawn), begun);
+        assert_eq!((dawn.until, dawn.held.len()), (at("06:00"), 1));
+        let evening = programme().settle(at("21:00"));
+        assert_eq!(evening.begun.len(), 3);
+    }
+
+    #[test]
+    fn settling_twice_is_settling_once() {
+        let p = programme();
+        assert_eq!(p.settle(at("19:10")), p.settle(at("19:10")));
+        assert_eq!(p.settle(at("19:10")).begun.len(), 3);
+    }
+}

@@ -1,0 +1,167 @@
+//! What a cell of the week comes to, and the one thing that decided it: structured, with figures. The front end words it in the reader's
+//! units; everything else that bore on it is in the [`crate::view::ledger`].
+
+use jiff::civil::Date;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+use crate::engine::skip::Skip;
+use crate::quantity::{Depth, Volume};
+
+/// What decided a zone's day.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(tag = "verdict", rename_all = "snake_case")]
+pub enum Verdict {
+    /// The zone does not exist that day.
+    Absent,
+    /// The day is over: the ledger says what ran.
+    Over,
+    /// New seed is watered by hand; it is not planned here yet.
+    NewSeed,
+    /// The zone is switched off.
+    SwitchedOff,
+    /// The zone takes more flow than the supply gives: it cannot run.
+    FlowAboveSupply {
+        /// What the zone takes.
+        flow_l_min: f64,
+        /// What the supply gives.
+        supply_l_min: f64,
+    },
+    /// Water: it is due.
+    Due {
+        /// The next opportunity; `None`: none within the plan.
+        next: Option<Date>,
+        /// The day on which RAW would be passed without; `None`: not within the plan.
+        passes_on: Option<Date>,
+        /// Whether less than the refill is given, for rain that may come.
+        leaves_room: bool,
+    },
+    /// Water: later windows cannot carry what the zone needs.
+    StartsEarly {
+        /// What one window carries.
+        window_carries_mm: Depth,
+    },
+    /// Water: moved to this day because a later one had no room.
+    PulledEarlier {
+        /// The later day.
+        from: Date,
+    },
+    /// Water: a person has fixed what runs.
+    Fixed,
+    /// Wait: nothing is needed before the next opportunity.
+    NotDue {
+        /// The next opportunity; `None`: none within the plan.
+        next: Option<Date>,
+        /// Room that is left before it.
+        room_mm: Depth,
+    },
+    /// Wait: a soak would not be worth it yet.
+    NotWorthwhile {
+        /// The worthwhile soak.
+        soak_mm: Depth,
+    },
+    /// Wait: less than the least pass is needed.
+    TooLittle {
+        /// The least pass.
+        least_pass_s: i64,
+    },
+    /// Wait: rain is likely enough.
+    HeldForRain {
+        /// Probability of a wet day before the next opportunity, %.
+        probability_pct: f64,
+        /// Rain expected by then.
+        expected_mm: Depth,
+        /// The next opportunity.
+        next: Date,
+        /// Water that the refill would send below the roots, more than holding does, over the days compared.
+        saves_mm: Depth,
+        /// The same out of the sprinklers, over the zone's area, L.
+        saves_l: Volume,
+        /// mm beyond RAW until the next opportunity, more than after the refill.
+        stress_mm: Depth,
+    },
+    /// Needed, but other zones fill the window.
+    NoRoom {
+        /// What stays short.
+        short_mm: Depth,
+        /// How much longer the window would have to be.
+        more_s: i64,
+    },
+    /// Needed, and forbidden.
+    Skipped {
+        /// By what.
+        skip: Skip,
+    },
+    /// There is no allowed day within the plan.
+    NoWindow {
+        /// The day on which RAW is passed; `None`: not within the plan.
+        passes_on: Option<Date>,
+        /// How far it is passed by the end of the plan.
+        short_mm: Depth,
+    },
+    /// There are no allowed hours on this day, or none are left.
+    NoHours,
+}
+
+/// What a person should see to, whatever is decided.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(tag = "warning", rename_all = "snake_case")]
+pub enum Warning {
+    /// The soil drinks next to nothing: repair it.
+    RepairSoil {
+        /// The intake that plans use instead, mm/h.
+        #[schema(value_type = f64)]
+        intake_mm_h: crate::quantity::Rate,
+    },
+    /// The sprinklers are so uneven that the plan does not follow: repair them first.
+    RepairSprinklers {
+        /// Uniformity of the low quarter.
+        evenness: f64,
+    },
+    /// Even the least pass is longer than the ground takes: some runs off.
+    RunsOff {
+        /// Depth that runs off.
+        runoff_mm: Depth,
+    },
+    /// The root zone holds less than about a day's use: dawn watering cannot hold it.
+    RootsLimit {
+        /// Readily available water.
+        raw_mm: Depth,
+        /// Crop ET of a day.
+        etc_mm: Depth,
+        /// Days that it lasts, at least 1.
+        every_days: u32,
+    },
+    /// Other zones fill the window.
+    NoRoom {
+        /// What stays short.
+        short_mm: Depth,
+    },
+    /// Depletion passes RAW within the plan in spite of it.
+    Shortfall {
+        /// The first day.
+        date: Date,
+        /// The most that RAW is passed by.
+        short_mm: Depth,
+    },
+}
+
+/// What concerns all zones: the weather's age.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(tag = "note", rename_all = "snake_case")]
+pub enum Note {
+    /// Weather of some recent days is not known and was filled.
+    WeatherFilled {
+        /// How many of the account's days.
+        days: u32,
+        /// The last day known.
+        last_known: Date,
+    },
+    /// ET0 ahead: where it comes from.
+    EtAhead {
+        /// Days that a forecast covers.
+        forecast_days: u32,
+        /// Mean of the last seven days observed, for the others.
+        mean_et0_mm: Depth,
+    },
+}
