@@ -8,6 +8,7 @@ use jiff::{Timestamp, ToSpan};
 use lawn::text::shortened;
 use lawn::weather::WeatherDay;
 use lawn::weather::file as weather_file;
+use serde_json::Value;
 use thiserror::Error;
 
 use crate::clock;
@@ -58,14 +59,33 @@ pub struct WeatherService {
     base: String,
 }
 
+/// The simulated service, as feeds name it.
+pub const SIMULATED: &str = "simulated";
+
+/// What a feed of the simulated service is asked with.
+#[must_use]
+pub fn simulated(climate: &str, seed: i64) -> Value {
+    serde_json::json!({ "climate": climate, "seed": seed })
+}
+
+/// A feed's own part of a question: `climate=continental&seed=7&`. Its values are words and numbers of ours.
+fn asked_with(parameters: &Value) -> String {
+    let pairs = parameters.as_object().into_iter().flatten();
+    pairs
+        .map(|(name, value)| match value.as_str() {
+            Some(text) => format!("{name}={text}&"),
+            None => format!("{name}={value}&"),
+        })
+        .collect()
+}
+
 /// What every question says, and the site's day.
 fn common(feed: &Feed, site: &SiteRow, now: Timestamp) -> (String, Date) {
     let zone = TimeZone::get(&site.site.time_zone).unwrap_or(TimeZone::UTC);
     let local = now.to_zoned(zone).datetime();
     let common = format!(
-        "climate={}&seed={}&latitude={}&elevation_m={}&as_of={}",
-        feed.climate,
-        feed.seed,
+        "{}latitude={}&elevation_m={}&as_of={}",
+        asked_with(&feed.parameters),
         site.site.latitude,
         site.site.elevation_m,
         local.strftime("%Y-%m-%dT%H:%M:%S")

@@ -1,19 +1,23 @@
 //! The mornings of a past stretch, replayed: each knows only what was known then, decides, and the day's own weather follows.
 
+use std::cell::RefCell;
+use std::collections::HashMap;
+
 use jiff::ToSpan;
 use jiff::civil::Date;
 use thiserror::Error;
 
 use crate::engine::dose::{self, Dose};
+use crate::engine::history::{Stretch, ZoneHistory};
 use crate::engine::morning::{self, Ahead, Facts, ZoneFacts, ZoneState};
-use crate::engine::root_zone::{self, DayBalance, Given};
+use crate::engine::root_zone::{self, Below, DayBalance, Given};
 use crate::engine::schools::{Act, Proposal, School};
 use crate::engine::site_week::held;
 use crate::engine::slot::{HORIZON, openings};
-use crate::engine::zone_model::{ZoneModel, is_planned};
+use crate::engine::zone_model::is_planned;
 use crate::quantity::Depth;
-use crate::site::calendar::{self, CalendarDay, Interval};
-use crate::site::{Invalid, SiteDocument};
+use crate::site::calendar::{self, CalendarDay};
+use crate::site::{Invalid, Regime, SiteDocument};
 use crate::weather::outlook::{Climatology, OUTLOOK_DAYS, Outlook};
 use crate::weather::{self, AheadDay, DailyWeather};
 
@@ -39,6 +43,8 @@ pub struct Row<'a> {
     pub et0: Depth,
     /// Total available water.
     pub taw: Depth,
+    /// How the zone was watered.
+    pub regime: Regime,
     /// The balance.
     pub balance: DayBalance,
     /// What that morning decided to run, of several slots the first.
@@ -107,51 +113,88 @@ pub fn replay<'a>(
     };
 
     let calendar = calendar::days(document, &time_zone, from, end - begin + HORIZON);
-    let models: Vec<ZoneModel> = document
+    let histories: Vec<ZoneHistory> = document
         .zones
         .iter()
-        .map(|z| ZoneModel::new(z, &document.supply, document.site.latitude))
+        .map(|z| ZoneHistory::new(z, &document.supply, document.site.latitude))
         .collect();
     let mornings = Mornings {
         document,
-        capacities: Capacities::new(&models, &calendar),
-        models: &models,
+        capacities: Capacities::default(),
+        histories: &histories,
         record,
         foresight,
     };
-    let mut state: Vec<ZoneState> = document
+    let mut zones: Vec<ZoneState> = document
         .zones
         .iter()
-        .zip(&models)
-        .map(|(z, m)| ZoneState {
-            depletion: z.initial_depletion_mm.unwrap_or(Depth::ZERO).min(m.taw),
+        .zip(&histories)
+        .map(|(z, history)| ZoneState {
+            depletion: z
+                .initial_depletion_mm
+                .unwrap_or(Depth::ZERO)
+                .min(history.on(from).model.taw),
             ..ZoneState::default()
         })
         .collect();
+    let mut below = vec![Below::default(); zones.len()];
+    let mut yesterday = from;
     let mut climatology = Climatology::of(&record[..begin]);
     let mut rows = Vec::with_capacity((end - begin + 1) * document.zones.len());
     for (index, today) in record.iter().enumerate().take(end + 1).skip(begin) {
         let days = &calendar[index - begin..index - begin + HORIZON];
-        let decided = mornings.decide(index, &state, days, &climatology);
+        // What changes today: roots, or what the soil holds.
+        let adjustments: Vec<Depth> = histories
+            .iter()
+            .zip(&mut below)
+            .zip(&zones)
+            .map(|((history, below), state)| {
+                let (before, now) = (history.on(yesterday), history.on(today.date));
+                if before.from == now.from {
+                    Depth::ZERO
+                } else {
+                    below.follow_roots(&before.model, &now.model, state.depletion)
+                }
+            })
+            .collect();
+        yesterday = today.date;
+        let at_dawn: Vec<ZoneState> = zones
+            .iter()
+            .zip(&adjustments)
+            .map(|(state, adjustment)| ZoneState {
+                depletion: state.depletion + *adjustment,
+                ..*state
+            })
+            .collect();
+        let decided = mornings.decide(index, &at_dawn, days, &climatology);
         climatology.add(today);
         for (i, zone) in document.zones.iter().enumerate() {
             if !zone.is_active(today.date) {
                 continue;
             }
+            let then = histories[i].on(today.date);
             let mut given = Given::default();
             for proposal in &decided[i] {
-                state[i].held = held(state[i].held, proposal);
+                zones[i].held = held(zones[i].held, proposal);
                 if let Some(dose) = proposal.dose() {
                     given.add(dose.irrigation, proposal.slot.after_noon);
                 }
             }
-            let balance = root_zone::day(&models[i], state[i].depletion, today, given);
-            state[i].depletion = balance.end;
+            let balance = root_zone::adjusted_day(
+                &then.model,
+                zones[i].depletion,
+                adjustments[i],
+                today,
+                given,
+            );
+            zones[i].depletion = balance.end;
+            below[i].drain(balance.drainage);
             rows.push(Row {
                 date: today.date,
                 zone: &zone.id,
                 et0: today.et0,
-                taw: models[i].taw,
+                taw: then.model.taw,
+                regime: then.zone.regime,
                 balance,
                 dose: decided[i].iter().find_map(Proposal::dose).copied(),
                 held_for_rain: decided[i].iter().any(|p| p.act == Act::WaitForRain),
@@ -164,7 +207,7 @@ pub fn replay<'a>(
 /// What every morning of a replay shares.
 struct Mornings<'a> {
     document: &'a SiteDocument,
-    models: &'a [ZoneModel],
+    histories: &'a [ZoneHistory],
     capacities: Capacities,
     record: &'a [DailyWeather],
     foresight: Foresight,
@@ -198,23 +241,23 @@ impl Mornings<'_> {
             Foresight::Perfect => Some(Outlook::new(&beyond, climatology).known(forecast)),
             Foresight::Refills => None,
         };
+        let then: Vec<&Stretch> = self.histories.iter().map(|h| h.on(today)).collect();
         let facts = Facts {
-            zones: zones
+            zones: then
                 .iter()
-                .zip(self.models)
-                .map(|(zone, model)| ZoneFacts {
-                    model,
+                .map(|then| ZoneFacts {
+                    model: &then.model,
                     school: School::default(),
-                    priority: zone.priority,
-                    by_hand: zone.by_hand(),
-                    planned: is_planned(self.document, zone, model, today),
+                    priority: then.zone.priority,
+                    by_hand: then.zone.by_hand(),
+                    planned: is_planned(self.document, &then.zone, &then.model, today),
                     kept_dry: [false; HORIZON],
                     fixed: Vec::new(),
                 })
                 .collect(),
             openings: openings(days, None),
             targets_s: std::array::from_fn(|day| days[day].sunrise_s),
-            capacity: |zone, window_s| self.capacities.of(zone, window_s),
+            capacity: |zone, window_s| self.capacities.of(zone, then[zone], window_s),
         };
         let ahead = Ahead {
             days: &ahead,
@@ -229,33 +272,16 @@ fn day_before(date: Date) -> Date {
     date.saturating_sub(1.day())
 }
 
-/// What each window length of a calendar carries for each zone, found once.
-struct Capacities {
-    lengths: Vec<i64>,
-    /// By length, then zone.
-    depths: Vec<Vec<Depth>>,
-}
+/// What a window of some length carries for a zone in a stretch of its days, found once.
+#[derive(Default)]
+struct Capacities(RefCell<HashMap<(usize, Date, i64), Depth>>);
 
 impl Capacities {
-    fn new(models: &[ZoneModel], calendar: &[CalendarDay]) -> Self {
-        let whole = calendar.iter().flat_map(|day| &day.windows);
-        let mut lengths: Vec<i64> = whole
-            .map(|window: &Interval| window.length_s())
-            .flat_map(|s| models.iter().map(move |m| s / i64::from(m.settings)))
-            .filter(|&s| s > 0)
-            .collect();
-        lengths.sort_unstable();
-        lengths.dedup();
-        let depths = lengths
-            .iter()
-            .map(|&l| models.iter().map(|m| dose::capacity(m, l)).collect())
-            .collect();
-        Self { lengths, depths }
-    }
-
-    fn of(&self, zone: usize, window_s: i64) -> Depth {
-        self.lengths
-            .binary_search(&window_s)
-            .map_or(Depth::ZERO, |i| self.depths[i][zone])
+    fn of(&self, zone: usize, then: &Stretch, window_s: i64) -> Depth {
+        *self
+            .0
+            .borrow_mut()
+            .entry((zone, then.from, window_s))
+            .or_insert_with(|| dose::capacity(&then.model, window_s))
     }
 }

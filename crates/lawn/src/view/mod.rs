@@ -3,6 +3,7 @@
 pub mod catalogue;
 pub mod changes;
 mod coming;
+mod days;
 mod explain;
 pub mod ledger;
 pub mod plan;

@@ -17,15 +17,15 @@ use crate::quantity::Depth;
 pub use crate::record::known::{DryDay, Known, RainHold, Run};
 use crate::record::past::{self, PastDay, carry_on};
 use crate::record::programme::Programme;
-use crate::site::calendar::{self, CalendarDay, Interval};
+use crate::site::calendar::{self, CalendarDay};
 use crate::site::{Invalid, Regime, Zone};
 use crate::view::coming::{dawn, next_watering};
+use crate::view::days::{instant, notes, plan_days, up_to_yesterday, window};
 use crate::view::explain::Account;
 use crate::view::ledger::Line;
-use crate::view::verdict::{Note, Verdict};
+use crate::view::verdict::Verdict;
 use crate::view::week_plan::{
-    Cell, EtSource, LaterRun, PlanDay, PlanWindow, PlannedRun, State, Totals, VERSION, WeekPlan,
-    ZonePlan,
+    Cell, LaterRun, PlannedRun, State, Totals, VERSION, WeekPlan, ZonePlan,
 };
 use crate::weather::outlook::{Climatology, OUTLOOK_DAYS, Outlook};
 use crate::weather::{self, AheadDay, DailyWeather};
@@ -235,46 +235,6 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
         notes: notes(&observed, filled, &ahead),
     };
     Ok(Plan { programme, week })
-}
-
-/// The observed days, filled up to yesterday where the record ends before; and how many were filled.
-fn up_to_yesterday(known: &Known) -> Result<(Vec<DailyWeather>, u32), Error> {
-    let yesterday = known.today.saturating_sub(1.day());
-    let mut observed: Vec<DailyWeather> = known
-        .observed
-        .iter()
-        .filter(|d| d.date <= yesterday)
-        .copied()
-        .collect();
-    let Some(&last) = observed.last() else {
-        if known.forecast.iter().any(|d| d.method.is_some()) {
-            return Ok((observed, 0));
-        }
-        return Err(Error::NoWeather { today: known.today });
-    };
-    let mean = weather::mean_et0(&observed);
-    let mut date = last.date;
-    while date < yesterday {
-        date = date.saturating_add(1.day());
-        observed.push(DailyWeather {
-            date,
-            et0: mean,
-            method: None,
-            rain: Depth::ZERO,
-            tmin_c: None,
-            tmax_c: None,
-            rh_min_pct: None,
-            wind_m_s: None,
-            smoothed_c: last.smoothed_c,
-            rain_probability_pct: None,
-        });
-    }
-    let recent = observed.len().saturating_sub(weather::MEAN_DAYS);
-    let filled = observed[recent..]
-        .iter()
-        .filter(|d| d.method.is_none())
-        .count();
-    Ok((observed, u32::try_from(filled).unwrap_or(u32::MAX)))
 }
 
 /// Opportunities running, up to yesterday, at which a zone was held for rain.
@@ -600,78 +560,4 @@ fn cell(
         ledger,
         warnings: Vec::new(),
     }
-}
-
-fn window(interval: &Interval) -> PlanWindow {
-    PlanWindow {
-        opens: instant(interval.start_s),
-        closes: instant(interval.end_s),
-    }
-}
-
-fn instant(s: i64) -> Timestamp {
-    // Civil days of the plan lie far within what a timestamp can say.
-    Timestamp::from_second(s).unwrap_or(Timestamp::UNIX_EPOCH)
-}
-
-fn plan_days(
-    today: Date,
-    calendar: &[CalendarDay],
-    observed: &[DailyWeather],
-    ahead: &[AheadDay],
-) -> Vec<PlanDay> {
-    calendar
-        .iter()
-        .enumerate()
-        .map(|(index, c)| {
-            let windows = c.windows.iter().map(window);
-            let mut day = PlanDay {
-                date: c.date,
-                et0_mm: Depth::ZERO,
-                et0_from: EtSource::Filled,
-                rain_mm: None,
-                forecast_rain_mm: None,
-                rain_probability_pct: None,
-                windows: windows.collect(),
-                sunrise: c.sunrise_s.map(instant),
-            };
-            if c.date < today {
-                if let Ok(i) = observed.binary_search_by_key(&c.date, |d| d.date) {
-                    day.et0_mm = observed[i].et0;
-                    day.et0_from = observed[i].method.into();
-                    day.rain_mm = Some(observed[i].rain);
-                }
-            } else if let Some(a) = ahead.get(index - PAST_DAYS) {
-                day.et0_mm = a.weather.et0;
-                day.et0_from = if a.from_forecast {
-                    EtSource::Forecast
-                } else {
-                    EtSource::RecentMean
-                };
-                day.forecast_rain_mm = a.forecast_rain;
-                day.rain_probability_pct =
-                    a.forecast_rain.map(|_| 100.0 * a.forecast_probability());
-            }
-            day
-        })
-        .collect()
-}
-
-fn notes(observed: &[DailyWeather], filled: u32, ahead: &[AheadDay]) -> Vec<Note> {
-    let mut notes = Vec::new();
-    let known = observed.iter().rev().find(|d| d.method.is_some());
-    if filled > 0
-        && let Some(last) = known
-    {
-        notes.push(Note::WeatherFilled {
-            days: filled,
-            last_known: last.date,
-        });
-    }
-    let forecast_days = ahead.iter().filter(|d| d.from_forecast).count();
-    notes.push(Note::EtAhead {
-        forecast_days: u32::try_from(forecast_days).unwrap_or(0),
-        mean_et0_mm: weather::mean_et0(observed),
-    });
-    notes
 }

@@ -18,7 +18,7 @@ use lawn::view::week_plan::{State, WeekPlan};
 use lawn::weather::DailyWeather;
 
 use crate::corner_cases::nothing_overlaps;
-use crate::fixture::{TODAY, dry, model, openings, plain, site, week_of, window, zone};
+use crate::fixture::{TODAY, dry, exactly, model, openings, plain, site, week_of, window, zone};
 
 fn plan(document: &SiteDocument, observed: &[DailyWeather], runs: &[Run], today: Date) -> WeekPlan {
     plan_week(&Known {
@@ -189,6 +189,17 @@ fn a_plan_made_each_morning_of_a_past_month_is_the_replay() {
     let mut zones: Vec<_> = (0..4).map(|i| zone(&format!("z{i}"))).collect();
     zones[1].sprinkler = science::sprinkler::Kind::Rotor;
     zones[2].soil = science::soil::Texture::Sand;
+    // Roots that go deeper in the middle of the month, and sprinklers that were repaired.
+    let roots = |mm: f64| serde_json::to_value(exactly(Depth::from_mm(mm))).unwrap();
+    let rate = serde_json::to_value(exactly(lawn::quantity::Rate::from_mm_h(30.0))).unwrap();
+    let turned = serde_json::json!([
+        { "from": "1900-01-01", "root_depth_mm": roots(120.0), "rate_mm_h": null },
+        { "from": "2026-06-24", "root_depth_mm": roots(220.0) },
+        { "from": "2026-06-27", "rate_mm_h": rate }
+    ]);
+    zones[3].root_depth_mm = Some(exactly(Depth::from_mm(220.0)));
+    zones[3].rate_mm_h = Some(exactly(lawn::quantity::Rate::from_mm_h(30.0)));
+    zones[3].facts = serde_json::from_value(turned).unwrap();
     let mut document = site(zones);
     let days = [Weekday::Monday, Weekday::Wednesday, Weekday::Saturday];
     document.windows = vec![

@@ -6,6 +6,7 @@ use std::path::PathBuf;
 use clap::{Args, ValueEnum};
 use jiff::civil::Date;
 use lawn::engine::replay::{Foresight, Row, replay};
+use lawn::site::Regime;
 use lawn::weather::place;
 
 use super::{Failure, input};
@@ -40,7 +41,7 @@ pub(crate) struct Arguments {
     fill: bool,
 }
 
-const HEADER: &str = "date,zone,et0_mm,etc_mm,eta_mm,rain_mm,effective_rain_mm,irrigation_net_mm,irrigation_gross_mm,runoff_mm,drainage_mm,adjustment_mm,depletion_start_mm,depletion_mm,taw_mm,ks\n";
+const HEADER: &str = "date,zone,et0_mm,etc_mm,eta_mm,rain_mm,effective_rain_mm,irrigation_net_mm,irrigation_gross_mm,runoff_mm,drainage_mm,adjustment_mm,depletion_start_mm,depletion_mm,taw_mm,raw_mm,ks,regime\n";
 
 pub(crate) fn run(a: &Arguments) -> Result<String, Failure> {
     let document = input::site(&a.site)?;
@@ -84,10 +85,16 @@ fn line(text: &mut String, row: &Row) -> Result<(), Failure> {
         b.start,
         b.end,
         row.taw,
+        b.raw,
     ] {
         // All digits, so that the identity holds on the printed line; + 0 turns −0 into 0.
         write!(text, ",{}", depth.mm() + 0.0)?;
     }
-    writeln!(text, ",{}", b.ks)?;
+    let regime = match row.regime {
+        Regime::Established => "established",
+        Regime::Seedbed => "seedbed",
+        Regime::Off => "off",
+    };
+    writeln!(text, ",{},{regime}", b.ks)?;
     Ok(())
 }

@@ -1,8 +1,9 @@
-//! Subscriptions to the weather service.
+//! Subscriptions to weather services.
 
 use jiff::Timestamp;
 use jiff::civil::Date;
 use jiff_sqlx::ToSqlx;
+use serde_json::Value;
 use sqlx::PgExecutor;
 
 use super::SiteId;
@@ -12,10 +13,10 @@ use super::SiteId;
 pub struct Feed {
     /// The site.
     pub site: SiteId,
-    /// The stand-in's climate.
-    pub climate: String,
-    /// The stand-in's seed.
-    pub seed: i64,
+    /// Who provides it.
+    pub provider: String,
+    /// What it is asked with, by name.
+    pub parameters: Value,
     /// The site's instant of the last answer that could be used.
     pub last_success_at: Option<Timestamp>,
     /// Failures since.
@@ -33,8 +34,8 @@ pub async fn get(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<Option<F
         .await?;
     Ok(row.map(|r| Feed {
         site: SiteId(r.site_id),
-        climate: r.climate,
-        seed: r.seed,
+        provider: r.provider,
+        parameters: r.parameters,
         last_success_at: r.last_success_at.map(jiff_sqlx::Timestamp::to_jiff),
         failures: r.failures,
         last_error: r.last_error,
@@ -46,15 +47,15 @@ pub async fn get(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<Option<F
 pub async fn connect(
     db: impl PgExecutor<'_>,
     site: SiteId,
-    climate: &str,
-    seed: i64,
+    provider: &str,
+    parameters: &Value,
 ) -> sqlx::Result<()> {
     sqlx::query!(
-        "INSERT INTO weather_feed (site_id, climate, seed) VALUES ($1, $2, $3)
-         ON CONFLICT (site_id) DO UPDATE SET climate = $2, seed = $3, failures = 0, last_error = NULL, next_fetch_at = now()",
+        "INSERT INTO weather_feed (site_id, provider, parameters) VALUES ($1, $2, $3)
+         ON CONFLICT (site_id) DO UPDATE SET provider = $2, parameters = $3, failures = 0, last_error = NULL, next_fetch_at = now()",
         site.0,
-        climate,
-        seed
+        provider,
+        parameters
     )
     .execute(db)
     .await?;

@@ -14,7 +14,7 @@ use thiserror::Error;
 use crate::db::history::Event;
 use crate::db::runs::NewRun;
 use crate::db::{self, AccountId, SiteId, ZoneId};
-use crate::weather_service::{Unusable, WeatherService};
+use crate::weather_service::{SIMULATED, Unusable, WeatherService, simulated};
 use crate::{password, rounds};
 
 /// The demo's site.
@@ -104,7 +104,7 @@ pub async fn load(pool: &PgPool, service: &WeatherService) -> Result<bool, Error
     sprinkler_tests::add_faults(&mut tx, &document.zones, crew).await?;
 
     let (climate, seed) = WEATHER;
-    db::feeds::connect(&mut *tx, site, climate, seed).await?;
+    db::feeds::connect(&mut *tx, site, SIMULATED, &simulated(climate, seed)).await?;
     let row = db::sites::get(&mut *tx, site).await?;
     let feed = db::feeds::get(&mut *tx, site)
         .await?

@@ -106,6 +106,23 @@ pub fn weather_service() -> &'static str {
     })
 }
 
+/// Subscribes a site to the simulated weather service.
+pub async fn connect_feed(
+    pool: &PgPool,
+    site: db::SiteId,
+    climate: &str,
+    seed: i64,
+) -> sqlx::Result<()> {
+    let parameters = fresh_meadow::weather_service::simulated(climate, seed);
+    db::feeds::connect(
+        pool,
+        site,
+        fresh_meadow::weather_service::SIMULATED,
+        &parameters,
+    )
+    .await
+}
+
 impl App {
     /// An empty application.
     pub async fn start() -> Self {

@@ -24,4 +24,5 @@ mod rounds;
 mod runs;
 mod screenshots;
 mod sprinkler_tests;
+mod web_words;
 mod windows;

@@ -13,8 +13,9 @@ const MIGRATIONS: [&str; LATEST] = [
     include_str!("../../migrations/0006_a_week_of_use.sql"),
     include_str!("../../migrations/0007_programmes.sql"),
     include_str!("../../migrations/0008_ledgers.sql"),
+    include_str!("../../migrations/0009_providers.sql"),
 ];
-const LATEST: usize = 8;
+const LATEST: usize = 9;
 
 /// The demo of migration 0006, see tests/data/README.md.
 const DEMO: &[u8] = include_bytes!("../data/demo-0006.sql.gz");

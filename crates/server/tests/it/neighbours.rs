@@ -246,7 +246,7 @@ async fn ten_feeds_on_a_service_that_hangs_hold_up_no_round() {
     let owner = app.account(EMAIL).await;
     for _ in 0..10 {
         let site = app.site(owner, &small_site(), NIGHT).await;
-        fresh_meadow::db::feeds::connect(&app.pool, site, "transition", 1)
+        crate::harness::connect_feed(&app.pool, site, "transition", 1)
             .await
             .unwrap();
     }

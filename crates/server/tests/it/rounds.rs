@@ -480,7 +480,7 @@ async fn a_worker_fetches_what_is_due_and_replans() {
         .execute(&app.pool)
         .await
         .unwrap();
-    fresh_meadow::db::feeds::connect(&app.pool, site, "transition", 5)
+    crate::harness::connect_feed(&app.pool, site, "transition", 5)
         .await
         .unwrap();
     let deadline = Instant::now() + Duration::from_secs(20);

@@ -1,10 +1,11 @@
 // A can test with one wet thumb: lay out the cans, run the zone, type the readings. Kept on this phone first, sent once.
+import { Button, Group, Text } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import type { Schemas } from "../../api";
 import { MayRecord } from "../session/MayRecord";
-import { Failed, Loading } from "../shell/States";
+import { Empty, Failed, Loading } from "../shell/States";
 import { zonesQuery } from "../site/queries";
 import { type Draft, forgetDraft, useDraft } from "./draft";
 import { Finished } from "./Finished";
@@ -22,11 +23,36 @@ export function CanTestPage() {
   );
 }
 
+/** What is kept cannot be gone on with: it can be saved, and forgotten. */
+function Unreadable({ name, text, onForget }: { name: string; text: string; onForget: () => void }) {
+  return (
+    <main>
+      <Empty title={`A test of ${name} that cannot be read`}>
+        <Text>
+          A test is kept on this device that this version of the program cannot go on with. Save it as a file if its
+          readings matter, then begin anew.
+        </Text>
+        <Group gap="sm">
+          <Button
+            component="a"
+            variant="outline"
+            href={`data:application/json,${encodeURIComponent(text)}`}
+            download="can-test.json"
+          >
+            Save it as a file
+          </Button>
+          <Button onClick={onForget}>Forget it and begin anew</Button>
+        </Group>
+      </Empty>
+    </main>
+  );
+}
+
 function CanTesting({ site, zone }: { site: string; zone: string }) {
   const id = Number(zone);
   const zones = useQuery(zonesQuery(site));
   const tests = useQuery(testsQuery(site));
-  const [draft, setDraft] = useDraft(site, id);
+  const [kept, setDraft] = useDraft(site, id);
   const [done, setDone] = useState<{ draft: Draft; added: Schemas["Added"] }>();
   if (zones.isPending) return <Loading what="the zone" />;
   // Without a connection what was known of the zone is enough.
@@ -38,6 +64,10 @@ function CanTesting({ site, zone }: { site: string; zone: string }) {
   if (done) {
     return <Finished {...at} test={done.draft.test} added={done.added} onClose={() => setDraft(undefined)} />;
   }
+  if (kept && "broken" in kept) {
+    return <Unreadable name={name} text={kept.broken} onForget={() => setDraft(undefined)} />;
+  }
+  const draft = kept?.draft;
   if (!draft) {
     if (tests.isLoading) return <Loading what="earlier tests" />;
     return <LayOut {...at} area={found.zone.area_m2} tests={tests.data ?? []} onBegin={setDraft} />;

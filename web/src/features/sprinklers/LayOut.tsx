@@ -10,7 +10,7 @@ import { dayMonth, sentenceCase } from "../../time";
 import { FigureField, rounded, useFigures } from "../forms/figures";
 import { Refused } from "../shell/States";
 import { catalogueQuery } from "../site/queries";
-import type { Draft } from "./draft";
+import { type Draft, VERSION } from "./draft";
 import { PlanDrawing } from "./PlanDrawing";
 import { PlanEditor } from "./PlanEditor";
 import { type CanTest, type Layout, layoutQuery, type TestView, useReckon, withCans } from "./queries";
@@ -238,7 +238,7 @@ export function LayOut({ site, zone, name, area, tests, onBegin }: Props) {
         if (error instanceof ApiFailure && error.status === 0) return;
         throw error;
       });
-      onBegin({ key: newKey(), next: test.cans[0]?.number ?? 1, finished: false, test });
+      onBegin({ version: VERSION, key: newKey(), next: test.cans[0]?.number ?? 1, finished: false, test });
     } catch (error) {
       refuse(error);
     }

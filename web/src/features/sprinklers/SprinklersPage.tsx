@@ -11,7 +11,7 @@ import { useRights } from "../session/rights";
 import { Empty, Failed, Loading, Refused } from "../shell/States";
 import { catalogueQuery, siteQuery, zonesQuery } from "../site/queries";
 import classes from "../site/SitePage.module.css";
-import { readCount, readDraft } from "./draft";
+import { readCount, readKept } from "./draft";
 import { Heads } from "./Heads";
 import { PlanDrawing } from "./PlanDrawing";
 import { type HeadFault, headFaultsQuery, type TestView, testsQuery, useStanding } from "./queries";
@@ -164,7 +164,8 @@ function ZoneTests({ site, zone, kind, today, tests, faults }: ZoneProps) {
   const rights = useRights(site);
   const counts = tests.find((t) => t.counts);
   const even = tests.find((t) => t.counts_for_evenness);
-  const draft = readDraft(site, zone.id);
+  const kept = readKept(site, zone.id);
+  const draft = kept && "draft" in kept ? kept.draft : undefined;
   const name = zone.zone.name;
   return (
     <li className={own.zone}>

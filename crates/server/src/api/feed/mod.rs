@@ -14,7 +14,7 @@ use crate::db::{Db, SiteId, feeds};
 use crate::http::body::Body;
 use crate::http::error::{ApiError, Problem};
 use crate::settings::Settings;
-use crate::weather_service::{self, CLIMATES, WeatherService};
+use crate::weather_service::{self, CLIMATES, SIMULATED, WeatherService, simulated};
 
 /// A climate of the simulated service.
 #[derive(Debug, Serialize, ToSchema)]
@@ -58,7 +58,7 @@ async fn view(pool: &PgPool, settings: &Settings, site: SiteId) -> Result<FeedVi
         last_success_at: feed.as_ref().and_then(|f| f.last_success_at),
         failures: feed.as_ref().map_or(0, |f| f.failures),
         last_error: feed.as_ref().and_then(|f| f.last_error.clone()),
-        climate: feed.map(|f| f.climate),
+        climate: feed.and_then(|f| Some(f.parameters["climate"].as_str()?.to_owned())),
     })
 }
 
@@ -105,7 +105,8 @@ pub(super) async fn connect(
         .into());
     };
     let mut tx = db.write(access.site).await?;
-    feeds::connect(&mut *tx, access.site, climate, access.site.0).await?;
+    let parameters = simulated(climate, access.site.0);
+    feeds::connect(&mut *tx, access.site, SIMULATED, &parameters).await?;
     let event = Event::FeedConnected {
         climate: (*climate).to_owned(),
     };

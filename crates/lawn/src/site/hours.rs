@@ -1,0 +1,124 @@
+//! Days and hours in which watering is allowed.
+
+use jiff::civil::{Date, Time};
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+use crate::invalid::Invalid;
+
+/// Most windows of a site: several a day for each weekday.
+const MOST_WINDOWS: usize = 50;
+
+/// A day of the week.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+#[allow(missing_docs)] // the days
+pub enum Weekday {
+    Monday,
+    Tuesday,
+    Wednesday,
+    Thursday,
+    Friday,
+    Saturday,
+    Sunday,
+}
+
+impl Weekday {
+    /// The whole week, Monday first.
+    pub const ALL: [Self; 7] = [
+        Self::Monday,
+        Self::Tuesday,
+        Self::Wednesday,
+        Self::Thursday,
+        Self::Friday,
+        Self::Saturday,
+        Self::Sunday,
+    ];
+
+    /// The weekday of a date.
+    #[must_use]
+    pub fn of(date: Date) -> Self {
+        // Monday is 0 there too; the cast cannot lose: 0 to 6.
+        let index = usize::try_from(date.weekday().to_monday_zero_offset()).unwrap_or(0);
+        Self::ALL[index.min(6)]
+    }
+}
+
+/// Which dates a rule of odd and even days allows.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum DateRule {
+    /// All.
+    #[default]
+    Any,
+    /// The 1st, 3rd, … of the month.
+    Odd,
+    /// The 2nd, 4th, … of the month.
+    Even,
+}
+
+/// Days and hours in which watering is allowed; it does not cross midnight.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Window {
+    /// Weekdays on which it opens, at least one.
+    pub days: Vec<Weekday>,
+    /// Odd or even dates only.
+    #[serde(default)]
+    pub dates: DateRule,
+    /// Local time at which it opens, `HH:MM`.
+    #[serde(with = "clock_time")]
+    #[schema(value_type = String, example = "04:00", pattern = "^([01][0-9]|2[0-3]):[0-5][0-9]$")]
+    pub from: Time,
+    /// Local time at which it closes, `HH:MM`, later than `from`.
+    #[serde(with = "clock_time")]
+    #[schema(value_type = String, example = "09:00", pattern = "^([01][0-9]|2[0-3]):[0-5][0-9]$")]
+    pub to: Time,
+}
+
+mod clock_time {
+    use jiff::civil::Time;
+    use serde::{Deserialize, Deserializer, Serializer, de::Error};
+
+    pub fn serialize<S: Serializer>(time: &Time, serializer: S) -> Result<S::Ok, S::Error> {
+        serializer.collect_str(&time.strftime("%H:%M"))
+    }
+
+    pub fn deserialize<'de, D: Deserializer<'de>>(deserializer: D) -> Result<Time, D::Error> {
+        let text = String::deserialize(deserializer)?;
+        Time::strptime("%H:%M", &text)
+            .map_err(|_| D::Error::custom(format!("\"{text}\" is not a time of day, HH:MM")))
+    }
+}
+
+/// Checks the allowed days and hours.
+///
+/// # Errors
+/// The first field that does not hold.
+pub fn validate_windows(windows: &[Window]) -> Result<(), Invalid> {
+    if windows.len() > MOST_WINDOWS {
+        return Err(Invalid::new(
+            "windows",
+            format!("at most {MOST_WINDOWS} windows, not {}", windows.len()),
+        ));
+    }
+    for (i, window) in windows.iter().enumerate() {
+        if window.days.is_empty() {
+            return Err(Invalid::new(
+                format!("windows[{i}].days"),
+                "name at least one weekday, or remove the window",
+            ));
+        }
+        if window.to <= window.from {
+            return Err(Invalid::new(
+                format!("windows[{i}].to"),
+                format!(
+                    "{} is not later than {}; windows do not cross midnight: split it in two",
+                    window.to.strftime("%H:%M"),
+                    window.from.strftime("%H:%M")
+                ),
+            ));
+        }
+    }
+    Ok(())
+}
