@@ -19,6 +19,7 @@ mod migrations;
 mod neighbours;
 mod odd_input;
 mod people;
+mod plans;
 mod rights;
 mod rounds;
 mod runs;

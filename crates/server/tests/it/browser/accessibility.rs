@@ -67,7 +67,7 @@ async fn scan(screen: Screen, name: &'static str) {
         page.see("Orchard walk").await;
         page.is_accessible("Site, zones").await;
         page.press("Change East bank").await;
-        page.see("Measured here, if it was").await;
+        page.see("Measured or known here").await;
         page.fill("Slope, %", "steep").await;
         page.press("Save and plan").await;
         page.see("is not a number").await;

@@ -1,0 +1,90 @@
+//! Stored plans: an equal one is not stored again, what was never in force goes, the rest is thinned out as it ages.
+
+use fresh_meadow::db::SiteId;
+use fresh_meadow::db::plans::{self, NewPlan};
+use fresh_meadow::planning::PLAN_VERSION;
+use jiff::civil::{Date, date};
+use jiff::{Timestamp, ToSpan};
+use lawn::record::programme::Programme;
+
+use crate::harness::{App, EMAIL, NIGHT, small_site};
+
+const TODAY: Date = Date::constant(2026, 6, 18);
+
+fn plan(today: Date, text: &str) -> NewPlan {
+    NewPlan {
+        today,
+        result: format!("{{\"is\": \"{text}\"}}"),
+        changes: "[]".to_owned(),
+        version: PLAN_VERSION,
+        programme: Programme::default(),
+    }
+}
+
+async fn add(app: &App, site: SiteId, new: &NewPlan, in_force: bool) -> i64 {
+    let mut connection = app.pool.acquire().await.unwrap();
+    let inputs = serde_json::json!({});
+    let id = plans::insert(&mut connection, site, Timestamp::now(), new, &inputs)
+        .await
+        .unwrap();
+    if in_force {
+        plans::in_force(&mut *connection, site).await.unwrap();
+    }
+    id
+}
+
+async fn kept(app: &App) -> Vec<String> {
+    sqlx::query_scalar("SELECT result ->> 'is' FROM plan ORDER BY id")
+        .fetch_all(&app.pool)
+        .await
+        .unwrap()
+}
+
+#[tokio::test]
+async fn plans_are_stored_once_and_thinned_out_as_they_age() {
+    let app = App::start().await;
+    let owner = app.account(EMAIL).await;
+    let site = app.site(owner, &small_site(), NIGHT).await;
+    let back = |days: i64| TODAY.checked_sub(days.days()).unwrap();
+
+    // Of two years ago, of half a year ago, of last week: two events a day each.
+    for (days, name) in [(700, "old"), (200, "older"), (7, "week")] {
+        for event in ["dawn", "dusk"] {
+            add(
+                &app,
+                site,
+                &plan(back(days), &format!("{name} {event}")),
+                true,
+            )
+            .await;
+        }
+    }
+    // Of two that were never in force the first goes with the second.
+    add(&app, site, &plan(TODAY, "passing"), false).await;
+    let first = add(&app, site, &plan(TODAY, "newest"), false).await;
+    assert_eq!(add(&app, site, &plan(TODAY, "newest"), false).await, first);
+    assert_eq!(
+        kept(&app).await,
+        [
+            "old dawn",
+            "old dusk",
+            "older dawn",
+            "older dusk",
+            "week dawn",
+            "week dusk",
+            "newest"
+        ]
+    );
+    plans::thin(&app.pool, site, TODAY).await.unwrap();
+    assert_eq!(
+        kept(&app).await,
+        ["older dusk", "week dawn", "week dusk", "newest"]
+    );
+    // The newest stays, however old it is.
+    plans::thin(&app.pool, site, date(2029, 1, 1))
+        .await
+        .unwrap();
+    assert_eq!(kept(&app).await, ["newest"]);
+    let newest = plans::newest(&app.pool, site).await.unwrap().unwrap();
+    assert_eq!(newest.id, first);
+}
