@@ -1631,6 +1631,27 @@ export interface components {
             /** @description The first lines after the heading, as they stand in the file. */
             lines: string[];
         };
+        /** @description What holding for rain saves and what it costs, against the refill. */
+        HeldForRain: {
+            /** @description Rain expected by then. */
+            expected_mm: components["schemas"]["Depth"];
+            /**
+             * Format: date
+             * @description The next opportunity.
+             */
+            next: string;
+            /**
+             * Format: double
+             * @description Probability of a wet day before the next opportunity, %.
+             */
+            probability_pct: number;
+            /** @description The same out of the sprinklers, over the zone's area, L. */
+            saves_l: components["schemas"]["Volume"];
+            /** @description Water that the refill would send below the roots, more than holding does, over the days compared. */
+            saves_mm: components["schemas"]["Depth"];
+            /** @description mm beyond RAW until the next opportunity, more than after the refill. */
+            stress_mm: components["schemas"]["Depth"];
+        };
         /** @description A page of the history, newest first. */
         History: {
             entries: components["schemas"]["EntryView"][];
@@ -1873,28 +1894,10 @@ export interface components {
             least_pass_s: number;
             /** @enum {string} */
             line: "too_little";
-        } | {
-            /** @description Rain expected by then. */
-            expected_mm: components["schemas"]["Depth"];
+        } | (components["schemas"]["HeldForRain"] & {
             /** @enum {string} */
             line: "held_for_rain";
-            /**
-             * Format: date
-             * @description The next opportunity.
-             */
-            next: string;
-            /**
-             * Format: double
-             * @description Probability of a wet day before the next opportunity, %.
-             */
-            probability_pct: number;
-            /** @description The same out of the sprinklers, over the zone's area, L. */
-            saves_l: components["schemas"]["Volume"];
-            /** @description Water that the refill would send below the roots, more than holding does, over the days compared. */
-            saves_mm: components["schemas"]["Depth"];
-            /** @description mm beyond RAW until the next opportunity, more than after the refill. */
-            stress_mm: components["schemas"]["Depth"];
-        } | {
+        }) | {
             /**
              * Format: int32
              * @description Index of the one that costs least.
@@ -3391,28 +3394,10 @@ export interface components {
             least_pass_s: number;
             /** @enum {string} */
             verdict: "too_little";
-        } | {
-            /** @description Rain expected by then. */
-            expected_mm: components["schemas"]["Depth"];
-            /**
-             * Format: date
-             * @description The next opportunity.
-             */
-            next: string;
-            /**
-             * Format: double
-             * @description Probability of a wet day before the next opportunity, %.
-             */
-            probability_pct: number;
-            /** @description The same out of the sprinklers, over the zone's area, L. */
-            saves_l: components["schemas"]["Volume"];
-            /** @description Water that the refill would send below the roots, more than holding does, over the days compared. */
-            saves_mm: components["schemas"]["Depth"];
-            /** @description mm beyond RAW until the next opportunity, more than after the refill. */
-            stress_mm: components["schemas"]["Depth"];
+        } | (components["schemas"]["HeldForRain"] & {
             /** @enum {string} */
             verdict: "held_for_rain";
-        } | {
+        }) | {
             /**
              * Format: int64
              * @description How much longer the window would have to be.

@@ -24,6 +24,13 @@ pub fn fraction_without_stress(p0: f64, etc_mm: f64) -> f64 {
     (p0 + 0.04 * (5.0 - etc_mm)).clamp(FRACTION_BOUNDS.0, FRACTION_BOUNDS.1)
 }
 
+/// By how much Ks grows with each mm left beyond RAW, which lies below TAW: 1 / (TAW − RAW), the slope of FAO-56 eq. 84.
+#[must_use]
+#[inline]
+pub fn stress_slope(taw_mm: f64, raw_mm: f64) -> f64 {
+    1.0 / (taw_mm - raw_mm)
+}
+
 /// The stress coefficient Ks, 0 to 1 (FAO-56 eq. 84): 1 up to RAW, then falling to 0 at TAW.
 ///
 /// # Example
@@ -35,5 +42,5 @@ pub fn fraction_without_stress(p0: f64, etc_mm: f64) -> f64 {
 #[inline]
 pub fn stress_coefficient(depletion_mm: f64, raw_mm: f64, taw_mm: f64) -> f64 {
     // Up to RAW, which lies below TAW, the quotient is at least 1.
-    ((taw_mm - depletion_mm) / (taw_mm - raw_mm)).clamp(0.0, 1.0)
+    ((taw_mm - depletion_mm) * stress_slope(taw_mm, raw_mm)).clamp(0.0, 1.0)
 }

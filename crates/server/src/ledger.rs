@@ -10,9 +10,9 @@ use lawn::view::plan::Past;
 use lawn::weather::{self, BEFORE_DAYS, DailyWeather, Gaps, WeatherDay};
 use sqlx::PgConnection;
 
-use crate::db::ledgers::{self, Anew, Reach};
+use crate::computing::{Failure, computed};
+use crate::db::ledgers::{self, Anew};
 use crate::db::{self, SiteId, ZoneId};
-use crate::planning::{Failure, computed};
 
 /// Days of the past that a plan reads: a week's account before the two that it shows.
 const READ_DAYS: i64 = 12;
@@ -59,12 +59,11 @@ pub async fn brought_up(
         })
         .collect();
     let earliest = stale.iter().map(|(_, from)| *from).min();
-    let runs_from = earliest.map_or(first_read, |d| d.min(first_read));
-    let runs = db::runs::since(&mut *db, site, runs_from).await?;
-    let days_from = earliest.map_or(first_read, |d| d.min(first_read));
-    let mut days = ledgers::weather(&mut *db, site, days_from, today).await?;
+    let from = earliest.map_or(first_read, |d| d.min(first_read));
+    let runs = db::runs::since(&mut *db, site, from).await?;
+    let mut days = ledgers::weather(&mut *db, site, from, today).await?;
     if !stale.is_empty() {
-        renew_zones(&mut *db, document, &zones, stale, &days, &runs).await?;
+        renew_zones(&mut *db, document, stale, &days, &runs).await?;
     }
     let ids: Vec<i64> = zones.iter().map(|(zone, _)| zone.0).collect();
     let last = ledgers::zone_days(&mut *db, &ids, first_read, today).await?;
@@ -121,21 +120,13 @@ async fn renew_weather(
 async fn renew_zones(
     db: &mut PgConnection,
     document: &SiteDocument,
-    zones: &[(ZoneId, Reach)],
     stale: Vec<(ZoneId, Date)>,
     days: &[DailyWeather],
     runs: &[Run],
 ) -> Result<(), Failure> {
     let mut starts = Vec::with_capacity(stale.len());
     for (zone, from) in &stale {
-        let has_before = zones
-            .iter()
-            .any(|(z, reach)| z == zone && reach.last.is_some());
-        let before = if has_before {
-            last_before(&mut *db, *zone, *from).await?
-        } else {
-            None
-        };
+        let before = last_before(&mut *db, *zone, *from).await?;
         starts.push((*zone, *from, before));
     }
     let (document, days, runs) = (document.clone(), days.to_vec(), runs.to_vec());

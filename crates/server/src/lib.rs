@@ -4,6 +4,7 @@ pub mod account;
 pub mod api;
 pub mod cli;
 pub mod clock;
+mod computing;
 pub mod db;
 pub mod demo;
 pub mod guessing;

@@ -10,9 +10,10 @@ use lawn::view::plan::{DryDay, Error, Known, RainHold, plan_from};
 use lawn::view::week_plan::{VERSION as VERSION_OF_PLANS, WeekPlan};
 use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
 use sqlx::PgConnection;
-use thiserror::Error as ThisError;
 
 use crate::clock;
+pub use crate::computing::Failure;
+use crate::computing::computed;
 use crate::db::history::Event;
 use crate::db::plans::NewPlan;
 use crate::db::runs::NewRun;
@@ -21,17 +22,6 @@ use crate::db::sprinkler_tests::TestRow;
 use crate::db::zones::ZoneRow;
 use crate::db::{self, SiteId, ZoneId};
 use crate::ledger::{self, Kept};
-
-/// A defect while replanning; bad input was refused before it was stored.
-#[derive(Debug, ThisError)]
-pub enum Failure {
-    /// The database.
-    #[error(transparent)]
-    Database(#[from] sqlx::Error),
-    /// Stored input that no longer holds.
-    #[error("stored input does not plan: {0}")]
-    Stored(String),
-}
 
 /// The version of a plan's form.
 pub const PLAN_VERSION: i32 = VERSION_OF_PLANS.cast_signed();
@@ -160,15 +150,6 @@ pub fn window_end(
         .iter()
         .find(|w| w.start_s <= at && at < w.end_s)?;
     Timestamp::from_second(window.end_s).ok()
-}
-
-/// Runs a computation on the blocking pool.
-pub(crate) async fn computed<T: Send + 'static>(
-    work: impl FnOnce() -> T + Send + 'static,
-) -> Result<T, Failure> {
-    tokio::task::spawn_blocking(work)
-        .await
-        .map_err(|e| Failure::Stored(format!("the computation broke off: {e}")))
 }
 
 /// All that a plan is a function of.

@@ -5,9 +5,9 @@
 //! held. Runs of today are decided and certain. No source: a count over our own scenarios, checked in cases whose answer is known.
 
 use crate::engine::root_zone::{self, Given, Irrigation};
-use crate::engine::schools::{At, RainAhead};
-use crate::engine::site_week::{Member, ZoneWeek};
 use crate::engine::skip;
+use crate::engine::slot::{At, RainAhead};
+use crate::engine::zone_week::{Member, ZoneWeek};
 use crate::quantity::Depth;
 use crate::weather::outlook::{Outlook, SCENARIOS};
 

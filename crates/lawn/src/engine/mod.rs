@@ -13,3 +13,4 @@ pub mod skip;
 pub mod slot;
 pub mod timetable;
 pub mod zone_model;
+pub mod zone_week;

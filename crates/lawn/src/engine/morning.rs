@@ -2,11 +2,12 @@
 //! it over a season.
 
 use crate::engine::root_zone::Given;
-use crate::engine::schools::{Proposal, RainAhead, School};
-use crate::engine::site_week::{self, Member, SiteWeek};
+use crate::engine::schools::{Proposal, School};
+use crate::engine::site_week::{self, SiteWeek};
 use crate::engine::skip::{self, Skip};
-use crate::engine::slot::{HORIZON, Opening, Slot, Standing, zone_days};
+use crate::engine::slot::{HORIZON, Opening, RainAhead, Slot, Standing, zone_days};
 use crate::engine::zone_model::ZoneModel;
+use crate::engine::zone_week::Member;
 use crate::quantity::Depth;
 use crate::weather::DailyWeather;
 use crate::weather::outlook::Outlook;

@@ -5,10 +5,10 @@
 //! least cost wins, ties go to the deeper dose. Rain that runs off is the same for all and left out.
 
 use science::curve_number::runoff_mm;
+use science::depletion::stress_slope;
 
 use crate::engine::root_zone::{self, NEGLIGIBLE_SHARE, larger, smaller};
-use crate::engine::schools::At;
-use crate::engine::slot::{HORIZON, Slot, worthwhile};
+use crate::engine::slot::{At, HORIZON, Slot, worthwhile};
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::Depth;
 use crate::weather::outlook::{COMPARED_DAYS, Outlook, SCENARIOS};
@@ -130,7 +130,7 @@ struct Course {
     etc_mm: [Lanes; COMPARED_DAYS],
     /// Readily available water, mm.
     raw_mm: [Lanes; COMPARED_DAYS],
-    /// What stress grows with, see [`root_zone::stress_slope`].
+    /// What stress grows with, see [`stress_slope`].
     slope: [Lanes; COMPARED_DAYS],
     /// Rain that enters the soil, mm.
     rain_mm: [Lanes; COMPARED_DAYS],
@@ -212,7 +212,7 @@ impl Course {
             let factor = larger(1.0 + et_spread * error, 0.0);
             *etc_mm = etc.mm() * factor;
             *raw_mm = model.raw(Depth::from_mm(*etc_mm)).mm();
-            *slope = root_zone::stress_slope(self.taw_mm, *raw_mm);
+            *slope = stress_slope(self.taw_mm, *raw_mm);
             let enters = rain - runoff_mm(rain, model.curve_number);
             *rain_mm = if rain >= et0 * factor * NEGLIGIBLE_SHARE {
                 enters
@@ -313,8 +313,7 @@ mod tests {
 
     use super::*;
     use crate::engine::root_zone::Irrigation;
-    use crate::engine::schools::RainAhead;
-    use crate::engine::slot::{Standing, ZoneDay};
+    use crate::engine::slot::{RainAhead, Standing, ZoneDay};
     use crate::site::{Supply, Zone};
     use crate::weather::DailyWeather;
     use crate::weather::outlook::{OUTLOOK_DAYS, OutlookDay, RainChance};

@@ -6,6 +6,7 @@
 use std::ops::{AddAssign, Mul};
 
 use science::curve_number::runoff_mm;
+use science::depletion::stress_slope;
 
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::Depth;
@@ -160,12 +161,6 @@ pub(crate) struct Step {
     pub eta: f64,
     pub drainage: f64,
     pub end: f64,
-}
-
-/// By how much Ks grows with each mm left beyond RAW, which lies below TAW: 1 / (TAW − RAW) (FAO-56 eq. 84).
-#[inline]
-pub(crate) fn stress_slope(taw: f64, raw: f64) -> f64 {
-    1.0 / (taw - raw)
 }
 
 /// The arithmetic of a day, in mm: what the balance and the comparison of doses share. It has no branch, so that scenarios go side by side.

@@ -8,6 +8,7 @@ use crate::quantity::Depth;
 use crate::site::calendar::{CalendarDay, Interval};
 use crate::weather::DailyWeather;
 pub use crate::weather::HORIZON;
+use crate::weather::outlook::Outlook;
 
 /// Least soak worth making, mm, or a third of RAW if that is more.
 const WORTHWHILE_MM: f64 = 6.0;
@@ -135,4 +136,50 @@ pub fn zone_days(model: &ZoneModel, ahead: &[DailyWeather; HORIZON]) -> [ZoneDay
 #[must_use]
 pub fn worthwhile(raw: Depth) -> Depth {
     Depth::from_mm(WORTHWHILE_MM).max(raw / 3.0)
+}
+
+/// What a zone knows of rain ahead.
+#[derive(Debug, Clone, Copy, Default)]
+pub struct RainAhead<'a> {
+    /// The site's outlook; `None`: plain refills.
+    pub outlook: Option<&'a Outlook>,
+    /// Opportunities running, up to now, at which the zone was held for rain.
+    pub held: u32,
+}
+
+/// A zone at a slot.
+#[derive(Debug, Clone, Copy)]
+pub struct At<'a> {
+    /// Its figures.
+    pub model: &'a ZoneModel,
+    /// Its depletion then.
+    pub depletion: Depth,
+    /// The horizon.
+    pub days: &'a [ZoneDay; HORIZON],
+    /// All its slots, in time order.
+    pub slots: &'a [Slot],
+    /// Which of them it stands at.
+    pub here: usize,
+    /// What it knows of rain.
+    pub rain: RainAhead<'a>,
+}
+
+impl<'a> At<'a> {
+    /// The slot.
+    #[must_use]
+    pub fn slot(&self) -> &'a Slot {
+        &self.slots[self.here]
+    }
+
+    /// The slot and those after it.
+    #[must_use]
+    pub fn left(&self) -> &'a [Slot] {
+        &self.slots[self.here..]
+    }
+
+    /// Those after it.
+    #[must_use]
+    pub fn later(&self) -> &'a [Slot] {
+        &self.slots[self.here + 1..]
+    }
 }

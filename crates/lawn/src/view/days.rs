@@ -3,7 +3,6 @@
 use jiff::civil::Date;
 use jiff::{Timestamp, ToSpan};
 
-use super::plan::{Error, PAST_DAYS};
 use crate::quantity::Depth;
 use crate::record::known::Known;
 use crate::site::calendar::{CalendarDay, Interval};
@@ -11,8 +10,11 @@ use crate::view::verdict::Note;
 use crate::view::week_plan::{EtSource, PlanDay, PlanWindow};
 use crate::weather::{self, AheadDay, DailyWeather};
 
-/// The observed days, filled up to yesterday where the record ends before; and how many were filled.
-pub(super) fn up_to_yesterday(known: &Known) -> Result<(Vec<DailyWeather>, u32), Error> {
+/// Days before today that a plan shows.
+pub const PAST_DAYS: usize = 2;
+
+/// The observed days, filled up to yesterday where the record ends before; and how many were filled; `None` without any weather.
+pub(super) fn up_to_yesterday(known: &Known) -> Option<(Vec<DailyWeather>, u32)> {
     let yesterday = known.today.saturating_sub(1.day());
     let mut observed: Vec<DailyWeather> = known
         .observed
@@ -22,9 +24,9 @@ pub(super) fn up_to_yesterday(known: &Known) -> Result<(Vec<DailyWeather>, u32),
         .collect();
     let Some(&last) = observed.last() else {
         if known.forecast.iter().any(|d| d.method.is_some()) {
-            return Ok((observed, 0));
+            return Some((observed, 0));
         }
-        return Err(Error::NoWeather { today: known.today });
+        return None;
     };
     let mean = weather::mean_et0(&observed);
     let mut date = last.date;
@@ -48,7 +50,7 @@ pub(super) fn up_to_yesterday(known: &Known) -> Result<(Vec<DailyWeather>, u32),
         .iter()
         .filter(|d| d.method.is_none())
         .count();
-    Ok((observed, u32::try_from(filled).unwrap_or(u32::MAX)))
+    Some((observed, u32::try_from(filled).unwrap_or(u32::MAX)))
 }
 
 pub(super) fn window(interval: &Interval) -> PlanWindow {

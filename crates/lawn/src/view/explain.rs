@@ -6,16 +6,17 @@ use crate::engine::dose::Dose;
 use crate::engine::history::ZoneHistory;
 use crate::engine::rain_and_dose::STRESS_WEIGHT;
 use crate::engine::root_zone::DayBalance;
-use crate::engine::schools::water_balance::{self, Because, Compared};
+use crate::engine::schools::why::{Because, Compared, WaterBalance};
 use crate::engine::schools::{Proposal, Why};
-use crate::engine::site_week::{SiteWeek, ZoneWeek};
+use crate::engine::site_week::SiteWeek;
 use crate::engine::slot::{Opening, ZoneDay};
 use crate::engine::zone_model::ZoneModel;
+use crate::engine::zone_week::ZoneWeek;
 use crate::quantity::{Depth, RunTime};
 use crate::site::Zone;
 use crate::site::calendar::CalendarDay;
 use crate::view::ledger::{Line, RainCandidate};
-use crate::view::verdict::{Verdict, Warning};
+use crate::view::verdict::{HeldForRain, Verdict, Warning};
 use crate::weather::outlook::{COMPARED_DAYS, SCENARIOS};
 
 /// Days that the account of a depletion goes back.
@@ -95,7 +96,7 @@ impl Account<'_> {
         self.calendar[day].date
     }
 
-    fn verdict(&self, proposal: &Proposal, why: &water_balance::Why) -> Verdict {
+    fn verdict(&self, proposal: &Proposal, why: &WaterBalance) -> Verdict {
         match why.because {
             Because::NotDue => Verdict::NotDue {
                 next: why.next.map(|day| self.date(day)),
@@ -120,24 +121,10 @@ impl Account<'_> {
             Because::TooLittle => Verdict::TooLittle {
                 least_pass_s: self.model.least_pass_s,
             },
-            Because::ForRain => match self.held_for_rain(why) {
-                Some(Line::HeldForRain {
-                    probability_pct,
-                    expected_mm,
-                    next,
-                    saves_mm,
-                    saves_l,
-                    stress_mm,
-                }) => Verdict::HeldForRain {
-                    probability_pct,
-                    expected_mm,
-                    next,
-                    saves_mm,
-                    saves_l,
-                    stress_mm,
-                },
-                _ => Verdict::NoHours,
-            },
+            // Without a slot to wait for nothing is held.
+            Because::ForRain => self
+                .held_for_rain(why)
+                .map_or(Verdict::NoHours, Verdict::HeldForRain),
             Because::NoRoom => Verdict::NoRoom {
                 short_mm: why.needed,
                 more_s: self.more_s(proposal),
@@ -196,7 +183,7 @@ impl Account<'_> {
     }
 
     /// Whether the slot must give something, and why earlier than it must.
-    fn need(&self, proposal: &Proposal, why: &water_balance::Why) -> Vec<Line> {
+    fn need(&self, proposal: &Proposal, why: &WaterBalance) -> Vec<Line> {
         let next = why.next.map(|day| self.date(day));
         let pulled = self
             .pulled_from(proposal)
@@ -241,7 +228,7 @@ impl Account<'_> {
     }
 
     /// What decided, where `need` has not said it already.
-    fn decided(&self, proposal: &Proposal, why: &water_balance::Why) -> Option<Line> {
+    fn decided(&self, proposal: &Proposal, why: &WaterBalance) -> Option<Line> {
         match why.because {
             Because::NotDue | Because::Due | Because::StartsEarly | Because::AskedFor => None,
             Because::NotWorthwhile => Some(Line::NotWorthwhile {
@@ -250,7 +237,7 @@ impl Account<'_> {
             Because::TooLittle => Some(Line::TooLittle {
                 least_pass_s: self.model.least_pass_s,
             }),
-            Because::ForRain => self.held_for_rain(why),
+            Because::ForRain => self.held_for_rain(why).map(Line::HeldForRain),
             Because::NoRoom => Some(Line::NoRoom {
                 short_mm: why.needed,
                 more_s: self.more_s(proposal),
@@ -260,10 +247,10 @@ impl Account<'_> {
         }
     }
 
-    fn held_for_rain(&self, why: &water_balance::Why) -> Option<Line> {
+    fn held_for_rain(&self, why: &WaterBalance) -> Option<HeldForRain> {
         let compared = why.compared.as_ref()?;
         let saves = compared.saves();
-        Some(Line::HeldForRain {
+        Some(HeldForRain {
             probability_pct: 100.0 * compared.probability,
             expected_mm: compared.expected,
             next: self.date(why.next?),
@@ -292,7 +279,7 @@ impl Account<'_> {
     }
 
     /// The working of a run: its times add up to it, to the second.
-    fn run(&self, proposal: &Proposal, why: &water_balance::Why, dose: &Dose) -> Vec<Line> {
+    fn run(&self, proposal: &Proposal, why: &WaterBalance, dose: &Dose) -> Vec<Line> {
         let model = self.model;
         let day = proposal.slot.day;
         let rate = model.rate.value;
@@ -400,6 +387,6 @@ impl Account<'_> {
 }
 
 /// Whether less than the refill is given, for rain that may come.
-fn leaves_room(why: &water_balance::Why, dose: &Dose) -> bool {
+fn leaves_room(why: &WaterBalance, dose: &Dose) -> bool {
     why.compared.is_some() && why.most - dose.wanted > Depth::from_mm(1e-9)
 }

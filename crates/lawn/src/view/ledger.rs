@@ -10,9 +10,10 @@ use utoipa::ToSchema;
 use crate::engine::rain_and_dose::Candidate;
 use crate::engine::skip::Skip;
 use crate::engine::zone_model::PassLimit;
-use crate::quantity::{Depth, Rate, Volume};
+use crate::quantity::{Depth, Rate};
 use crate::record::watered::Watered;
 use crate::sourced::Sourced;
+use crate::view::verdict::HeldForRain;
 
 /// What limits a pass, for people.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
@@ -151,20 +152,7 @@ pub enum Line {
         least_pass_s: i64,
     },
     /// Rain is likely enough to wait for: what holding saves and what it costs, against the refill.
-    HeldForRain {
-        /// Probability of a wet day before the next opportunity, %.
-        probability_pct: f64,
-        /// Rain expected by then.
-        expected_mm: Depth,
-        /// The next opportunity.
-        next: Date,
-        /// Water that the refill would send below the roots, more than holding does, over the days compared.
-        saves_mm: Depth,
-        /// The same out of the sprinklers, over the zone's area, L.
-        saves_l: Volume,
-        /// mm beyond RAW until the next opportunity, more than after the refill.
-        stress_mm: Depth,
-    },
+    HeldForRain(HeldForRain),
     /// Rain in sight: holding and doses compared over the same scenarios.
     RainCompared {
         /// Scenarios.

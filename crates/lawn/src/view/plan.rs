@@ -10,9 +10,10 @@ use crate::engine::history::ZoneHistory;
 use crate::engine::morning::{self, Ahead, Facts, ZoneFacts, ZoneState};
 use crate::engine::root_zone::{DayBalance, Given};
 use crate::engine::schools::{Act, Proposal, School};
-use crate::engine::site_week::{SiteWeek, ZoneWeek};
+use crate::engine::site_week::SiteWeek;
 use crate::engine::slot::{HORIZON, Opening, ZoneDay, openings, zone_days};
 use crate::engine::zone_model::{ZoneModel, is_planned};
+use crate::engine::zone_week::ZoneWeek;
 use crate::quantity::Depth;
 pub use crate::record::known::{DryDay, Known, RainHold, Run};
 use crate::record::past::{self, PastDay, carry_on};
@@ -20,6 +21,7 @@ use crate::record::programme::Programme;
 use crate::site::calendar::{self, CalendarDay};
 use crate::site::{Invalid, Regime, Zone};
 use crate::view::coming::{dawn, next_watering};
+pub use crate::view::days::PAST_DAYS;
 use crate::view::days::{instant, notes, plan_days, up_to_yesterday, window};
 use crate::view::explain::Account;
 use crate::view::ledger::Line;
@@ -30,8 +32,6 @@ use crate::view::week_plan::{
 use crate::weather::outlook::{Climatology, OUTLOOK_DAYS, Outlook};
 use crate::weather::{self, AheadDay, DailyWeather};
 
-/// Days before today that a plan shows.
-pub const PAST_DAYS: usize = 2;
 /// Days that holds running are looked for: two opportunities of a site that waters once a week, and a little more.
 const HELD_DAYS: usize = 21;
 
@@ -124,7 +124,8 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
     let document = known.document;
     document.validate()?;
     let time_zone = document.site.zone()?;
-    let (observed, filled) = up_to_yesterday(known)?;
+    let (observed, filled) =
+        up_to_yesterday(known).ok_or(Error::NoWeather { today: known.today })?;
     let beyond: [AheadDay; OUTLOOK_DAYS] = weather::ahead(&observed, known.forecast, known.today);
     let ahead: [AheadDay; HORIZON] = std::array::from_fn(|day| beyond[day]);
     let weather_ahead = ahead.map(|d| d.weather);

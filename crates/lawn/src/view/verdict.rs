@@ -8,6 +8,23 @@ use utoipa::ToSchema;
 use crate::engine::skip::Skip;
 use crate::quantity::{Depth, Volume};
 
+/// What holding for rain saves and what it costs, against the refill.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct HeldForRain {
+    /// Probability of a wet day before the next opportunity, %.
+    pub probability_pct: f64,
+    /// Rain expected by then.
+    pub expected_mm: Depth,
+    /// The next opportunity.
+    pub next: Date,
+    /// Water that the refill would send below the roots, more than holding does, over the days compared.
+    pub saves_mm: Depth,
+    /// The same out of the sprinklers, over the zone's area, L.
+    pub saves_l: Volume,
+    /// mm beyond RAW until the next opportunity, more than after the refill.
+    pub stress_mm: Depth,
+}
+
 /// What decided a zone's day.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
 #[serde(tag = "verdict", rename_all = "snake_case")]
@@ -66,20 +83,7 @@ pub enum Verdict {
         least_pass_s: i64,
     },
     /// Wait: rain is likely enough.
-    HeldForRain {
-        /// Probability of a wet day before the next opportunity, %.
-        probability_pct: f64,
-        /// Rain expected by then.
-        expected_mm: Depth,
-        /// The next opportunity.
-        next: Date,
-        /// Water that the refill would send below the roots, more than holding does, over the days compared.
-        saves_mm: Depth,
-        /// The same out of the sprinklers, over the zone's area, L.
-        saves_l: Volume,
-        /// mm beyond RAW until the next opportunity, more than after the refill.
-        stress_mm: Depth,
-    },
+    HeldForRain(HeldForRain),
     /// Needed, but other zones fill the window.
     NoRoom {
         /// What stays short.

@@ -6,6 +6,7 @@ use lawn::quantity::Depth;
 use lawn::site::{SiteDocument, Weekday};
 use lawn::view::ledger::{Line, RainCandidate};
 use lawn::view::plan::{Known, RainHold, plan_week};
+use lawn::view::verdict::Verdict;
 use lawn::view::week_plan::{Cell, State, WeekPlan};
 use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
 use standins::climate::Climate;
@@ -116,22 +117,14 @@ fn likely_rain_holds_and_says_what_it_saves_and_costs() {
     let plan = plan(&document, &[(90.0, 30.0), (10.0, 3.0)], &[]);
     let cell = today(&plan);
     assert_eq!(cell.state, State::Hold, "{:?}", cell.ledger);
-    let Some(Line::HeldForRain {
-        probability_pct,
-        saves_mm,
-        stress_mm,
-        next,
-        ..
-    }) = cell
-        .ledger
-        .iter()
-        .find(|r| matches!(r, Line::HeldForRain { .. }))
-    else {
-        panic!("{:?}", cell.ledger)
+    let Verdict::HeldForRain(held) = cell.verdict else {
+        panic!("{:?}", cell.verdict)
     };
-    assert!((85.0..90.0).contains(probability_pct), "{probability_pct}");
-    assert!(saves_mm.mm() > 5.0 && stress_mm.mm() < 1.0);
-    assert_eq!(*next, TODAY.tomorrow().unwrap());
+    assert!(cell.ledger.contains(&Line::HeldForRain(held)));
+    let probability = held.probability_pct;
+    assert!((85.0..90.0).contains(&probability), "{probability}");
+    assert!(held.saves_mm.mm() > 5.0 && held.stress_mm.mm() < 1.0);
+    assert_eq!(held.next, TODAY.tomorrow().unwrap());
     let (all, best) = candidates(cell);
     assert_eq!(all[best].net_mm, Depth::ZERO);
     for c in all {

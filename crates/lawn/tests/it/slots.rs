@@ -266,7 +266,7 @@ fn a_plan_made_each_morning_of_a_past_month_is_the_replay() {
                 watered: Watered::all(),
                 assumed: true,
             }));
-            if matches!(cell.verdict, Verdict::HeldForRain { .. }) {
+            if matches!(cell.verdict, Verdict::HeldForRain(_)) {
                 holds.push(lawn::view::plan::RainHold {
                     zone: zone.zone.clone(),
                     date: today.date,

@@ -1,5 +1,6 @@
 // From when a change of a zone holds: one line for each figure that changed.
 import { NativeSelect, TextInput } from "@mantine/core";
+import type { ReactNode } from "react";
 import type { Zone } from "../../api";
 import { addDays } from "../../time";
 import classes from "./SitePage.module.css";
@@ -43,15 +44,23 @@ export const holdsQuery = (before: Zone, after: Zone, chosen: Chosen, today: str
     .map(({ key, always }) => `${key}:${chosen[key] ?? (always ? "always" : today)}`)
     .join(",");
 
-type Props = { before: Zone; after: Zone; today: string; chosen: Chosen; onChoose: (chosen: Chosen) => void };
+type Props = {
+  before: Zone;
+  after: Zone;
+  today: string;
+  chosen: Chosen;
+  onChoose: (chosen: Chosen) => void;
+  /** What is wrong with a day, by `holds.` and the key. */
+  errors: Record<string, ReactNode>;
+};
 
-export function Holds({ before, after, today, chosen, onChoose }: Props) {
+export function Holds({ before, after, today, chosen, onChoose, errors }: Props) {
   const changed = changedKeys(before, after);
   if (changed.length === 0) return null;
   return (
     <fieldset className={classes.group}>
       <legend>From when is it so?</legend>
-      <p className="quiet">Days before keep the balance that they had.</p>
+      <p className={`quiet ${classes.hint}`}>Days before keep the balance that they had.</p>
       <div className={classes.fields}>
         {changed.map(({ key, name, always }) => {
           const said = chosen[key] ?? (always ? "always" : today);
@@ -75,6 +84,7 @@ export function Holds({ before, after, today, chosen, onChoose }: Props) {
                   label={`${name}, since`}
                   max={today}
                   value={said}
+                  error={errors[`holds.${key}`]}
                   onChange={(e) => choose(e.currentTarget.value || addDays(today, -1))}
                 />
               )}

@@ -262,7 +262,14 @@ export function ZoneForm({ site, today, catalogue, existing, tests, onDone }: Pr
           </div>
         </fieldset>
         {before && (
-          <Holds before={before} after={zoneOf(form.values)} today={today} chosen={chosen} onChoose={setChosen} />
+          <Holds
+            before={before}
+            after={zoneOf(form.values)}
+            today={today}
+            chosen={chosen}
+            onChoose={setChosen}
+            errors={form.errors}
+          />
         )}
         <Group justify="flex-end">
           <Button variant="subtle" onClick={onDone}>

@@ -342,6 +342,8 @@ export function LayOut({ site, zone, name, area, tests, onBegin }: Props) {
           {previewError && !previewField && <Refused error={previewError} />}
         </Stack>
         <div className={classes.plan}>
+          {/* Room for the plan before it is here: what is below must not move away from under a thumb. */}
+          {!shown && <div style={{ height: "calc(46vh + 9rem)" }} />}
           {shown && (
             <Stack gap="sm">
               <PlanEditor layout={shown} zoneArea={reuse ? undefined : area} onChange={setEdited} name={name}>

@@ -6,11 +6,11 @@
 //! passed before the next opportunity. With rain in sight, holding and smaller doses are compared with the refill
 //! ([`crate::engine::rain_and_dose`]).
 
-use super::{Act, At, Proposal};
+use super::proposal::{Act, Proposal};
+use super::why::{Because, Compared, WaterBalance, Why};
 use crate::engine::dose;
-use crate::engine::rain_and_dose::{self, Choice, Comparison};
-use crate::engine::skip::Skip;
-use crate::engine::slot::{HORIZON, Slot, Standing, ZoneDay, worthwhile};
+use crate::engine::rain_and_dose::{self, Choice};
+use crate::engine::slot::{At, HORIZON, Slot, Standing, ZoneDay, worthwhile};
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::{Depth, RunTime};
 use crate::weather::outlook::COMPARED_DAYS;
@@ -19,77 +19,6 @@ use crate::weather::outlook::COMPARED_DAYS;
 const EPSILON_MM: f64 = 1e-9;
 /// Times running that a zone may be held for rain.
 pub const MOST_HOLDS: u32 = 2;
-
-/// The one thing that decided.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub enum Because {
-    /// Nothing is needed before the next opportunity.
-    NotDue,
-    /// Water is needed before the next opportunity.
-    Due,
-    /// Later windows cannot carry what the zone needs.
-    StartsEarly,
-    /// The site asks it to water early.
-    AskedFor,
-    /// A soak would not yet be worth it.
-    NotWorthwhile,
-    /// Less than the least pass is needed.
-    TooLittle,
-    /// Rain is likely enough to wait for.
-    ForRain,
-    /// Needed, but other zones fill the window.
-    NoRoom,
-    /// Needed, and forbidden.
-    Forbidden(Skip),
-    /// A person has fixed what runs.
-    Fixed,
-}
-
-/// Hold or dose, compared over scenarios.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Compared {
-    /// The candidates and the one that costs least.
-    pub comparison: Comparison,
-    /// Probability of a wet day before the next opportunity, 0 to 1.
-    pub probability: f64,
-    /// Rain expected by then.
-    pub expected: Depth,
-    /// Rain expected within the days compared.
-    pub expected_in_all: Depth,
-}
-
-impl Compared {
-    /// Water that the refill would send below the roots, more than what is chosen does, over the days compared.
-    #[must_use]
-    pub fn saves(&self) -> Depth {
-        self.comparison.refill().drained - self.comparison.chosen().drained
-    }
-
-    /// mm beyond RAW until the next opportunity, more than after the refill.
-    #[must_use]
-    pub fn stress(&self) -> Depth {
-        self.comparison.chosen().stress - self.comparison.refill().stress
-    }
-}
-
-/// Why the water balance proposes what it does.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Why {
-    /// What decided.
-    pub because: Because,
-    /// The least that this slot must give; at most 0 where nothing is needed.
-    pub needed: Depth,
-    /// How far depletion would pass RAW before the next slot, if nothing were given; negative: room left.
-    pub before_next: Depth,
-    /// Day of the next slot; `None`: none within the plan.
-    pub next: Option<usize>,
-    /// The day on which RAW would be passed if nothing were given from here on; `None`: not within the plan.
-    pub passes_raw: Option<usize>,
-    /// The most that the slot carries of the depletion: the refill.
-    pub most: Depth,
-    /// What was compared, where rain was in sight.
-    pub compared: Option<Compared>,
-}
 
 /// Proposes for a zone at a slot.
 #[must_use]
@@ -101,7 +30,7 @@ pub(super) fn propose(at: &At) -> Proposal {
     let soak = worthwhile(today.raw);
     let most = at.depletion.min(here.capacity);
     let next = at.later().first();
-    let mut why = Why {
+    let mut why = WaterBalance {
         because: Because::NotDue,
         needed,
         before_next,
@@ -130,7 +59,8 @@ pub(super) fn propose(at: &At) -> Proposal {
             Act::Wait
         }
         Standing::Open | Standing::AskedFor => {
-            why.compared = compared(at, &here, due, soak.max(needed).min(most));
+            let may_hold = due && needed <= before_next;
+            why.compared = compared(at, &here, may_hold, soak.max(needed).min(most));
             let wanted = why.compared.map_or(most, |c| c.comparison.chosen().net);
             if why.compared.is_some() && wanted <= Depth::ZERO {
                 why.because = Because::ForRain;
@@ -158,25 +88,23 @@ pub(super) fn propose(at: &At) -> Proposal {
         takes: at.depletion,
         soak,
         early_from: soak.max(today.raw * 0.5),
-        why: super::Why::WaterBalance(why),
+        why: Why::WaterBalance(why),
     }
 }
 
 /// Weighs rain in sight where there is something to choose; `least`: what must be given for the days before the next opportunity, or
-/// because later windows cannot carry it.
-fn compared(at: &At, here: &Slot, due: bool, least: Depth) -> Option<Compared> {
+/// because later windows cannot carry it; `may_hold`: whether all that is needed is for those days.
+fn compared(at: &At, here: &Slot, may_hold: bool, least: Depth) -> Option<Compared> {
     let outlook = at.rain.outlook?;
     if !outlook.rain_in_sight(here.day) || here.first_use() >= HORIZON {
         return None;
     }
-    let (needed, before_next) = backward(at.depletion, at.days, at.left());
     let next = at.later().first();
     let choice = Choice {
         least,
         most: at.depletion.min(here.capacity),
-        may_hold: due
+        may_hold: may_hold
             && at.rain.held < MOST_HOLDS
-            && needed <= before_next
             && next.is_some_and(|next| {
                 may_wait(
                     at.model,
@@ -278,6 +206,6 @@ pub(super) fn would_give(at: &At, planned: &Proposal) -> Depth {
 }
 
 fn planned_only_by_request(planned: &Proposal) -> bool {
-    let super::Why::WaterBalance(why) = &planned.why;
+    let Why::WaterBalance(why) = &planned.why;
     why.needed <= Depth::ZERO
 }

@@ -197,7 +197,13 @@ impl Page {
     pub async fn pick(&self, words: &str) {
         let text = literal(words);
         let xpath = format!("//label[normalize-space(.)={text}]");
-        self.find(&xpath).await.click().await.unwrap();
+        let label = self.find(&xpath).await;
+        label.click().await.unwrap();
+        // A tap on what has moved away picks nothing.
+        let picked = "const field = arguments[0].control; return field?.type !== 'radio' || field.checked";
+        let this = vec![serde_json::to_value(&label).unwrap()];
+        let picked = self.client.execute(picked, this).await.unwrap();
+        assert_eq!(picked, json!(true), "{words} is picked");
     }
 
     pub async fn choose(&self, label: &str, option: &str) {

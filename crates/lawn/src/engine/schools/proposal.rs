@@ -1,0 +1,54 @@
+//! What a school proposes for a zone at a slot: what the site's level needs to fit zones to one clock.
+
+use super::why::Why;
+use crate::engine::dose::Dose;
+use crate::engine::skip::Skip;
+use crate::engine::slot::Slot;
+use crate::quantity::Depth;
+
+/// What is done at a slot.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Act {
+    /// Water.
+    Water(Dose),
+    /// Wait: nothing is needed, or it is better later.
+    Wait,
+    /// Wait for rain.
+    WaitForRain,
+    /// Needed, but other zones fill the slot.
+    NoRoom,
+    /// Needed, and forbidden.
+    Skip(Skip),
+}
+
+/// What is proposed for a zone at a slot.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Proposal {
+    /// The slot.
+    pub slot: Slot,
+    /// Depletion then.
+    pub depletion: Depth,
+    /// What is done.
+    pub act: Act,
+    /// How far the zone would pass its limit before the next slot, if nothing were given; the greater, the more urgent.
+    pub urgency: Depth,
+    /// The most that it could take.
+    pub takes: Depth,
+    /// The least that is worth giving.
+    pub soak: Depth,
+    /// What it must be able to take before the site asks it to water early.
+    pub early_from: Depth,
+    /// Why.
+    pub why: Why,
+}
+
+impl Proposal {
+    /// The dose, where it waters.
+    #[must_use]
+    pub const fn dose(&self) -> Option<&Dose> {
+        match &self.act {
+            Act::Water(dose) => Some(dose),
+            _ => None,
+        }
+    }
+}

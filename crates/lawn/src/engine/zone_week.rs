@@ -1,0 +1,136 @@
+//! One zone's week by its own school, before the site fits it to the clock.
+
+use crate::engine::dose::Dose;
+use crate::engine::root_zone::{self, DayBalance, Given};
+use crate::engine::schools::{Act, Proposal, School};
+use crate::engine::slot::{At, HORIZON, RainAhead, Slot, ZoneDay};
+use crate::engine::zone_model::ZoneModel;
+use crate::quantity::Depth;
+
+/// Depths below this count as none: sums of floats miss by less.
+const EPSILON_MM: f64 = 1e-9;
+
+/// One zone as the site's week needs it.
+#[derive(Debug, Clone)]
+pub(crate) struct Member<'a> {
+    /// Its figures.
+    pub model: &'a ZoneModel,
+    /// By which school it is watered.
+    pub school: School,
+    /// Depletion at today's dawn.
+    pub start: Depth,
+    /// What has run today already.
+    pub already: Given,
+    /// The horizon as it sees it.
+    pub days: [ZoneDay; HORIZON],
+    /// Its opportunities, in time order; none where it takes no part.
+    pub slots: Vec<Slot>,
+    /// Rank when water is short, 1 first.
+    pub priority: u8,
+    /// Whether a person carries the water.
+    pub by_hand: bool,
+    /// What it knows of rain ahead.
+    pub rain: RainAhead<'a>,
+}
+
+/// A zone's week.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ZoneWeek {
+    /// What is decided at each of its slots, in time order.
+    pub proposals: Vec<Proposal>,
+    /// The balance of each day of the horizon under them.
+    pub balances: Vec<DayBalance>,
+}
+
+impl ZoneWeek {
+    /// What is decided on a day of the horizon.
+    pub fn on(&self, day: usize) -> impl Iterator<Item = &Proposal> {
+        self.proposals.iter().filter(move |p| p.slot.day == day)
+    }
+
+    /// What is decided in an opening.
+    #[must_use]
+    pub fn at(&self, opening: usize) -> Option<&Proposal> {
+        self.proposals.iter().find(|p| p.slot.opening == opening)
+    }
+
+    /// The dose of an opening.
+    #[must_use]
+    pub fn dose_at(&self, opening: usize) -> Option<&Dose> {
+        self.at(opening)?.dose()
+    }
+
+    /// Whether there is any opportunity.
+    #[must_use]
+    pub fn has_opportunity(&self) -> bool {
+        !self.proposals.is_empty()
+    }
+
+    /// The first day that ends beyond RAW, and the most that any day does.
+    #[must_use]
+    pub fn shortfall(&self) -> Option<(usize, Depth)> {
+        let beyond = |b: &DayBalance| b.end - b.raw;
+        let first = self
+            .balances
+            .iter()
+            .position(|b| beyond(b).mm() > EPSILON_MM)?;
+        let most = self
+            .balances
+            .iter()
+            .map(beyond)
+            .fold(Depth::ZERO, Depth::max);
+        Some((first, most))
+    }
+}
+
+/// Plans one zone's week by its own school.
+pub(crate) fn plan_zone(member: &Member) -> ZoneWeek {
+    let mut week = ZoneWeek {
+        proposals: Vec::with_capacity(member.slots.len()),
+        balances: Vec::with_capacity(HORIZON),
+    };
+    let mut depletion = member.start;
+    let mut rain = member.rain;
+    let mut here = 0;
+    for (index, day) in member.days.iter().enumerate() {
+        let mut given = if index == 0 {
+            member.already
+        } else {
+            Given::default()
+        };
+        while let Some(slot) = member.slots.get(here).filter(|s| s.day == index) {
+            let proposal = member.school.propose(&At {
+                model: member.model,
+                depletion: root_zone::depletion_at(
+                    member.model,
+                    depletion,
+                    &day.weather,
+                    &given,
+                    slot.after_noon,
+                ),
+                days: &member.days,
+                slots: &member.slots,
+                here,
+                rain,
+            });
+            rain.held = held(rain.held, &proposal);
+            if let Some(dose) = proposal.dose() {
+                given.add(dose.irrigation, slot.after_noon);
+            }
+            week.proposals.push(proposal);
+            here += 1;
+        }
+        let balance = root_zone::day(member.model, depletion, &day.weather, given);
+        depletion = balance.end;
+        week.balances.push(balance);
+    }
+    week
+}
+
+/// Opportunities running at which a zone was held for rain, after one more.
+pub(crate) fn held(before: u32, proposal: &Proposal) -> u32 {
+    match proposal.act {
+        Act::WaitForRain => before + 1,
+        _ => 0,
+    }
+}
