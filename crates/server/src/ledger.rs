@@ -44,7 +44,11 @@ pub async fn brought_up(
     if weather_from < today || touched {
         fresh = renew_weather(&mut *db, site, document, weather_from, today).await?;
     }
-    let first_read = today.saturating_sub(READ_DAYS.days());
+    // A record that ended long ago is still what the balance stands on.
+    let last = fresh.last().map(|d| d.date).or(weather_reach.last);
+    let first_read = last
+        .map_or(today, |last| last.min(today))
+        .saturating_sub(READ_DAYS.days());
     // A zone is stale from what touched it, from weather made anew, or from where its ledger ends.
     let stale: Vec<(ZoneId, Date)> = zones
         .iter()
@@ -78,8 +82,7 @@ pub async fn brought_up(
         climatology: ledgers::climatology(&mut *db, site, today).await?,
     };
     let read = days.partition_point(|d| d.date < first_read);
-    // A record that ended long ago is still what the balance stands on.
-    days.drain(..read.min(days.len().saturating_sub(BEFORE_DAYS)));
+    days.drain(..read);
     Ok(Kept {
         observed: days,
         past,

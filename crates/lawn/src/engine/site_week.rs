@@ -124,7 +124,8 @@ fn never_crowded(members: &[Member], openings: &[Opening]) -> bool {
     timetable::fits(&tasks, shorter)
 }
 
-/// Tasks of an opening, the more urgent first: by priority, then by how far the zone would pass its limit if it waited.
+/// Tasks of an opening, the more urgent first: what a person has fixed, then by priority, then by how far the zone would pass its limit if it
+/// waited.
 fn tasks(members: &[Member], weeks: &[ZoneWeek], opening: usize) -> Vec<Task> {
     let mut tasks: Vec<(u8, f64, Task)> = members
         .iter()
@@ -134,7 +135,11 @@ fn tasks(members: &[Member], weeks: &[ZoneWeek], opening: usize) -> Vec<Task> {
         .filter_map(|(zone, (member, week))| {
             let proposal = week.at(opening)?;
             let task = task(zone, proposal.dose()?);
-            Some((member.priority, -proposal.urgency.mm(), task))
+            let rank = match proposal.slot.standing {
+                Standing::Fixed(_) => 0,
+                _ => member.priority,
+            };
+            Some((rank, -proposal.urgency.mm(), task))
         })
         .collect();
     tasks.sort_by(|a, b| a.0.cmp(&b.0).then(a.1.total_cmp(&b.1)));

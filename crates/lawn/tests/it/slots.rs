@@ -143,7 +143,7 @@ fn what_a_person_has_fixed_runs_and_is_crowded_out_by_nobody() {
             .map(|(i, (zone, model))| ZoneFacts {
                 model,
                 school: School::default(),
-                priority: zone.priority,
+                priority: if i == 0 { 9 } else { zone.priority },
                 by_hand: false,
                 planned: true,
                 kept_dry: [false; HORIZON],
@@ -158,7 +158,7 @@ fn what_a_person_has_fixed_runs_and_is_crowded_out_by_nobody() {
         targets_s: [None; HORIZON],
         capacity: |zone: usize, window_s| dose::capacity(&models[zone], window_s),
     };
-    // The first has all that it needs; the others are due at once and do not fit the hour.
+    // The first has all that it needs, and would give way by its rank; the others are due at once and do not fit the hour.
     let state: Vec<ZoneState> = models
         .iter()
         .enumerate()

@@ -165,3 +165,31 @@ async fn what_holds_from_a_day_leaves_the_days_before_and_always_so_does_not() {
     assert_eq!(problem["field"], "holds.how_green");
     assert_eq!(days().await, all);
 }
+
+/// A record that ended two months ago is still what the balance stands on: the days since are filled, and said to be.
+#[tokio::test]
+async fn a_site_whose_weather_ended_long_ago_is_still_planned_from_it() {
+    let (app, api, site) = App::with_dry_zone().await;
+    let last = kept(&app).await.pop().unwrap();
+    sqlx::query("UPDATE site SET simulated_now = simulated_now + interval '60 days'")
+        .execute(&app.pool)
+        .await
+        .unwrap();
+    let again = api
+        .send(Method::POST, &format!("{site}/plans"), Value::Null)
+        .await;
+    expect(again, StatusCode::CREATED).await;
+    let plan = api.json(&format!("{site}/plan")).await["current"]["plan"].clone();
+    assert_eq!(plan["notes"][0]["note"], "weather_filled");
+    let zone = &plan["zones"][0];
+    let runs: f64 = sqlx::query_scalar("SELECT count(*)::float8 FROM run")
+        .fetch_one(&app.pool)
+        .await
+        .unwrap();
+    assert!(runs > 0.0, "what was planned has run since");
+    // Two dry months with the runs of one planned week: all is used but what stress leaves.
+    let used = zone["cells"][2]["depletion_start_mm"].as_f64().unwrap();
+    assert!(used > 0.9 * zone["taw_mm"].as_f64().unwrap(), "{used}");
+    // The ledger ends where the record does.
+    assert_eq!(kept(&app).await.pop().unwrap().1, last.1);
+}

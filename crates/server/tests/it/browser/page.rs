@@ -200,7 +200,8 @@ impl Page {
         let label = self.find(&xpath).await;
         label.click().await.unwrap();
         // A tap on what has moved away picks nothing.
-        let picked = "const field = arguments[0].control; return field?.type !== 'radio' || field.checked";
+        let picked =
+            "const field = arguments[0].control; return field?.type !== 'radio' || field.checked";
         let this = vec![serde_json::to_value(&label).unwrap()];
         let picked = self.client.execute(picked, this).await.unwrap();
         assert_eq!(picked, json!(true), "{words} is picked");
