@@ -139,9 +139,9 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Place, allowed days and hours, supply, clock; the ETag is its version. */
+        /** Place, allowed days and hours, supply, controller, clock; the ETag is its version. */
         get: operations["show_site"];
-        /** Replaces place, allowed days and hours, supply; replans. */
+        /** Replaces place, allowed days and hours, supply, controller; replans. */
         put: operations["update_site"];
         post?: never;
         delete?: never;
@@ -194,7 +194,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The site document: everything that plans read of the site but the weather and the runs; what tests measured stands in its zones. */
+        /** The site document: everything that plans read of the site but the weather and the runs; the tests of the sprinklers are in it. */
         get: operations["export_site"];
         put?: never;
         post?: never;
@@ -745,7 +745,7 @@ export interface paths {
         /** The zones in the site's order, ended ones too. */
         get: operations["list_zones"];
         put?: never;
-        /** Adds a zone and replans. The identifier in the body is not read; without a first day it begins today. */
+        /** Adds a zone and replans. The identifier and tests in the body are not read; without a first day it begins today. */
         post: operations["create_zone"];
         delete?: never;
         options?: never;
@@ -762,8 +762,8 @@ export interface paths {
         };
         get?: never;
         /**
-         * Replaces a zone's description and replans; days before what changed holds keep their balance. Its last day is set by ending it; its facts are
-         *     not read from the body.
+         * Replaces a zone's description and replans; days before what changed holds keep their balance. Its last day is set by ending it; its facts and tests
+         *     are not read from the body.
          */
         put: operations["update_zone"];
         post?: never;
@@ -895,6 +895,19 @@ export interface components {
             seconds: number;
             /** @description Whether a time that is seldom so was asked about, and is so. */
             sure?: boolean;
+        };
+        /** @description What becomes of the zones that are watered as established on the day whose watering comes next. */
+        AtDawn: {
+            /**
+             * Format: int32
+             * @description Zones that do not.
+             */
+            hold: number;
+            /**
+             * Format: int32
+             * @description Zones that water.
+             */
+            water: number;
         };
         /** @description A test as it was done. */
         CanTest: {
@@ -1198,6 +1211,24 @@ export interface components {
              * @description Share of the mean.
              */
             share: number;
+        };
+        /** @description What the controller can do. */
+        Controller: {
+            /**
+             * Format: double
+             * @description Its longest run, min; absent: as long as the window.
+             */
+            longest_run_min?: number | null;
+            /**
+             * Format: int32
+             * @description Programmes that it can hold, 1 to 12; absent: not known.
+             */
+            programmes?: number | null;
+            /**
+             * Format: int32
+             * @description Step of its clock, s; run times are whole steps.
+             */
+            step_s?: number;
         };
         /**
          * @description Whose rain counts.
@@ -1645,6 +1676,11 @@ export interface components {
              * @description Probability of a wet day before the next opportunity, %.
              */
             probability_pct: number;
+            /**
+             * Format: double
+             * @description What that costs, in the site's currency; `None` without a price.
+             */
+            saves_cost?: number | null;
             /** @description The same out of the sprinklers, over the zone's area, L. */
             saves_l: components["schemas"]["Volume"];
             /** @description Water that the refill would send below the roots, more than holding does, over the days compared. */
@@ -2863,11 +2899,13 @@ export interface components {
         };
         /** @description The site document: everything that plans read of a site but the weather. */
         SiteDocument: {
+            /** @description What the controller can do. */
+            controller?: components["schemas"]["Controller"];
             /** @description Always `fresh-meadow-site`. */
             format: string;
             /** @description Place and currency. */
             site: components["schemas"]["Site"];
-            /** @description What supply and controller can do. */
+            /** @description What water there is. */
             supply?: components["schemas"]["Supply"];
             /**
              * Format: int32
@@ -2879,8 +2917,9 @@ export interface components {
             /** @description The zones, in the order in which people list them. */
             zones?: components["schemas"]["Zone"][];
         };
-        /** @description Place, allowed days and hours, supply. */
+        /** @description Place, allowed days and hours, supply, controller. */
         SiteEdit: {
+            controller: components["schemas"]["Controller"];
             site: components["schemas"]["Site"];
             supply: components["schemas"]["Supply"];
             windows: components["schemas"]["Window"][];
@@ -2892,6 +2931,7 @@ export interface components {
         SiteId: number;
         /** @description A site as people edit it. */
         SiteView: {
+            controller: components["schemas"]["Controller"];
             id: components["schemas"]["SiteId"];
             /**
              * Format: date-time
@@ -3102,23 +3142,13 @@ export interface components {
         Subscription: {
             climate: string;
         };
-        /** @description What the supply and the controller can do. One zone runs at a time. */
+        /** @description What water there is. One zone runs at a time. */
         Supply: {
             /**
              * Format: double
              * @description Flow that the supply gives, L/min; absent: enough for any zone.
              */
             flow_l_min?: number | null;
-            /**
-             * Format: double
-             * @description Longest run of the controller, min.
-             */
-            longest_run_min?: number | null;
-            /**
-             * Format: int32
-             * @description Step of the controller's clock, s; run times are whole steps.
-             */
-            step_s?: number;
         };
         /** @description A can of the test. */
         TestCan: {
@@ -3226,6 +3256,16 @@ export interface components {
         Texture: "sand" | "loamy_sand" | "sandy_loam" | "loam" | "silt_loam" | "silt" | "sandy_clay_loam" | "clay_loam" | "silty_clay_loam" | "sandy_clay" | "silty_clay" | "clay";
         /** @description What a week asks of a zone, from today on. */
         Totals: {
+            /**
+             * Format: double
+             * @description What the volume costs if no rain comes, in the site's currency; `None` without a price.
+             */
+            cost?: number | null;
+            /**
+             * Format: double
+             * @description What the volume to be expected costs.
+             */
+            expected_cost?: number | null;
             /** @description Volume to be expected with the rain that may come, L. */
             expected_l: components["schemas"]["Volume"];
             /** @description Depth out of the sprinklers. */
@@ -3500,6 +3540,8 @@ export interface components {
              * @description The first day.
              */
             date: string;
+            /** @description Whether the zone waits for rain that may prevent it. */
+            rain_may_help: boolean;
             /** @description The most that RAW is passed by. */
             short_mm: components["schemas"]["Depth"];
             /** @enum {string} */
@@ -3655,6 +3697,8 @@ export interface components {
         };
         /** @description The week's plan. */
         WeekPlan: {
+            /** @description What becomes of the zones on that day. */
+            at_dawn: components["schemas"]["AtDawn"];
             /**
              * Format: date
              * @description The day whose watering comes next: today while one of its windows is still to come, else tomorrow.
@@ -3787,6 +3831,8 @@ export interface components {
             spray_loss?: components["schemas"]["Sourced_f64"] | null;
             /** @description What waters it. */
             sprinkler: components["schemas"]["Kind"];
+            /** @description Tests of what its sprinklers put down, in the order in which they were done; they count before figures that were typed earlier. */
+            tests?: components["schemas"]["ZoneTest"][];
         };
         /** @description What changed for a zone, and why. */
         ZoneChanges: {
@@ -3843,6 +3889,23 @@ export interface components {
             totals: components["schemas"]["Totals"];
             /** @description The zone's identifier. */
             zone: string;
+        };
+        /** @description A test of a zone's sprinklers, as it is kept. */
+        ZoneTest: {
+            /**
+             * Format: date
+             * @description The day from which it counts, that of a repair before it; absent: its own.
+             */
+            counts_from?: string | null;
+            /**
+             * Format: date
+             * @description The day of the test.
+             */
+            date: string;
+            /** @description Whether it counts. */
+            standing?: components["schemas"]["Standing"];
+            /** @description As it was done. */
+            test: components["schemas"]["SprinklerTest"];
         };
         /** @description A zone as people edit it. */
         ZoneView: {

@@ -117,6 +117,12 @@ impl Volume {
     pub const fn l(self) -> f64 {
         self.0
     }
+
+    /// What it costs at a price of a cubic metre, in the price's currency.
+    #[must_use]
+    pub const fn cost_at(self, price_per_m3: f64) -> f64 {
+        self.0 / 1000.0 * price_per_m3
+    }
 }
 
 impl RunTime {

@@ -133,6 +133,8 @@ pub const SETTING: Range = Range::new("setting_m2", "m²", 1.0, 10_000.0);
 pub const STEP: Range = Range::new("step_s", "s", 1.0, 600.0);
 /// Longest run of the controller.
 pub const LONGEST_RUN: Range = Range::new("longest_run_min", "min", 1.0, 1440.0);
+/// Programmes that the controller can hold.
+pub const PROGRAMMES: Range = Range::new("programmes", "", 1.0, 12.0);
 /// Rank of a zone when water is short, 1 first.
 pub const PRIORITY: Range = Range::new("priority", "", 1.0, 9.0);
 /// Least air temperature of a day.
@@ -198,6 +200,7 @@ pub const ALL: &[Range] = &[
     SETTING,
     STEP,
     LONGEST_RUN,
+    PROGRAMMES,
     PRIORITY,
     TMIN,
     TMAX,

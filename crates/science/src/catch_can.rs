@@ -27,8 +27,6 @@ pub struct Audit {
     pub du_lq: Option<f64>,
     /// Christiansen's coefficient, %, may be negative; `None` with a mean of 0.
     pub cu_pct: Option<f64>,
-    /// Mean over the mean of the driest contiguous 5 % of the area; `None` without places or with a mean of 0, infinite at a dry place.
-    pub scheduling_coefficient: Option<f64>,
     /// 1 / (0.4 + 0.6 DUlq), as measured; plans do not follow a uniformity below 0.40.
     pub run_time_multiplier: Option<f64>,
 }
@@ -193,21 +191,12 @@ fn driest_mean(grid: &Grid, inside: Inside) -> Option<f64> {
     Some(if driest < 1e-9 { 0.0 } else { driest }).filter(|d| d.is_finite())
 }
 
-/// Audits cans read after some minutes, wherever they stood.
+/// Audits cans read after some minutes, wherever they stood; where the driest place lies is [`scheduling_coefficient`]'s.
 ///
 /// # Errors
 /// `None` without cans.
 #[must_use]
 pub fn audit(cans: &[Can], minutes: f64) -> Option<Audit> {
-    audit_within(cans, minutes, &|_, _| true)
-}
-
-/// Audits cans of a zone whose outline is known.
-///
-/// # Errors
-/// `None` without cans.
-#[must_use]
-pub fn audit_within(cans: &[Can], minutes: f64, inside: Inside) -> Option<Audit> {
     if cans.is_empty() {
         return None;
     }
@@ -220,7 +209,6 @@ pub fn audit_within(cans: &[Can], minutes: f64, inside: Inside) -> Option<Audit>
         precipitation_rate_mm_h: mean_mm * 60.0 / minutes,
         du_lq,
         cu_pct: christiansen_pct(&depths),
-        scheduling_coefficient: scheduling_coefficient(cans, inside),
         run_time_multiplier: du_lq.map(|du| 1.0 / (0.4 + 0.6 * du)),
     })
 }

@@ -139,7 +139,7 @@ async fn renew_zones(
             .filter_map(|(zone, from, before)| {
                 let id = zone.0.to_string();
                 let of = document.zones.iter().find(|z| z.id == id)?;
-                let history = ZoneHistory::new(of, &document.supply, document.site.latitude);
+                let history = ZoneHistory::new(of, &document.controller, document.site.latitude);
                 let at = days.partition_point(|d| d.date < from);
                 Some(Anew {
                     zone,

@@ -1,14 +1,21 @@
 //! Replanning a site: settle what the plan in force has run and held by now, then plan again from what is known.
 
+use std::collections::BTreeMap;
+use std::fmt::Write;
+
 use jiff::civil::Date;
 use jiff::{Timestamp, ToSpan};
-use lawn::measure::counting::{self, Told};
+use lawn::record::programme::Programme;
+use lawn::site::counting::ZoneTest;
 use lawn::site::document::{FORMAT, VERSION};
 use lawn::site::{SiteDocument, calendar, events};
 use lawn::view::changes::{Deed, changes_with_causes};
 use lawn::view::plan::{DryDay, Error, Known, RainHold, plan_from};
-use lawn::view::week_plan::{VERSION as VERSION_OF_PLANS, WeekPlan};
+use lawn::view::week_plan::VERSION as VERSION_OF_PLANS;
 use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
+use serde::Serialize;
+use serde_json::Value;
+use sha2::{Digest, Sha256};
 use sqlx::PgConnection;
 
 use crate::clock;
@@ -18,7 +25,6 @@ use crate::db::history::Event;
 use crate::db::plans::NewPlan;
 use crate::db::runs::NewRun;
 use crate::db::sites::SiteRow;
-use crate::db::sprinkler_tests::TestRow;
 use crate::db::zones::ZoneRow;
 use crate::db::{self, SiteId, ZoneId};
 use crate::ledger::{self, Kept};
@@ -28,6 +34,7 @@ pub const PLAN_VERSION: i32 = VERSION_OF_PLANS.cast_signed();
 
 /// Days that holds for rain are remembered by a plan.
 const HELD_BACK: i64 = 30;
+
 /// The site document of stored rows.
 #[must_use]
 pub fn document(site: &SiteRow, zones: &[ZoneRow]) -> SiteDocument {
@@ -37,25 +44,16 @@ pub fn document(site: &SiteRow, zones: &[ZoneRow]) -> SiteDocument {
         site: site.site.clone(),
         windows: site.windows.clone(),
         supply: site.supply.clone(),
+        controller: site.controller.clone(),
         zones: zones.iter().map(|z| z.zone.clone()).collect(),
     }
 }
 
-/// Gives zones the figures that their tests tell, each from its day on; `mended`: the days on which heads of a zone were repaired.
-pub fn apply_tests(document: &mut SiteDocument, tests: &[TestRow], mended: &[(ZoneId, Date)]) {
+/// Gives a document's zones their tests.
+pub fn add_tests(document: &mut SiteDocument, mut tests: BTreeMap<ZoneId, Vec<ZoneTest>>) {
     for zone in &mut document.zones {
-        let of_zone = |id: ZoneId| id.0.to_string() == zone.id;
-        let told: Vec<Told> = tests
-            .iter()
-            .filter(|t| of_zone(t.zone))
-            .map(Told::from)
-            .collect();
-        let repairs: Vec<Date> = mended
-            .iter()
-            .filter(|(id, _)| of_zone(*id))
-            .map(|(_, day)| *day)
-            .collect();
-        *zone = counting::with_tests(zone, &told, &repairs);
+        let id = zone.id.parse().ok().map(ZoneId);
+        zone.tests = id.and_then(|id| tests.remove(&id)).unwrap_or_default();
     }
 }
 
@@ -88,10 +86,9 @@ pub async fn replan(db: &mut PgConnection, id: SiteId) -> Result<Option<i64>, Fa
     }
     let zones = db::zones::of_site(&mut *db, id).await?;
     let mut document = document(&site, &zones);
-    apply_tests(
+    add_tests(
         &mut document,
-        &db::sprinkler_tests::of_site(&mut *db, id).await?,
-        &db::head_faults::mended(&mut *db, id).await?,
+        db::sprinkler_tests::kept(&mut *db, id).await?,
     );
     let kept = ledger::brought_up(&mut *db, id, &document, today).await?;
     let forecast = db::weather::forecast(&mut *db, id, today).await?;
@@ -100,20 +97,13 @@ pub async fn replan(db: &mut PgConnection, id: SiteId) -> Result<Option<i64>, Fa
     if let Some(next) = events::next_event(&document, now) {
         db::sites::set_next_event(&mut *db, id, next).await?;
     }
-    let inputs = serde_json::json!({
-        "site_version": site.version,
-        "weather_version": site.weather_version,
-        "zones": zones.iter().map(|z| (z.id.0, z.version)).collect::<Vec<_>>(),
-        "runs": kept.runs.len(),
-        "holds": holds.len(),
-        "dry_days": dry_days.len(),
-    });
-    let before = db::plans::before(&mut *db, id, today, PLAN_VERSION).await?;
-    let deeds = match &before {
-        Some((_, made_at)) => db::history::since(&mut *db, id, *made_at).await?,
-        None => Vec::new(),
+    let (before, deeds) = match db::plans::before(&mut *db, id, today).await? {
+        Some((plan, made_at)) => (
+            Some(db::programmes::of_plan(&mut *db, plan).await?),
+            db::history::since(&mut *db, id, made_at).await?,
+        ),
+        None => (None, Vec::new()),
     };
-    let before = before.map(|(plan, _)| plan);
     let facts = Facts {
         document,
         kept,
@@ -129,7 +119,7 @@ pub async fn replan(db: &mut PgConnection, id: SiteId) -> Result<Option<i64>, Fa
     let Some(plan) = computed(move || facts.plan()).await?? else {
         return Ok(None);
     };
-    let id = db::plans::insert(&mut *db, id, now, &plan, &inputs).await?;
+    let id = db::plans::insert(&mut *db, id, now, &plan).await?;
     Ok(Some(id))
 }
 
@@ -164,8 +154,8 @@ struct Facts {
     now: Timestamp,
     /// The end of an open window, or now.
     from: Timestamp,
-    /// The last plan of the day before.
-    before: Option<String>,
+    /// What the last plan of the day before was to run.
+    before: Option<Programme>,
     /// What people did since.
     deeds: Vec<Deed>,
 }
@@ -191,7 +181,7 @@ impl Facts {
             Err(error @ Error::Site(_)) => return Err(Failure::Stored(error.to_string())),
         };
         let changes = match &self.before {
-            Some(before) => changes_with_causes(&read(before)?, &plan.week, &self.deeds),
+            Some(before) => changes_with_causes(before, &plan, &self.deeds),
             None => Vec::new(),
         };
         let text =
@@ -202,8 +192,40 @@ impl Facts {
             changes: text(serde_json::to_string(&changes))?,
             version: PLAN_VERSION,
             programme: plan.programme,
+            inputs: self.inputs()?,
         }))
     }
+
+    /// What was known, each part by its hash: two plans with the same were made from the same.
+    fn inputs(&self) -> Result<Value, Failure> {
+        let mut site = self.document.clone();
+        let tests: Vec<Vec<ZoneTest>> = site
+            .zones
+            .iter_mut()
+            .map(|zone| std::mem::take(&mut zone.tests))
+            .collect();
+        Ok(serde_json::json!({
+            "site": hash(&site)?,
+            "tests": hash(&tests)?,
+            "weather": hash(&self.kept.observed)?,
+            "forecast": hash(&self.forecast)?,
+            "ledger": hash(&self.kept.past)?,
+            "runs": hash(&self.kept.runs)?,
+            "holds": hash(&self.holds)?,
+            "dry_days": hash(&self.dry_days)?,
+        }))
+    }
+}
+
+/// The first half of the SHA-256 of a value's JSON, in hexadecimal.
+fn hash(value: &impl Serialize) -> Result<String, Failure> {
+    let json = serde_json::to_vec(value).map_err(|e| Failure::Stored(e.to_string()))?;
+    let digest = Sha256::digest(json);
+    Ok(digest[..16].iter().fold(String::new(), |mut text, byte| {
+        // Writing to a string does not fail.
+        let _ = write!(text, "{byte:02x}");
+        text
+    }))
 }
 
 /// Daily weather that goes on from earlier days, gaps filled by the stated policy; empty where no day has temperatures.
@@ -214,8 +236,4 @@ fn daily(
 ) -> Vec<DailyWeather> {
     weather::continued(&weather::place(&document.site), before, days, Gaps::Fill)
         .unwrap_or_default()
-}
-
-fn read(plan: &str) -> Result<WeekPlan, Failure> {
-    serde_json::from_str(plan).map_err(|e| Failure::Stored(e.to_string()))
 }

@@ -4,7 +4,7 @@ use jiff::civil::Date;
 
 use crate::days;
 use crate::engine::zone_model::ZoneModel;
-use crate::site::{Supply, Zone};
+use crate::site::{Controller, Zone, counting};
 
 /// A stretch of days on which nothing of a zone changes.
 #[derive(Debug, Clone, PartialEq)]
@@ -22,27 +22,28 @@ pub struct Stretch {
 pub struct ZoneHistory {
     first: Stretch,
     later: Vec<Stretch>,
-    /// With its facts.
+    /// With its facts, those that its tests tell among them.
     whole: Zone,
 }
 
 impl ZoneHistory {
-    /// Of a zone of a site at a latitude.
+    /// Of a zone with what its tests tell, on a controller, at a latitude.
     #[must_use]
-    pub fn new(zone: &Zone, supply: &Supply, latitude: f64) -> Self {
+    pub fn new(zone: &Zone, controller: &Controller, latitude: f64) -> Self {
+        let whole = counting::counted(zone);
         let stretch = |from: Date| {
-            let zone = zone.on(from);
+            let zone = whole.on(from);
             Stretch {
-                model: ZoneModel::new(&zone, supply, latitude),
+                model: ZoneModel::new(&zone, controller, latitude),
                 from,
                 zone,
             }
         };
-        let turns = zone.turns().into_iter();
+        let turns = whole.turns().into_iter();
         Self {
             first: stretch(days::FIRST),
             later: turns.filter(|d| *d > days::FIRST).map(stretch).collect(),
-            whole: zone.clone(),
+            whole,
         }
     }
 

@@ -314,7 +314,7 @@ mod tests {
     use super::*;
     use crate::engine::root_zone::Irrigation;
     use crate::engine::slot::{RainAhead, Standing, ZoneDay};
-    use crate::site::{Supply, Zone};
+    use crate::site::{Controller, Zone};
     use crate::weather::DailyWeather;
     use crate::weather::outlook::{OUTLOOK_DAYS, OutlookDay, RainChance};
 
@@ -411,7 +411,7 @@ mod tests {
             let zone: Zone = serde_json::from_value(serde_json::json!({
                 "name": "Field", "grass": "tall_fescue", "soil": soil, "slope_pct": 1, "area_m2": 400, "sprinkler": "rotor"
             })).unwrap();
-            let model = ZoneModel::new(&zone, &Supply::default(), 36.4);
+            let model = ZoneModel::new(&zone, &Controller::default(), 36.4);
             let outlook = Outlook::of_days(std::array::from_fn(|day| OutlookDay {
                 weather: weather(day, et0[day]),
                 rain: RainChance {

@@ -116,7 +116,7 @@ pub fn replay<'a>(
     let histories: Vec<ZoneHistory> = document
         .zones
         .iter()
-        .map(|z| ZoneHistory::new(z, &document.supply, document.site.latitude))
+        .map(|z| ZoneHistory::new(z, &document.controller, document.site.latitude))
         .collect();
     let mornings = Mornings {
         document,

@@ -7,6 +7,7 @@ use std::ops::{AddAssign, Mul};
 
 use science::curve_number::runoff_mm;
 use science::depletion::stress_slope;
+use serde::Serialize;
 
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::Depth;
@@ -16,7 +17,7 @@ use crate::weather::DailyWeather;
 pub(crate) const NEGLIGIBLE_SHARE: f64 = 0.2;
 
 /// Irrigation that reached a zone.
-#[derive(Debug, Clone, Copy, PartialEq, Default)]
+#[derive(Debug, Clone, Copy, PartialEq, Default, Serialize)]
 pub struct Irrigation {
     /// What came out of the sprinklers.
     pub gross: Depth,
@@ -85,7 +86,7 @@ impl From<Irrigation> for Given {
 
 /// The soil below the roots: what it lacks of field capacity, and how thick the layer is in which it lacks it. It begins full; roots that
 /// withdraw leave what they used behind, drainage refills it, roots that go deeper find it.
-#[derive(Debug, Clone, Copy, PartialEq, Default)]
+#[derive(Debug, Clone, Copy, PartialEq, Default, Serialize)]
 pub struct Below {
     /// What the layer lacks.
     pub depletion: Depth,
@@ -126,7 +127,7 @@ impl Below {
 }
 
 /// One zone-day of the balance.
-#[derive(Debug, Clone, Copy, PartialEq, Default)]
+#[derive(Debug, Clone, Copy, PartialEq, Default, Serialize)]
 pub struct DayBalance {
     /// Depletion at the start of the day.
     pub start: Depth,

@@ -8,7 +8,7 @@ use science::sprinkler::{LEAST_UNIFORMITY, run_time_multiplier};
 use science::turf::{Season, crop_coefficient, growth_factor};
 
 use crate::quantity::{Area, Depth, Rate, RunTime};
-use crate::site::{DepletionRule, Exposure, Regime, SiteDocument, Supply, Zone};
+use crate::site::{Controller, DepletionRule, Exposure, Regime, SiteDocument, Zone};
 use crate::sourced::{Source, Sourced};
 use crate::weather::DailyWeather;
 
@@ -128,7 +128,7 @@ pub struct CropFactors {
 impl ZoneModel {
     /// Resolves a zone of a site at a latitude.
     #[must_use]
-    pub fn new(zone: &Zone, supply: &Supply, latitude: f64) -> Self {
+    pub fn new(zone: &Zone, controller: &Controller, latitude: f64) -> Self {
         let grass = zone.grass.profile();
         let kind = zone.sprinkler.defaults();
         let drip = kind.wind_limit_m_s.is_none();
@@ -192,7 +192,7 @@ impl ZoneModel {
             None if excess.mm_h() > 0.0 => Some((accumulation / excess, PassLimit::Intake)),
             None => None,
         };
-        let by_controller = supply
+        let by_controller = controller
             .longest_run_min
             .map(|minutes| (RunTime::from_minutes(minutes), PassLimit::Controller));
         let limit = [by_soil, by_controller]
@@ -203,7 +203,7 @@ impl ZoneModel {
             Some(minutes) => Soak::Fixed(RunTime::from_minutes(minutes.value)),
             None => Soak::Share((excess / intake.value).max(0.0)),
         };
-        let step_s = i64::from(supply.step_s);
+        let step_s = i64::from(controller.step_s);
 
         let mut kc = [0.0; 12];
         for (month, kc) in (1..=12).zip(&mut kc) {

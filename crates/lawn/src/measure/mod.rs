@@ -1,7 +1,6 @@
 //! What was measured and seen, and what it says: tests of sprinklers, heads and what is wrong with them, figures that are asked about.
 
 pub mod cans;
-pub mod counting;
 pub mod head_fault;
 pub mod outline;
 pub mod quick;

@@ -4,8 +4,8 @@ use geo::{Area, Centroid, Contains, Coord, Distance, Euclidean, LineString, Poly
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+use crate::invalid::Invalid;
 use crate::ranges;
-use crate::site::Invalid;
 
 /// A place on the plan of the zone, m from its lower left corner.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]

@@ -7,9 +7,9 @@ use science::sprinkler::{
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+use crate::invalid::Invalid;
 use crate::quantity::{Rate, count};
 use crate::ranges;
-use crate::site::Invalid;
 use crate::sourced::{Source, Sourced};
 
 /// A nozzle's pressures.

@@ -94,7 +94,16 @@ pub struct TestResult {
     pub contours: Vec<Contour>,
 }
 
-impl TestResult {
+/// Rate and uniformity that a test tells, each with its range.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Figures {
+    /// Precipitation rate.
+    pub rate_mm_h: Sourced<Rate>,
+    /// Low-quarter uniformity; `None` with fewer than four cans or no water.
+    pub evenness_du_lq: Option<Sourced<f64>>,
+}
+
+impl Figures {
     /// The rate as a zone takes it, kept within the range that plans work in; `None` for a rate that no sprinkler has.
     #[must_use]
     pub fn rate(&self) -> Option<Sourced<Rate>> {
@@ -173,42 +182,17 @@ const SOAK_MM: f64 = 13.0;
 /// What cans say; `None` before any is read.
 #[must_use]
 pub fn of_cans(test: &CanTest, tested: &Tested) -> Option<TestResult> {
-    let read = test.read();
-    let cans: Vec<Can> = read.iter().map(|(_, can)| *can).collect();
+    let cans = depths(test);
+    let audit = catch_can::audit(&cans, test.minutes)?;
     let outline = test.outline();
     let inside =
         |x_m: f64, y_m: f64| outline.contains(&crate::measure::outline::Point { x_m, y_m });
-    let audit = catch_can::audit_within(&cans, test.minutes, &inside)?;
     let doubts = doubts(test, &audit, count(cans.len()));
-    let widen = doubts
-        .iter()
-        .filter(|d| !matches!(d, Doubt::WindNotNoted))
-        .fold(1.0, |w, _| w * DOUBT_WIDENS);
-    let source = Source::Measured {
-        test: match cans.len() {
-            1 => "can test, 1 can".to_owned(),
-            n => format!("can test, {n} cans"),
-        },
-        date: tested.date,
-    };
-    let n = f64::from(count(cans.len()));
-    let share = (spread(&cans, audit.mean_mm) * widen).min(0.6);
+    let Figures {
+        rate_mm_h,
+        evenness_du_lq,
+    } = figures(&cans, &audit, &doubts, tested.date);
     let rate = audit.precipitation_rate_mm_h;
-    let rate_mm_h = Sourced {
-        value: Rate::from_mm_h(rate),
-        low: Rate::from_mm_h(rate * (1.0 - share)),
-        high: Rate::from_mm_h(rate * (1.0 + share)),
-        source: source.clone(),
-    };
-    let evenness_du_lq = audit.du_lq.map(|du| {
-        let half = (0.3 / n.sqrt()).max(0.03) * widen;
-        Sourced {
-            value: du,
-            low: (du - half).max(0.0),
-            high: (du + half).min(1.0),
-            source,
-        }
-    });
     let rotates = !matches!(tested.kind, Kind::FixedSpray | Kind::Drip);
     let wettest = cans.iter().map(|c| c.depth_mm).fold(0.0, f64::max);
     let wet = audit.mean_mm > 0.0;
@@ -220,7 +204,8 @@ pub fn of_cans(test: &CanTest, tested: &Tested) -> Option<TestResult> {
         read: count(cans.len()),
         mean_mm: Some(audit.mean_mm),
         cu_pct: audit.cu_pct,
-        scheduling_coefficient: audit.scheduling_coefficient.filter(|sc| sc.is_finite()),
+        scheduling_coefficient: catch_can::scheduling_coefficient(&cans, &inside)
+            .filter(|sc| sc.is_finite()),
         run_time_multiplier: audit.du_lq.map(run_time_multiplier),
         rating: audit.du_lq.map(|du| catch_can::rating(rotates, du).into()),
         driest_quarter_of_13_mm: audit.du_lq.map(|du| du * SOAK_MM),
@@ -240,6 +225,54 @@ pub fn of_cans(test: &CanTest, tested: &Tested) -> Option<TestResult> {
         rate_mm_h,
         evenness_du_lq,
     })
+}
+
+/// The depths that were read.
+fn depths(test: &CanTest) -> Vec<Can> {
+    test.read().iter().map(|(_, can)| *can).collect()
+}
+
+/// Rate and evenness that cans tell; `None` before any is read.
+#[must_use]
+pub fn figures_of_cans(test: &CanTest, date: Date) -> Option<Figures> {
+    let cans = depths(test);
+    let audit = catch_can::audit(&cans, test.minutes)?;
+    let doubts = doubts(test, &audit, count(cans.len()));
+    Some(figures(&cans, &audit, &doubts, date))
+}
+
+fn figures(cans: &[Can], audit: &Audit, doubts: &[Doubt], date: Date) -> Figures {
+    let widen = doubts
+        .iter()
+        .filter(|d| !matches!(d, Doubt::WindNotNoted))
+        .fold(1.0, |w, _| w * DOUBT_WIDENS);
+    let source = Source::Measured {
+        test: match cans.len() {
+            1 => "can test, 1 can".to_owned(),
+            n => format!("can test, {n} cans"),
+        },
+        date,
+    };
+    let n = f64::from(count(cans.len()));
+    let share = (spread(cans, audit.mean_mm) * widen).min(0.6);
+    let rate = audit.precipitation_rate_mm_h;
+    Figures {
+        rate_mm_h: Sourced {
+            value: Rate::from_mm_h(rate),
+            low: Rate::from_mm_h(rate * (1.0 - share)),
+            high: Rate::from_mm_h(rate * (1.0 + share)),
+            source: source.clone(),
+        },
+        evenness_du_lq: audit.du_lq.map(|du| {
+            let half = (0.3 / n.sqrt()).max(0.03) * widen;
+            Sourced {
+                value: du,
+                low: (du - half).max(0.0),
+                high: (du + half).min(1.0),
+                source,
+            }
+        }),
+    }
 }
 
 /// What a quick test says: the rate alone.

@@ -4,11 +4,11 @@ use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+use crate::invalid::Invalid;
 use crate::measure::cans::CanTest;
 use crate::measure::quick::QuickTest;
-use crate::measure::result::{TestResult, Tested, of_cans, of_quick};
+use crate::measure::result::{Figures, TestResult, Tested, figures_of_cans, of_cans, of_quick};
 use crate::measure::unlikely::{self, Unlikely};
-use crate::site::Invalid;
 
 /// A test as it was done.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -38,6 +38,18 @@ impl SprinklerTest {
         match self {
             Self::Cans(test) => of_cans(test, tested),
             Self::Quick(test) => Some(of_quick(test, tested)),
+        }
+    }
+
+    /// Rate and evenness alone, as a test of a day tells them; `None` before any can is read.
+    #[must_use]
+    pub fn figures(&self, date: Date) -> Option<Figures> {
+        match self {
+            Self::Cans(test) => figures_of_cans(test, date),
+            Self::Quick(test) => Some(Figures {
+                rate_mm_h: test.rate(date),
+                evenness_du_lq: None,
+            }),
         }
     }
 }

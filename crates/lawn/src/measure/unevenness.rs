@@ -4,6 +4,8 @@ use science::sprinkler::run_time_multiplier;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+use crate::quantity::{Area, Depth};
+
 /// What a zone needs in a week, and what its water costs.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct WeekNeed {
@@ -39,13 +41,12 @@ impl WeekNeed {
             return None;
         }
         let extra_mm = self.need_mm / (1.0 - self.spray_loss) * (run_time_multiplier(du_lq) - 1.0);
-        // 1 mm on 1 m² is 1 L.
-        let volume_l = extra_mm * self.area_m2;
+        let volume = Depth::from_mm(extra_mm) * Area::from_m2(self.area_m2);
         Some(WeekCost {
             need_mm: self.need_mm,
             minutes: 60.0 * extra_mm / rate_mm_h,
-            volume_l,
-            money: self.price_per_m3.map(|price| volume_l / 1000.0 * price),
+            volume_l: volume.l(),
+            money: self.price_per_m3.map(|price| volume.cost_at(price)),
         })
     }
 }

@@ -4,6 +4,7 @@
 use std::collections::BTreeMap;
 
 use jiff::civil::Date;
+use serde::Serialize;
 
 use crate::engine::history::ZoneHistory;
 use crate::engine::root_zone::{self, Below, DayBalance, Given};
@@ -13,7 +14,7 @@ use crate::site::{Regime, Zone};
 use crate::weather::DailyWeather;
 
 /// A day of a zone's ledger.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 pub struct PastDay {
     /// The day.
     pub date: Date,
@@ -98,7 +99,7 @@ pub fn carry_on(
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::site::Supply;
+    use crate::site::Controller;
     use jiff::ToSpan;
     use jiff::civil::date;
     use serde_json::json;
@@ -133,7 +134,7 @@ mod tests {
     }
 
     fn run(zone: &Zone, last: Option<&PastDay>, weather: &[DailyWeather]) -> Vec<PastDay> {
-        let history = ZoneHistory::new(zone, &Supply::default(), 36.4);
+        let history = ZoneHistory::new(zone, &Controller::default(), 36.4);
         carry_on(zone, &history, last, weather, &[])
     }
 

@@ -8,6 +8,7 @@ use crate::engine::schools::{Act, Why};
 use crate::engine::site_week::SiteWeek;
 use crate::engine::slot::Opening;
 use crate::quantity::Depth;
+use crate::weather::AheadDay;
 
 /// Hours in which watering is allowed.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -65,6 +66,17 @@ pub struct Use {
     pub eta: Depth,
 }
 
+/// What a plan expects of a day's weather.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Expected {
+    /// The day.
+    pub date: Date,
+    /// Reference ET.
+    pub et0: Depth,
+    /// Rain: the mean amount with its probability.
+    pub rain: Depth,
+}
+
 /// What a plan runs.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct Programme {
@@ -76,9 +88,27 @@ pub struct Programme {
     pub holds: Vec<ProgrammeHold>,
     /// What each zone is expected to use.
     pub uses: Vec<Use>,
+    /// What the weather is expected to bring, from its day on.
+    pub days: Vec<Expected>,
 }
 
 impl Programme {
+    /// Whether a zone was planned with.
+    #[must_use]
+    pub fn knows(&self, zone: &str) -> bool {
+        self.uses.iter().any(|u| u.zone == zone)
+    }
+
+    /// All that runs in a zone on a day: the time, s, and the passes; `None`: nothing.
+    #[must_use]
+    pub fn runs_on(&self, zone: &str, date: Date) -> Option<(i64, u32)> {
+        self.runs
+            .iter()
+            .filter(|r| r.zone == zone && r.date == date)
+            .map(|r| (i64::from(r.passes) * r.pass_s, r.passes))
+            .reduce(|sum, run| (sum.0 + run.0, sum.1 + run.1))
+    }
+
     /// What a zone is expected to use from a day on.
     #[must_use]
     pub fn uses_from(&self, zone: &str, date: Date) -> Option<Depth> {
@@ -126,15 +156,24 @@ fn instant(s: i64) -> Timestamp {
 }
 
 impl Programme {
-    /// Of a site's week: `zones` are the identifiers of its zones, `dates` the days of its horizon.
+    /// Of a site's week: `zones` are the identifiers of its zones, `days` its horizon.
     #[must_use]
-    pub fn new(zones: &[&str], dates: &[Date], openings: &[Opening], week: &SiteWeek) -> Self {
+    pub fn new(zones: &[&str], days: &[AheadDay], openings: &[Opening], week: &SiteWeek) -> Self {
+        let dates: Vec<Date> = days.iter().map(|day| day.weather.date).collect();
         let hours = |o: &Opening| Hours {
             opens: instant(o.window.start_s),
             closes: instant(o.window.end_s),
         };
         let mut programme = Self {
             windows: openings.iter().map(hours).collect(),
+            days: days
+                .iter()
+                .map(|day| Expected {
+                    date: day.weather.date,
+                    et0: day.weather.et0,
+                    rain: day.expected_rain(),
+                })
+                .collect(),
             ..Self::default()
         };
         for (index, (zone, of_zone)) in zones.iter().zip(&week.zones).enumerate() {
@@ -272,6 +311,7 @@ mod tests {
                 stress: Depth::ZERO,
             }],
             uses: Vec::new(),
+            days: Vec::new(),
         }
     }
 

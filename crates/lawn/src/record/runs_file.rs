@@ -217,7 +217,7 @@ mod tests {
 
     fn document() -> SiteDocument {
         crate::site::document::read(
-            r#"{"format": "fresh-meadow-site", "version": 1, "site": {"name": "S", "time_zone": "UTC", "latitude": 36, "longitude": -80,
+            r#"{"format": "fresh-meadow-site", "version": 2, "site": {"name": "S", "time_zone": "UTC", "latitude": 36, "longitude": -80,
             "elevation_m": 300}, "zones": [{"id": "a", "name": "=Front", "grass": "tall_fescue", "soil": "loam", "slope_pct": 1,
             "area_m2": 400, "sprinkler": "fixed_spray"}]}"#,
         )

@@ -115,7 +115,34 @@ pub struct Passes {
     pub run_s: i64,
 }
 
+/// Longest run that a person can report.
+const LONGEST_S: i64 = 24 * 3600;
+
+/// Checks how long a person says that water ran, s: 1 s to 24 h.
+///
+/// # Errors
+/// The field `seconds`.
+pub fn validate_seconds(seconds: i64) -> Result<(), Invalid> {
+    if (1..=LONGEST_S).contains(&seconds) {
+        return Ok(());
+    }
+    Err(Invalid::new(
+        "seconds",
+        format!("a run takes 1 s to 24 h, not {seconds} s"),
+    ))
+}
+
 impl Passes {
+    /// What a run comes to of which a person says that it took another time: as many passes as were planned, none shorter than a second.
+    #[must_use]
+    pub fn told(planned: u32, run_s: i64) -> Self {
+        let seconds = u32::try_from(run_s).unwrap_or(0);
+        Self {
+            passes: planned.max(1).min(seconds),
+            run_s,
+        }
+    }
+
     fn time(self) -> RunTime {
         RunTime::from_whole_s(self.run_s)
     }
@@ -129,7 +156,7 @@ impl Passes {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::site::{Supply, Zone};
+    use crate::site::{Controller, Zone};
 
     fn zone() -> Zone {
         serde_json::from_value(serde_json::json!({
@@ -139,9 +166,21 @@ mod tests {
     }
 
     #[test]
+    fn another_time_keeps_the_passes_and_none_is_shorter_than_a_second() {
+        let passes = |planned, run_s| Passes::told(planned, run_s).passes;
+        assert_eq!(passes(4, 1200), 4);
+        assert_eq!(passes(4, 3), 3);
+        assert_eq!(passes(0, 600), 1);
+        assert!(validate_seconds(86_400).is_ok());
+        for wrong in [0, -1, 86_401] {
+            assert_eq!(validate_seconds(wrong).unwrap_err().field, "seconds");
+        }
+    }
+
+    #[test]
     fn a_hose_is_credited_by_the_area_it_reached() {
         let zone = zone();
-        let model = ZoneModel::new(&zone, &Supply::default(), 36.4);
+        let model = ZoneModel::new(&zone, &Controller::default(), 36.4);
         let dry = Depth::from_mm(20.0);
         // 25 minutes of 18 L/min on 60 of 4200 m²: 450 L, 7.5 mm there, 0.107 mm over the zone.
         let run = Passes {
@@ -170,7 +209,7 @@ mod tests {
     #[test]
     fn a_share_of_the_zone_gets_a_share_of_the_run() {
         let zone = zone();
-        let model = ZoneModel::new(&zone, &Supply::default(), 36.4);
+        let model = ZoneModel::new(&zone, &Controller::default(), 36.4);
         let run = Passes {
             passes: 3,
             run_s: 2430,

@@ -3,13 +3,14 @@
 use serde_json::Value;
 use thiserror::Error;
 
+use super::version_1;
 use crate::site::{Invalid, SiteDocument};
 use crate::text::check_json;
 
 /// The name of the format.
 pub const FORMAT: &str = "fresh-meadow-site";
 /// The version that this program writes.
-pub const VERSION: u32 = 1;
+pub const VERSION: u32 = 2;
 /// Largest document that is read, bytes.
 pub const LARGEST: usize = 10 * 1024 * 1024;
 
@@ -56,20 +57,29 @@ pub fn read(text: &str) -> Result<SiteDocument, Error> {
             )));
         }
     }
-    match header.get("version").and_then(Value::as_u64) {
-        Some(v) if v == u64::from(VERSION) => {}
+    let document = match header.get("version").and_then(Value::as_u64) {
+        Some(2) => serde_json::from_str(text).map_err(|e| malformed(&e))?,
+        Some(1) => {
+            let document: version_1::Document =
+                serde_json::from_str(text).map_err(|e| malformed(&e))?;
+            if let Some(key) = document.later_key() {
+                return Err(Error::Foreign(format!(
+                    "{key}: version 1 has no such key; version 2 has"
+                )));
+            }
+            document.migrated()
+        }
         Some(v) => {
             return Err(Error::Foreign(format!(
-                "version: {v} is not known; this program reads version {VERSION}"
+                "version: {v} is not known; this program reads versions 1 and {VERSION}"
             )));
         }
         None => {
             return Err(Error::Foreign(format!(
-                "version: missing or not a whole number; this program reads version {VERSION}"
+                "version: missing or not a whole number; this program reads versions 1 and {VERSION}"
             )));
         }
-    }
-    let document: SiteDocument = serde_json::from_str(text).map_err(|e| malformed(&e))?;
+    };
     document.validate()?;
     Ok(document)
 }

@@ -44,7 +44,7 @@ mod tests {
 
     fn document(hours: &str) -> SiteDocument {
         crate::site::document::read(&format!(
-            r#"{{ "format": "fresh-meadow-site", "version": 1,
+            r#"{{ "format": "fresh-meadow-site", "version": 2,
                  "site": {{ "name": "Clover Green", "time_zone": "America/New_York", "latitude": 36.4, "longitude": -80.5,
                            "elevation_m": 310 }},
                  "windows": [{hours}] }}"#

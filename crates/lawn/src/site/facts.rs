@@ -82,9 +82,17 @@ fn value(zone: &Map<String, Value>, key: &str) -> Value {
     zone.get(key).cloned().unwrap_or(Value::Null)
 }
 
+/// A zone as JSON, without its tests: they have days of their own.
 fn as_map(zone: &Zone) -> Map<String, Value> {
+    let json = if zone.tests.is_empty() {
+        serde_json::to_value(zone)
+    } else {
+        let mut own = zone.clone();
+        own.tests.clear();
+        serde_json::to_value(own)
+    };
     // A zone is an object of plain figures: it always turns into one.
-    match serde_json::to_value(zone) {
+    match json {
         Ok(Value::Object(map)) => map,
         _ => Map::new(),
     }

@@ -1,12 +1,15 @@
-//! A site as its manager describes it: place, allowed hours, supply, zones. Field names carry SI units.
+//! A site as its manager describes it: place, allowed hours, supply, controller, zones. Field names carry SI units.
 
 pub mod calendar;
+pub mod counting;
 pub mod document;
 mod entered;
 pub mod events;
 pub mod facts;
 mod figures;
 mod hours;
+mod supply;
+mod version_1;
 mod zone;
 
 use std::collections::BTreeSet;
@@ -17,6 +20,7 @@ use utoipa::ToSchema;
 
 use figures::number;
 pub use hours::{DateRule, Weekday, Window, validate_windows};
+pub use supply::{Controller, Supply};
 pub use zone::{DepletionRule, Exposure, Regime, Zone};
 
 pub use crate::invalid::Invalid;
@@ -56,35 +60,6 @@ const fn two_metres() -> f64 {
     2.0
 }
 
-/// What the supply and the controller can do. One zone runs at a time.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
-#[serde(deny_unknown_fields)]
-pub struct Supply {
-    /// Flow that the supply gives, L/min; absent: enough for any zone.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub flow_l_min: Option<f64>,
-    /// Step of the controller's clock, s; run times are whole steps.
-    #[serde(default = "a_minute")]
-    pub step_s: u32,
-    /// Longest run of the controller, min.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub longest_run_min: Option<f64>,
-}
-
-const fn a_minute() -> u32 {
-    60
-}
-
-impl Default for Supply {
-    fn default() -> Self {
-        Self {
-            flow_l_min: None,
-            step_s: a_minute(),
-            longest_run_min: None,
-        }
-    }
-}
-
 /// The site document: everything that plans read of a site but the weather.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]
@@ -98,9 +73,12 @@ pub struct SiteDocument {
     /// Days and hours in which watering is allowed; none: no watering.
     #[serde(default)]
     pub windows: Vec<Window>,
-    /// What supply and controller can do.
+    /// What water there is.
     #[serde(default)]
     pub supply: Supply,
+    /// What the controller can do.
+    #[serde(default)]
+    pub controller: Controller,
     /// The zones, in the order in which people list them.
     #[serde(default)]
     pub zones: Vec<Zone>,
@@ -161,13 +139,24 @@ impl SiteDocument {
     pub fn validate(&self) -> Result<(), Invalid> {
         self.site.validate()?;
         validate_windows(&self.windows)?;
-        validate_supply(&self.supply)?;
+        self.supply.validate()?;
+        self.controller.validate()?;
         if self.zones.len() > MOST_ZONES {
             return Err(Invalid::new(
                 "zones",
                 format!(
                     "a site has at most {MOST_ZONES} zones, not {}; make a second site",
                     self.zones.len()
+                ),
+            ));
+        }
+        let tests = self.zones.iter().map(|z| z.tests.len()).sum::<usize>();
+        if tests > counting::MOST_TESTS {
+            return Err(Invalid::new(
+                "zones",
+                format!(
+                    "a site has at most {} tests, not {tests}",
+                    counting::MOST_TESTS
                 ),
             ));
         }
@@ -185,19 +174,4 @@ impl SiteDocument {
         }
         Ok(())
     }
-}
-
-/// Checks supply and controller.
-///
-/// # Errors
-/// The first field that does not hold.
-pub fn validate_supply(supply: &Supply) -> Result<(), Invalid> {
-    number("supply.", ranges::STEP, f64::from(supply.step_s))?;
-    if let Some(flow) = supply.flow_l_min {
-        number("supply.", ranges::FLOW, flow)?;
-    }
-    if let Some(longest) = supply.longest_run_min {
-        number("supply.", ranges::LONGEST_RUN, longest)?;
-    }
-    Ok(())
 }

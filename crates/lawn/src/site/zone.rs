@@ -8,6 +8,7 @@ use science::turf::{CropCoefficients, Grass, HowGreen};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+use super::counting::ZoneTest;
 use super::facts;
 use super::figures::{number, sourced};
 use crate::days;
@@ -155,6 +156,9 @@ pub struct Zone {
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     #[schema(value_type = Vec<serde_json::Value>)]
     pub facts: Vec<facts::Fact>,
+    /// Tests of what its sprinklers put down, in the order in which they were done; they count before figures that were typed earlier.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub tests: Vec<ZoneTest>,
 }
 
 const fn middle_priority() -> u8 {
@@ -245,12 +249,13 @@ impl Zone {
                 format!("{to} is before the zone's first day, {from}"),
             ));
         }
+        self.validate_tests(path)?;
         self.validate_facts(path)
     }
 }
 
 impl Zone {
-    /// Checks that the zone begins and ends at most a year ahead of the site's day; `path` as in [`Zone::validate`].
+    /// Checks that the zone begins and ends at most a year ahead of the site's day, and that its tests have been done by then; `path` as in [`Zone::validate`].
     ///
     /// # Errors
     /// The day that does not hold.
@@ -263,6 +268,9 @@ impl Zone {
             if let Some(day) = day {
                 days::check(&format!("{path}{field}"), day, days::last_to_plan(today))?;
             }
+        }
+        for (i, test) in self.tests.iter().enumerate() {
+            days::check(&format!("{path}tests[{i}].date"), test.date, today)?;
         }
         Ok(())
     }

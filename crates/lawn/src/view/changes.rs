@@ -5,8 +5,9 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::quantity::Depth;
+use crate::record::programme::{Expected, Programme};
 use crate::view::ledger::Line;
-use crate::view::week_plan::{PlanDay, WeekPlan, ZonePlan};
+use crate::view::plan::Plan;
 
 /// A change of one zone's watering. Why is in the newer plan's reasons of the day.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
@@ -60,54 +61,69 @@ pub enum Change {
     },
 }
 
-/// Changes on the days that both plans cover and that are not over: by zone in the newer plan's order, then by day.
-#[must_use]
-pub fn changes(before: &WeekPlan, after: &WeekPlan) -> Vec<Change> {
-    let last = before.days.last().map_or(after.today, |d| d.date);
-    after
-        .zones
-        .iter()
-        .filter_map(|zone| {
-            let earlier = before.zones.iter().find(|z| z.zone == zone.zone)?;
-            Some(of_zone(earlier, zone, after.today, last))
-        })
-        .flatten()
-        .collect()
+/// Two programmes of a site, an earlier one and a later one.
+#[derive(Debug, Clone, Copy)]
+pub struct Between<'a> {
+    /// The earlier.
+    pub before: &'a Programme,
+    /// The later.
+    pub after: &'a Programme,
+    /// The day on which the later was made.
+    pub today: Date,
+    /// The zones in the site's order.
+    pub zones: &'a [String],
+    /// Those in which water ran today: that is no change of the plan.
+    pub ran: &'a [String],
 }
 
-fn of_zone(before: &ZonePlan, after: &ZonePlan, today: Date, last: Date) -> Vec<Change> {
-    let runs = |zone: &ZonePlan, date: Date| {
-        zone.cells
-            .iter()
-            .find(|c| c.date == date)
-            .filter(|c| c.run.is_some())
-            .map(|c| {
-                let runs = c.runs();
-                runs.fold((0, 0), |sum, r| (sum.0 + r.run_s, sum.1 + r.passes))
-            })
-    };
-    let (mut found, mut added, mut dropped) = (Vec::new(), Vec::new(), Vec::new());
-    for cell in &after.cells {
-        // What ran in the meantime is no change of the plan.
-        let ran = cell.ledger.iter().any(|l| matches!(l, Line::Ran { .. }));
-        if cell.date < today || cell.date > last || ran {
-            continue;
-        }
-        let (zone, date) = (after.zone.clone(), cell.date);
-        match (runs(before, date), runs(after, date)) {
-            (None, Some((run_s, _))) => added.push(Change::Added { zone, date, run_s }),
-            (Some((run_s, _)), None) => dropped.push(Change::Dropped { zone, date, run_s }),
-            (Some(from), Some(to)) if from != to => found.push(Change::Minutes {
-                zone,
-                date,
-                from_s: from.0,
-                to_s: to.0,
-                from_passes: Some(from.1),
-                to_passes: Some(to.1),
-            }),
-            _ => {}
-        }
+impl Between<'_> {
+    /// Changes on the days that both cover and that are not over: by zone in the site's order, then by day. A zone that the earlier one did
+    /// not know has none.
+    #[must_use]
+    pub fn changes(&self) -> Vec<Change> {
+        let zones = self.zones.iter();
+        zones
+            .filter(|zone| self.before.knows(zone) && self.after.knows(zone))
+            .flat_map(|zone| self.of_zone(zone))
+            .collect()
     }
+
+    fn of_zone(&self, zone: &String) -> Vec<Change> {
+        let (mut found, mut added, mut dropped) = (Vec::new(), Vec::new(), Vec::new());
+        let last = self.before.days.last().map_or(self.today, |d| d.date);
+        for day in &self.after.days {
+            let date = day.date;
+            let ran = date == self.today && self.ran.contains(zone);
+            if date < self.today || date > last || ran {
+                continue;
+            }
+            let runs = |programme: &Programme| programme.runs_on(zone, date);
+            let zone = zone.clone();
+            match (runs(self.before), runs(self.after)) {
+                (None, Some((run_s, _))) => added.push(Change::Added { zone, date, run_s }),
+                (Some((run_s, _)), None) => dropped.push(Change::Dropped { zone, date, run_s }),
+                (Some(from), Some(to)) if from != to => found.push(Change::Minutes {
+                    zone,
+                    date,
+                    from_s: from.0,
+                    to_s: to.0,
+                    from_passes: Some(from.1),
+                    to_passes: Some(to.1),
+                }),
+                _ => {}
+            }
+        }
+        put_together(zone, found, added, dropped)
+    }
+}
+
+/// One day added and one dropped is a watering that moved.
+fn put_together(
+    zone: &str,
+    mut found: Vec<Change>,
+    added: Vec<Change>,
+    dropped: Vec<Change>,
+) -> Vec<Change> {
     if let (
         [
             Change::Added {
@@ -118,7 +134,7 @@ fn of_zone(before: &ZonePlan, after: &ZonePlan, today: Date, last: Date) -> Vec<
     ) = (added.as_slice(), dropped.as_slice())
     {
         found.push(Change::Moved {
-            zone: after.zone.clone(),
+            zone: zone.to_owned(),
             from: *from,
             to: *to,
             run_s: *run_s,
@@ -239,15 +255,25 @@ pub struct ZoneChanges {
 /// Sums of rain or reference ET that differ by less than this are no cause, mm.
 const WORTH_SAYING_MM: f64 = 1.0;
 
-/// [`changes`] by zone, each with its causes: what people did since, rain that fell, and what the days ahead are expected to bring.
+/// [`Between::changes`] by zone, each with its causes: what people did since, rain that fell, and what the days ahead are expected to bring.
 #[must_use]
-pub fn changes_with_causes(
-    before: &WeekPlan,
-    after: &WeekPlan,
-    deeds: &[Deed],
-) -> Vec<ZoneChanges> {
+pub fn changes_with_causes(before: &Programme, after: &Plan, deeds: &[Deed]) -> Vec<ZoneChanges> {
+    let week = &after.week;
+    let ids: Vec<String> = week.zones.iter().map(|z| z.zone.clone()).collect();
+    let ran = week.zones.iter().filter(|zone| {
+        let today = zone.cells.iter().find(|c| c.date == week.today);
+        today.is_some_and(|c| c.ledger.iter().any(|l| matches!(l, Line::Ran { .. })))
+    });
+    let ran: Vec<String> = ran.map(|z| z.zone.clone()).collect();
+    let between = Between {
+        before,
+        after: &after.programme,
+        today: week.today,
+        zones: &ids,
+        ran: &ran,
+    };
     let mut by_zone: Vec<ZoneChanges> = Vec::new();
-    for change in changes(before, after) {
+    for change in between.changes() {
         let zone = change.zone();
         match by_zone.last_mut().filter(|z| z.zone == zone) {
             Some(of_zone) => of_zone.changes.push(change),
@@ -260,7 +286,7 @@ pub fn changes_with_causes(
     }
     let weather = weather_causes(before, after);
     for of_zone in &mut by_zone {
-        let name = after
+        let name = week
             .zones
             .iter()
             .find(|z| z.zone == of_zone.zone)
@@ -280,43 +306,37 @@ pub fn changes_with_causes(
     by_zone
 }
 
-fn weather_causes(before: &WeekPlan, after: &WeekPlan) -> Vec<Cause> {
-    let expected = |day: &PlanDay| {
-        day.rain_mm.unwrap_or_else(|| {
-            day.forecast_rain_mm.unwrap_or_default()
-                * (day.rain_probability_pct.unwrap_or(0.0) / 100.0)
-        })
-    };
+fn weather_causes(before: &Programme, after: &Plan) -> Vec<Cause> {
     let differs = |a: Depth, b: Depth| (a - b).mm().abs() >= WORTH_SAYING_MM;
-    let both = |wanted: &dyn Fn(&PlanDay) -> bool| -> Vec<(&PlanDay, &PlanDay)> {
-        after
-            .days
-            .iter()
-            .filter(|day| wanted(day))
-            .filter_map(|day| Some((before.days.iter().find(|b| b.date == day.date)?, day)))
-            .collect()
-    };
-    let sum = |days: &[(&PlanDay, &PlanDay)], of: &dyn Fn(&PlanDay) -> Depth| -> (Depth, Depth) {
-        (
-            days.iter().map(|(b, _)| of(b)).sum(),
-            days.iter().map(|(_, a)| of(a)).sum(),
-        )
-    };
+    let was = |date: Date| before.days.iter().find(|day| day.date == date);
     let mut causes = Vec::new();
-    let past = both(&|day| day.date >= before.today && day.date < after.today);
-    let (expected_mm, rain_mm) = sum(&past, &expected);
+    let days = after.week.days.iter();
+    let fell: Vec<(Depth, Depth)> = days
+        .filter_map(|day| Some((was(day.date)?.rain, day.rain_mm?)))
+        .collect();
+    let expected_mm: Depth = fell.iter().map(|(expected, _)| *expected).sum();
+    let rain_mm: Depth = fell.iter().map(|(_, fell)| *fell).sum();
     if differs(rain_mm, expected_mm) {
         causes.push(Cause::Rained {
             rain_mm,
             expected_mm,
         });
     }
-    let ahead = both(&|day| day.date >= after.today);
-    let (from_mm, to_mm) = sum(&ahead, &expected);
+    let ahead = after.programme.days.iter();
+    let both: Vec<(&Expected, &Expected)> = ahead
+        .filter_map(|day| Some((was(day.date)?, day)))
+        .collect();
+    let sums = |of: fn(&Expected) -> Depth| -> (Depth, Depth) {
+        (
+            both.iter().map(|(was, _)| of(was)).sum(),
+            both.iter().map(|(_, is)| of(is)).sum(),
+        )
+    };
+    let (from_mm, to_mm) = sums(|day| day.rain);
     if differs(from_mm, to_mm) {
         causes.push(Cause::Forecast { from_mm, to_mm });
     }
-    let (from_mm, to_mm) = sum(&ahead, &|day| day.et0_mm);
+    let (from_mm, to_mm) = sums(|day| day.et0);
     if differs(from_mm, to_mm) {
         causes.push(Cause::ReferenceEt { from_mm, to_mm });
     }

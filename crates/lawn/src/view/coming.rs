@@ -6,7 +6,8 @@ use jiff::civil::Date;
 use crate::engine::chance_to_run::Courses;
 use crate::engine::site_week::SiteWeek;
 use crate::engine::slot::Opening;
-use crate::view::week_plan::{NextWatering, ZonePlan};
+use crate::site::Regime;
+use crate::view::week_plan::{AtDawn, NextWatering, ZonePlan};
 
 /// The day whose watering comes next: today while the clock may still plan in one of its windows, else tomorrow.
 pub(crate) fn dawn(openings: &[Opening], today: Date) -> Date {
@@ -15,6 +16,19 @@ pub(crate) fn dawn(openings: &[Opening], today: Date) -> Date {
     } else {
         today.saturating_add(1.day())
     }
+}
+
+/// What becomes of the zones that are watered as established on a day of the plan.
+pub(crate) fn at_dawn(zones: &[ZonePlan], dawn: Date) -> AtDawn {
+    let mut found = AtDawn { water: 0, hold: 0 };
+    for zone in zones.iter().filter(|z| z.regime == Regime::Established) {
+        let cell = zone.cells.iter().find(|c| c.date == dawn);
+        match cell.is_some_and(|c| c.run.is_some()) {
+            true => found.water += 1,
+            false => found.hold += 1,
+        }
+    }
+    found
 }
 
 /// The next day on which anything waters if no rain comes, and how likely any of it is to go ahead.

@@ -22,6 +22,9 @@ use crate::weather::outlook::{COMPARED_DAYS, SCENARIOS};
 /// Days that the account of a depletion goes back.
 pub(crate) const ACCOUNT_DAYS: usize = 7;
 
+/// Shortfalls below this are within what any figure here can be off.
+const WORTH_SAYING: Depth = Depth::from_mm(0.5);
+
 /// A zone's days with their balances, past and ahead, in date order without gaps.
 pub(crate) struct Account<'a> {
     pub zone: &'a Zone,
@@ -39,6 +42,8 @@ pub(crate) struct Account<'a> {
     pub openings: &'a [Opening],
     /// The zone's place in the site's list.
     pub index: usize,
+    /// Price of water.
+    pub price_per_m3: Option<f64>,
 }
 
 impl Account<'_> {
@@ -250,12 +255,14 @@ impl Account<'_> {
     fn held_for_rain(&self, why: &WaterBalance) -> Option<HeldForRain> {
         let compared = why.compared.as_ref()?;
         let saves = compared.saves();
+        let saves_l = self.model.gross_of_net(saves) * self.zone.area_m2;
         Some(HeldForRain {
             probability_pct: 100.0 * compared.probability,
             expected_mm: compared.expected,
             next: self.date(why.next?),
             saves_mm: saves,
-            saves_l: self.model.gross_of_net(saves) * self.zone.area_m2,
+            saves_l,
+            saves_cost: self.price_per_m3.map(|price| saves_l.cost_at(price)),
             stress_mm: compared.stress(),
         })
     }
@@ -350,7 +357,7 @@ impl Account<'_> {
                 });
             }
             let Why::WaterBalance(why) = &proposal.why;
-            if why.because == Because::NoRoom {
+            if why.because == Because::NoRoom && why.needed >= WORTH_SAYING {
                 warnings.push(Warning::NoRoom {
                     short_mm: why.needed,
                 });
@@ -376,10 +383,16 @@ impl Account<'_> {
         }
         if let Some((first, most)) = self.week.shortfall()
             && self.week.has_opportunity()
+            && most >= WORTH_SAYING
         {
+            let waits = |p: &Proposal| {
+                let Why::WaterBalance(why) = &p.why;
+                why.because == Because::ForRain
+            };
             warnings.push(Warning::Shortfall {
                 date: self.date(first),
                 short_mm: most,
+                rain_may_help: self.week.proposals.iter().any(waits),
             });
         }
         warnings

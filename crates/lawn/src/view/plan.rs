@@ -3,6 +3,7 @@
 use jiff::civil::Date;
 use jiff::tz::TimeZone;
 use jiff::{Timestamp, ToSpan};
+use serde::Serialize;
 use thiserror::Error;
 
 use crate::engine::dose::{self, Dose};
@@ -20,7 +21,7 @@ use crate::record::past::{self, PastDay, carry_on};
 use crate::record::programme::Programme;
 use crate::site::calendar::{self, CalendarDay};
 use crate::site::{Invalid, Regime, Zone};
-use crate::view::coming::{dawn, next_watering};
+use crate::view::coming::{at_dawn, dawn, next_watering};
 pub use crate::view::days::PAST_DAYS;
 use crate::view::days::{instant, notes, plan_days, up_to_yesterday, window};
 use crate::view::explain::Account;
@@ -50,7 +51,7 @@ pub enum Error {
 }
 
 /// The past of a site as a plan needs it.
-#[derive(Debug, Clone, PartialEq, Default)]
+#[derive(Debug, Clone, PartialEq, Default, Serialize)]
 pub struct Past {
     /// Of each zone of the site its last days, in time order: a week of them, where there are so many.
     pub zones: Vec<Vec<PastDay>>,
@@ -66,7 +67,7 @@ impl Past {
         let count = known.observed.partition_point(|d| d.date < known.today);
         let observed = &known.observed[..count];
         let zones = document.zones.iter().map(|zone| {
-            let history = ZoneHistory::new(zone, &document.supply, document.site.latitude);
+            let history = ZoneHistory::new(zone, &document.controller, document.site.latitude);
             carry_on(zone, &history, None, observed, known.runs)
         });
         Self {
@@ -142,7 +143,13 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
         .collect();
     let histories: Vec<ZoneHistory> = shown
         .iter()
-        .map(|&i| ZoneHistory::new(&document.zones[i], &document.supply, document.site.latitude))
+        .map(|&i| {
+            ZoneHistory::new(
+                &document.zones[i],
+                &document.controller,
+                document.site.latitude,
+            )
+        })
         .collect();
     let zones: Vec<Planned> = shown
         .iter()
@@ -190,8 +197,7 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
     );
 
     let ids: Vec<&str> = zones.iter().map(|z| z.zone.id.as_str()).collect();
-    let dates: Vec<Date> = calendar.iter().map(|day| day.date).collect();
-    let programme = Programme::new(&ids, &dates, &facts.openings, &week);
+    let programme = Programme::new(&ids, &ahead, &facts.openings, &week);
     let site = SiteView {
         known,
         first,
@@ -224,13 +230,16 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
             .map(|z| z.totals.net_mm * (z.area_m2.m2() / area))
             .sum();
     }
+    totals.price(document.site.price_per_m3);
+    let dawn = dawn(&facts.openings, known.today);
     let week = WeekPlan {
         version: VERSION,
         today: known.today,
         time_zone: document.site.time_zone.clone(),
         days: plan_days(known.today, &whole, &observed, &ahead),
         next: next_watering(&zones, &week, known.today),
-        dawn: dawn(&facts.openings, known.today),
+        dawn,
+        at_dawn: at_dawn(&zones, dawn),
         zones,
         totals,
         notes: notes(&observed, filled, &ahead),
@@ -330,6 +339,7 @@ struct SiteView<'a> {
 impl SiteView<'_> {
     fn zone_plan(&self, index: usize, of: &Planned) -> ZonePlan {
         let (zone, model) = (of.zone, of.model);
+        let price_per_m3 = self.known.document.site.price_per_m3;
         let week = &self.week.zones[index];
         let mut balances = of.past.clone();
         let today = balances.len();
@@ -351,6 +361,7 @@ impl SiteView<'_> {
             calendar: self.calendar,
             openings: self.openings,
             index,
+            price_per_m3,
         };
         let mut cells = self.past_cells(of);
         cells.extend((0..HORIZON).map(|day| self.cell(of, week, &account, day)));
@@ -366,6 +377,7 @@ impl SiteView<'_> {
             Some(likely) => model.gross_of_net(likely.net) * zone.area_m2,
             None => totals.volume_l,
         };
+        totals.price(price_per_m3);
         let grass = zone.grass.profile();
         ZonePlan {
             zone: zone.id.clone(),

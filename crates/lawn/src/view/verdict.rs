@@ -21,6 +21,8 @@ pub struct HeldForRain {
     pub saves_mm: Depth,
     /// The same out of the sprinklers, over the zone's area, L.
     pub saves_l: Volume,
+    /// What that costs, in the site's currency; `None` without a price.
+    pub saves_cost: Option<f64>,
     /// mm beyond RAW until the next opportunity, more than after the refill.
     pub stress_mm: Depth,
 }
@@ -147,6 +149,8 @@ pub enum Warning {
         date: Date,
         /// The most that RAW is passed by.
         short_mm: Depth,
+        /// Whether the zone waits for rain that may prevent it.
+        rain_may_help: bool,
     },
 }
 

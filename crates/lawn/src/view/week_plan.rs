@@ -188,6 +188,27 @@ pub struct Totals {
     pub volume_l: Volume,
     /// Volume to be expected with the rain that may come, L.
     pub expected_l: Volume,
+    /// What the volume costs if no rain comes, in the site's currency; `None` without a price.
+    pub cost: Option<f64>,
+    /// What the volume to be expected costs.
+    pub expected_cost: Option<f64>,
+}
+
+impl Totals {
+    /// Sets what its volumes cost.
+    pub(crate) fn price(&mut self, per_m3: Option<f64>) {
+        self.cost = per_m3.map(|price| self.volume_l.cost_at(price));
+        self.expected_cost = per_m3.map(|price| self.expected_l.cost_at(price));
+    }
+}
+
+/// What becomes of the zones that are watered as established on the day whose watering comes next.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+pub struct AtDawn {
+    /// Zones that water.
+    pub water: u32,
+    /// Zones that do not.
+    pub hold: u32,
 }
 
 /// A zone's part of the plan.
@@ -241,7 +262,7 @@ pub struct NextWatering {
 }
 
 /// Version of the plan's JSON. A stored plan of an older one is made anew; nothing reads it as state.
-pub const VERSION: u32 = 2;
+pub const VERSION: u32 = 3;
 
 /// The week's plan.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -258,6 +279,8 @@ pub struct WeekPlan {
     pub zones: Vec<ZonePlan>,
     /// The day whose watering comes next: today while one of its windows is still to come, else tomorrow.
     pub dawn: Date,
+    /// What becomes of the zones on that day.
+    pub at_dawn: AtDawn,
     /// The next day on which anything waters if no rain comes.
     pub next: Option<NextWatering>,
     /// The site's totals from today on.

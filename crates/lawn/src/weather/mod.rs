@@ -1,6 +1,7 @@
 //! Daily weather: what was measured, its reference ET, and the stated policy for gaps.
 
 mod cell;
+pub mod conflict;
 pub mod file;
 pub mod foreign;
 pub mod foreign_guess;
@@ -89,7 +90,7 @@ pub fn place(site: &Site) -> Place {
 }
 
 /// A day ready for the balance.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 pub struct DailyWeather {
     /// The civil day.
     pub date: Date,
@@ -287,6 +288,12 @@ impl AheadDay {
             (Some(rain), None) if rain > Depth::ZERO => 1.0,
             _ => 0.0,
         }
+    }
+
+    /// The rain to be expected: the amount with its probability.
+    #[must_use]
+    pub fn expected_rain(&self) -> Depth {
+        self.forecast_rain.unwrap_or_default() * self.forecast_probability()
     }
 }
 

@@ -7,6 +7,7 @@
 use std::sync::OnceLock;
 
 use jiff::civil::Date;
+use serde::Serialize;
 
 use crate::quantity::Depth;
 use crate::weather::{AheadDay, DailyWeather, HORIZON};
@@ -72,7 +73,7 @@ pub struct OutlookDay {
 }
 
 /// Wet days and amounts by month, of days observed.
-#[derive(Debug, Clone, PartialEq, Default)]
+#[derive(Debug, Clone, PartialEq, Default, Serialize)]
 pub struct Climatology {
     days: [u32; 12],
     wet: [u32; 12],

@@ -4,9 +4,8 @@ use jiff::ToSpan;
 use lawn::quantity::Depth;
 use lawn::record::watered::Watered;
 use lawn::site::SiteDocument;
-use lawn::view::changes::{Change, changes};
-use lawn::view::plan::{Known, Run, plan_week};
-use lawn::view::week_plan::WeekPlan;
+use lawn::view::changes::{Change, changes_with_causes};
+use lawn::view::plan::{self, Known, Plan, Run};
 
 use crate::fixture::{TODAY, day, dry, series, site, zone};
 
@@ -16,14 +15,14 @@ fn document() -> SiteDocument {
     site(vec![z])
 }
 
-fn plan(document: &SiteDocument, days_later: i64, rain_mm: f64, runs: &[Run]) -> WeekPlan {
+fn plan(document: &SiteDocument, days_later: i64, rain_mm: f64, runs: &[Run]) -> Plan {
     let mut observed = dry(document, 2);
     for later in 0..days_later {
         let mut more = day(TODAY.checked_add(later.days()).unwrap());
         more.rain_mm = Some(rain_mm);
         observed.extend(series(document, &[more]));
     }
-    plan_week(&Known {
+    plan::plan(&Known {
         document,
         observed: &observed,
         forecast: &[],
@@ -37,6 +36,11 @@ fn plan(document: &SiteDocument, days_later: i64, rain_mm: f64, runs: &[Run]) ->
     .unwrap()
 }
 
+fn changes(before: &Plan, after: &Plan) -> Vec<Change> {
+    let found = changes_with_causes(&before.programme, after, &[]);
+    found.into_iter().flat_map(|zone| zone.changes).collect()
+}
+
 #[test]
 fn the_same_plan_has_no_changes() {
     let document = document();
@@ -48,7 +52,7 @@ fn the_same_plan_has_no_changes() {
 fn rain_overnight_drops_or_moves_a_watering_and_it_is_said() {
     let document = document();
     let before = plan(&document, 0, 0.0, &[]);
-    let planned: Vec<_> = before.zones[0]
+    let planned: Vec<_> = before.week.zones[0]
         .cells
         .iter()
         .filter(|c| c.run.is_some() && c.date > TODAY)
@@ -71,7 +75,7 @@ fn rain_overnight_drops_or_moves_a_watering_and_it_is_said() {
 fn what_ran_is_no_change() {
     let document = document();
     let before = plan(&document, 0, 0.0, &[]);
-    let Some(run) = before.zones[0]
+    let Some(run) = before.week.zones[0]
         .cells
         .iter()
         .find_map(|c| c.run.as_ref().map(|r| (c.date, r.passes, r.pass_s)))

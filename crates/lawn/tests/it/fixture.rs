@@ -11,7 +11,8 @@ use lawn::engine::zone_model::ZoneModel;
 use lawn::quantity::{Area, Depth};
 use lawn::site::calendar::Interval;
 use lawn::site::{
-    DateRule, DepletionRule, Exposure, Regime, Site, SiteDocument, Supply, Weekday, Window, Zone,
+    Controller, DateRule, DepletionRule, Exposure, Regime, Site, SiteDocument, Supply, Weekday,
+    Window, Zone,
 };
 use lawn::sourced::{Source, Sourced};
 use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
@@ -64,6 +65,7 @@ pub fn zone(id: &str) -> Zone {
         active_to: None,
         priority: 5,
         facts: Vec::new(),
+        tests: Vec::new(),
     }
 }
 
@@ -93,12 +95,13 @@ pub fn site(zones: Vec<Zone>) -> SiteDocument {
         },
         windows: vec![window(&Weekday::ALL, "03:00", "09:00")],
         supply: Supply::default(),
+        controller: Controller::default(),
         zones,
     }
 }
 
 pub fn model(zone: &Zone) -> ZoneModel {
-    ZoneModel::new(zone, &Supply::default(), 36.4)
+    ZoneModel::new(zone, &Controller::default(), 36.4)
 }
 
 /// A hot dry day: ET0 by Hargreaves about 6 mm in June.

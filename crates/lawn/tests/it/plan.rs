@@ -246,7 +246,7 @@ fn a_portable_is_moved_through_its_settings_within_the_hours() {
     assert!(whole.run_s >= run.run_s);
     // What it takes from the tap is what one setting takes.
     let flow = |zone: &lawn::site::Zone| {
-        lawn::engine::zone_model::ZoneModel::new(zone, &document.supply, 36.4).flow_l_min
+        lawn::engine::zone_model::ZoneModel::new(zone, &document.controller, 36.4).flow_l_min
     };
     assert!((flow(&document.zones[0]) / flow(&portable) - 5.0).abs() < 1e-9);
 }

@@ -135,8 +135,10 @@ fn it_tells_the_rate_alone_and_how_it_was_found() {
         week: None,
     };
     let found = test.result(&tested).unwrap();
-    assert_eq!((found.read, found.evenness()), (3, None));
-    let measured = found.rate().unwrap();
+    let figures = test.figures(tested.date).unwrap();
+    assert_eq!((found.read, figures.evenness()), (3, None));
+    let measured = figures.rate().unwrap();
+    assert_eq!(measured, found.rate_mm_h);
     assert_eq!(
         measured.source,
         Source::Measured {

@@ -27,11 +27,11 @@ fn of(soil: Texture, slope: f64, kind: Kind, rate_in_h: f64, efficiency: f64) ->
     };
     z.evenness_du_lq = Some(exactly(du.max(0.01)));
     z.spray_loss = Some(exactly(0.0));
-    let supply = lawn::site::Supply {
+    let controller = lawn::site::Controller {
         step_s: 1,
         ..Default::default()
     };
-    let mut model = ZoneModel::new(&z, &supply, 36.4);
+    let mut model = ZoneModel::new(&z, &controller, 36.4);
     model.multiplier = 1.0 / efficiency;
     model
 }

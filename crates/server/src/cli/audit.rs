@@ -38,6 +38,7 @@ pub(crate) fn run(a: &Arguments) -> Result<String, Failure> {
         .map_err(|error| Failure(format!("{}: {error}", a.cans.display())))?;
     let audit = catch_can::audit(&cans, minutes)
         .ok_or_else(|| Failure(format!("{}: holds no can", a.cans.display())))?;
+    let driest = catch_can::scheduling_coefficient(&cans, &|_, _| true);
     // An infinite coefficient (a dry place) has no number in JSON: null.
     let text = serde_json::to_string_pretty(&serde_json::json!({
         "n": audit.n,
@@ -45,7 +46,7 @@ pub(crate) fn run(a: &Arguments) -> Result<String, Failure> {
         "precipitation_rate_mm_h": audit.precipitation_rate_mm_h,
         "du_lq": audit.du_lq,
         "cu_pct": audit.cu_pct,
-        "scheduling_coefficient": audit.scheduling_coefficient.filter(|sc| sc.is_finite()),
+        "scheduling_coefficient": driest.filter(|sc| sc.is_finite()),
         "run_time_multiplier": audit.run_time_multiplier,
     }))?;
     Ok(text + "\n")

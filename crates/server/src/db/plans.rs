@@ -63,23 +63,20 @@ pub async fn text(
     }))
 }
 
-/// The last plan of a form made for an earlier day than a date, and the site's instant at which it was made.
+/// The last plan made for an earlier day than a date, and the site's instant at which it was made.
 pub async fn before(
     db: impl PgExecutor<'_>,
     site: SiteId,
     today: Date,
-    version: i32,
-) -> sqlx::Result<Option<(String, Timestamp)>> {
+) -> sqlx::Result<Option<(i64, Timestamp)>> {
     let row = sqlx::query!(
-        r#"SELECT result::text AS "result!", made_at FROM plan WHERE site_id = $1 AND today < $2 AND version = $3
-           ORDER BY today DESC, id DESC LIMIT 1"#,
+        "SELECT id, made_at FROM plan WHERE site_id = $1 AND today < $2 ORDER BY today DESC, id DESC LIMIT 1",
         site.0,
         today.to_sqlx() as _,
-        version,
     )
     .fetch_optional(db)
     .await?;
-    Ok(row.map(|r| (r.result, r.made_at.to_jiff())))
+    Ok(row.map(|r| (r.id, r.made_at.to_jiff())))
 }
 
 /// A plan to be added: JSON as text.
@@ -94,6 +91,8 @@ pub struct NewPlan {
     pub version: i32,
     /// What it runs.
     pub programme: Programme,
+    /// What was known, each part by its hash.
+    pub inputs: Value,
 }
 
 impl NewPlan {
@@ -112,7 +111,6 @@ pub async fn insert(
     site: SiteId,
     made_at: Timestamp,
     plan: &NewPlan,
-    inputs: &Value,
 ) -> sqlx::Result<i64> {
     let digest = plan.digest();
     let equal = sqlx::query_scalar!(
@@ -133,7 +131,7 @@ pub async fn insert(
         site.0,
         made_at.to_sqlx() as _,
         plan.today.to_sqlx() as _,
-        inputs,
+        plan.inputs,
         plan.version,
         digest,
         plan.result,

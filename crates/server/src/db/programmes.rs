@@ -2,7 +2,7 @@
 
 use jiff::Timestamp;
 use lawn::quantity::Depth;
-use lawn::record::programme::{Hours, Programme, ProgrammeHold, ProgrammeRun, Use};
+use lawn::record::programme::{Expected, Hours, Programme, ProgrammeHold, ProgrammeRun, Use};
 use sqlx::PgConnection;
 
 /// The programme of a plan.
@@ -68,11 +68,23 @@ pub async fn of_plan(db: &mut PgConnection, plan: i64) -> sqlx::Result<Programme
     })
     .fetch_all(&mut *db)
     .await?;
+    let days = sqlx::query!(
+        "SELECT date, et0_mm, rain_mm FROM planned_day WHERE plan_id = $1 ORDER BY date",
+        plan
+    )
+    .map(|r| Expected {
+        date: r.date.to_jiff(),
+        et0: Depth::from_mm(r.et0_mm),
+        rain: Depth::from_mm(r.rain_mm),
+    })
+    .fetch_all(&mut *db)
+    .await?;
     Ok(Programme {
         windows,
         runs,
         holds,
         uses,
+        days,
     })
 }
 
@@ -170,6 +182,19 @@ pub async fn insert(db: &mut PgConnection, plan: i64, programme: &Programme) -> 
         &zones,
         &dates,
         &eta,
+    )
+    .execute(&mut *db)
+    .await?;
+    let days: Vec<String> = programme.days.iter().map(|d| d.date.to_string()).collect();
+    let et0: Vec<f64> = programme.days.iter().map(|d| d.et0.mm()).collect();
+    let rain: Vec<f64> = programme.days.iter().map(|d| d.rain.mm()).collect();
+    sqlx::query!(
+        "INSERT INTO planned_day (plan_id, date, et0_mm, rain_mm)
+         SELECT $1, * FROM unnest($2::text[]::date[], $3::float8[], $4::float8[])",
+        plan,
+        &days,
+        &et0,
+        &rain,
     )
     .execute(&mut *db)
     .await?;

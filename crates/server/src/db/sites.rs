@@ -3,7 +3,8 @@
 use jiff::Timestamp;
 use jiff::civil::Date;
 use jiff_sqlx::ToSqlx;
-use lawn::site::{Site, Supply, Window};
+use lawn::site::{Controller, Site, SiteDocument, Supply, Window};
+use serde_json::Value;
 use sqlx::PgExecutor;
 
 use super::{AccountId, SiteId, undecodable};
@@ -17,8 +18,10 @@ pub struct SiteRow {
     pub site: Site,
     /// Allowed days and hours.
     pub windows: Vec<Window>,
-    /// Supply and controller.
+    /// What water there is.
     pub supply: Supply,
+    /// What the controller can do.
+    pub controller: Controller,
     /// The simulated clock, if it has one.
     pub simulated_now: Option<Timestamp>,
     /// Counts edits of the site and its zones.
@@ -29,20 +32,35 @@ pub struct SiteRow {
     pub trouble: Option<(String, Timestamp)>,
 }
 
-/// Adds a site.
+/// What of a site stands beside its place as JSON.
+struct Columns {
+    windows: Value,
+    supply: Value,
+    controller: Value,
+}
+
+impl Columns {
+    fn of(windows: &[Window], supply: &Supply, controller: &Controller) -> sqlx::Result<Self> {
+        Ok(Self {
+            windows: serde_json::to_value(windows).map_err(undecodable)?,
+            supply: serde_json::to_value(supply).map_err(undecodable)?,
+            controller: serde_json::to_value(controller).map_err(undecodable)?,
+        })
+    }
+}
+
+/// Adds a site as a document describes it, without its zones.
 pub async fn insert(
     db: impl PgExecutor<'_>,
-    site: &Site,
-    windows: &[Window],
-    supply: &Supply,
+    document: &SiteDocument,
     simulated_now: Option<Timestamp>,
 ) -> sqlx::Result<SiteId> {
-    let windows = serde_json::to_value(windows).map_err(undecodable)?;
-    let supply = serde_json::to_value(supply).map_err(undecodable)?;
+    let site = &document.site;
+    let columns = Columns::of(&document.windows, &document.supply, &document.controller)?;
     sqlx::query_scalar!(
         "INSERT INTO site (name, time_zone, latitude, longitude, elevation_m, wind_height_m, currency, price_per_m3,
-                           windows, supply, simulated_now, next_event_at)
-         VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, coalesce($11, now())) RETURNING id",
+                           windows, supply, controller, simulated_now, next_event_at)
+         VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, coalesce($12, now())) RETURNING id",
         site.name,
         site.time_zone,
         site.latitude,
@@ -51,8 +69,9 @@ pub async fn insert(
         site.wind_height_m,
         site.currency,
         site.price_per_m3,
-        windows,
-        supply,
+        columns.windows,
+        columns.supply,
+        columns.controller,
         simulated_now.map(ToSqlx::to_sqlx) as _,
     )
     .fetch_one(db)
@@ -135,6 +154,7 @@ pub async fn get(db: impl PgExecutor<'_>, id: SiteId) -> sqlx::Result<SiteRow> {
         },
         windows: serde_json::from_value(r.windows).map_err(undecodable)?,
         supply: serde_json::from_value(r.supply).map_err(undecodable)?,
+        controller: serde_json::from_value(r.controller).map_err(undecodable)?,
         simulated_now: r.simulated_now.map(jiff_sqlx::Timestamp::to_jiff),
         version: r.version,
         weather_version: r.weather_version,
@@ -155,19 +175,19 @@ pub async fn lock(db: impl PgExecutor<'_>, id: SiteId) -> sqlx::Result<(i64, i64
     Ok((r.version, r.weather_version))
 }
 
-/// Replaces place, hours and supply and counts the edit.
+/// Replaces place, hours, supply and controller and counts the edit.
 pub async fn update(
     db: impl PgExecutor<'_>,
     id: SiteId,
     site: &Site,
     windows: &[Window],
     supply: &Supply,
+    controller: &Controller,
 ) -> sqlx::Result<()> {
-    let windows = serde_json::to_value(windows).map_err(undecodable)?;
-    let supply = serde_json::to_value(supply).map_err(undecodable)?;
+    let columns = Columns::of(windows, supply, controller)?;
     sqlx::query!(
         "UPDATE site SET name = $2, time_zone = $3, latitude = $4, longitude = $5, elevation_m = $6, wind_height_m = $7,
-                         currency = $8, price_per_m3 = $9, windows = $10, supply = $11, version = version + 1
+                         currency = $8, price_per_m3 = $9, windows = $10, supply = $11, controller = $12, version = version + 1
          WHERE id = $1",
         id.0,
         site.name,
@@ -178,8 +198,9 @@ pub async fn update(
         site.wind_height_m,
         site.currency,
         site.price_per_m3,
-        windows,
-        supply,
+        columns.windows,
+        columns.supply,
+        columns.controller,
     )
     .execute(db)
     .await?;

@@ -1,14 +1,16 @@
 //! Tests of what the sprinklers put down.
 
+use std::collections::BTreeMap;
+
 use jiff::civil::Date;
 use jiff_sqlx::ToSqlx;
-use lawn::measure::counting::{self, Told};
 use lawn::measure::result::TestResult;
 use lawn::measure::sprinkler::SprinklerTest;
+use lawn::site::counting::{self, Standing, Told, ZoneTest};
 use serde_json::Value;
 use sqlx::{PgConnection, PgExecutor};
 
-use super::{AccountId, SiteId, ZoneId, undecodable};
+use super::{AccountId, SiteId, ZoneId, head_faults, undecodable};
 
 /// A test as it is stored.
 #[derive(Debug, Clone)]
@@ -23,22 +25,38 @@ pub struct TestRow {
     pub test: SprinklerTest,
     /// What it says.
     pub result: TestResult,
-    /// Whether the manager pinned it.
-    pub pinned: bool,
-    /// Whether it was voided.
-    pub voided: bool,
+    /// The first day on which it counts, where it said so itself.
+    pub counts_from: Option<Date>,
+    /// Whether it counts.
+    pub standing: Standing,
     /// Who did it.
     pub who: Option<String>,
+}
+
+impl TestRow {
+    fn told(&self) -> Told {
+        let kept = ZoneTest {
+            date: self.date,
+            counts_from: self.counts_from,
+            standing: self.standing,
+            test: self.test.clone(),
+        };
+        Told::by(self.id, &kept)
+    }
 }
 
 /// A test to be added.
 pub struct NewTest<'a> {
     /// The zone.
     pub zone: ZoneId,
-    /// Who did it.
-    pub account: AccountId,
+    /// Who did it, where that is known.
+    pub account: Option<AccountId>,
     /// The site's day.
     pub date: Date,
+    /// The first day on which it counts; `None`: its own, or that of the repair before it.
+    pub counts_from: Option<Date>,
+    /// Whether it counts.
+    pub standing: Standing,
     /// As it was done.
     pub test: &'a SprinklerTest,
     /// What it says.
@@ -54,14 +72,18 @@ fn decode<T: serde::de::DeserializeOwned>(value: Value) -> sqlx::Result<T> {
 /// Adds a test; `None` where that key was written before.
 pub async fn add(db: impl PgExecutor<'_>, new: &NewTest<'_>) -> sqlx::Result<Option<i64>> {
     sqlx::query_scalar!(
-        "INSERT INTO sprinkler_test (zone_id, account_id, date, test, result, idempotency_key) VALUES ($1, $2, $3, $4, $5, $6)
+        "INSERT INTO sprinkler_test (zone_id, account_id, date, test, result, idempotency_key, counts_from, pinned, voided_at)
+         VALUES ($1, $2, $3, $4, $5, $6, $7, $8, CASE WHEN $9 THEN now() END)
          ON CONFLICT (zone_id, idempotency_key) DO NOTHING RETURNING id",
         new.zone.0,
-        new.account.0,
+        new.account.map(|a| a.0),
         new.date.to_sqlx() as _,
         serde_json::to_value(new.test).map_err(undecodable)?,
         serde_json::to_value(new.result).map_err(undecodable)?,
         new.idempotency_key,
+        new.counts_from.map(|d| d.to_sqlx()) as _,
+        new.standing == Standing::Pinned,
+        new.standing == Standing::Void,
     )
     .fetch_optional(db)
     .await
@@ -70,7 +92,7 @@ pub async fn add(db: impl PgExecutor<'_>, new: &NewTest<'_>) -> sqlx::Result<Opt
 /// Tests of a site's zones, newest first; voided ones too.
 pub async fn of_site(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<Vec<TestRow>> {
     let rows = sqlx::query!(
-        r#"SELECT t.id, t.zone_id, t.date, t.test, t.result, t.pinned, t.voided_at IS NOT NULL AS "voided!", a.name AS "who?"
+        r#"SELECT t.id, t.zone_id, t.date, t.counts_from, t.test, t.result, t.pinned, t.voided_at IS NOT NULL AS "voided!", a.name AS "who?"
            FROM sprinkler_test t JOIN zone z ON z.id = t.zone_id LEFT JOIN account a ON a.id = t.account_id
            WHERE z.site_id = $1 ORDER BY t.date DESC, t.id DESC"#,
         site.0
@@ -85,12 +107,58 @@ pub async fn of_site(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<Vec<
                 date: r.date.to_jiff(),
                 test: decode(r.test)?,
                 result: decode(r.result)?,
-                pinned: r.pinned,
-                voided: r.voided,
+                counts_from: r.counts_from.map(|d| d.to_jiff()),
+                standing: standing(r.pinned, r.voided),
                 who: r.who,
             })
         })
         .collect()
+}
+
+const fn standing(pinned: bool, voided: bool) -> Standing {
+    match (voided, pinned) {
+        (true, _) => Standing::Void,
+        (false, true) => Standing::Pinned,
+        (false, false) => Standing::Automatic,
+    }
+}
+
+/// The tests of a site's zones as the site's document has them, oldest first, with what was repaired before them.
+pub async fn kept(
+    db: &mut PgConnection,
+    site: SiteId,
+) -> sqlx::Result<BTreeMap<ZoneId, Vec<ZoneTest>>> {
+    let rows = sqlx::query!(
+        r#"SELECT t.zone_id, t.date, t.counts_from, t.test, t.pinned, t.voided_at IS NOT NULL AS "voided!"
+           FROM sprinkler_test t JOIN zone z ON z.id = t.zone_id WHERE z.site_id = $1 ORDER BY t.date, t.id"#,
+        site.0
+    )
+    .fetch_all(&mut *db)
+    .await?;
+    let mut kept: BTreeMap<ZoneId, Vec<ZoneTest>> = BTreeMap::new();
+    for r in rows {
+        let test = ZoneTest {
+            date: r.date.to_jiff(),
+            counts_from: r.counts_from.map(|d| d.to_jiff()),
+            standing: standing(r.pinned, r.voided),
+            test: decode(r.test)?,
+        };
+        kept.entry(ZoneId(r.zone_id)).or_default().push(test);
+    }
+    let mended = if kept.is_empty() {
+        Vec::new()
+    } else {
+        head_faults::mended(db, site).await?
+    };
+    for (zone, tests) in &mut kept {
+        let repairs: Vec<Date> = mended
+            .iter()
+            .filter(|(of, _)| of == zone)
+            .map(|(_, day)| *day)
+            .collect();
+        counting::count_from_repairs(tests, &repairs);
+    }
+    Ok(kept)
 }
 
 /// The tests of a zone that plans use at present.
@@ -104,19 +172,6 @@ pub struct Counting<'a> {
     pub evenness: Option<&'a TestRow>,
 }
 
-impl From<&TestRow> for Told {
-    fn from(test: &TestRow) -> Self {
-        Self {
-            id: test.id,
-            date: test.date,
-            pinned: test.pinned,
-            voided: test.voided,
-            rate: test.result.rate(),
-            evenness: test.result.evenness(),
-        }
-    }
-}
-
 /// For each zone with a test the one that counts at present ([`counting::at_present`]).
 #[must_use]
 pub fn counting(tests: &[TestRow]) -> Vec<Counting<'_>> {
@@ -127,7 +182,7 @@ pub fn counting(tests: &[TestRow]) -> Vec<Counting<'_>> {
         .into_iter()
         .filter_map(|zone| {
             let own: Vec<&TestRow> = tests.iter().filter(|t| t.zone == zone).collect();
-            let told: Vec<Told> = own.iter().map(|t| Told::from(*t)).collect();
+            let told: Vec<Told> = own.iter().map(|t| t.told()).collect();
             let row = |told: Option<&Told>| {
                 let id = told?.id;
                 own.iter().copied().find(|t| t.id == id)
@@ -146,10 +201,9 @@ pub async fn set_standing(
     db: &mut PgConnection,
     site: SiteId,
     test: i64,
-    pinned: bool,
-    voided: bool,
+    standing: Standing,
 ) -> sqlx::Result<bool> {
-    if pinned {
+    if standing == Standing::Pinned {
         sqlx::query!(
             "UPDATE sprinkler_test SET pinned = false
              WHERE pinned AND zone_id = (SELECT zone_id FROM sprinkler_test WHERE id = $1)",
@@ -163,8 +217,8 @@ pub async fn set_standing(
          FROM zone z WHERE z.id = t.zone_id AND z.site_id = $2 AND t.id = $1",
         test,
         site.0,
-        pinned,
-        voided,
+        standing == Standing::Pinned,
+        standing == Standing::Void,
     )
     .execute(&mut *db)
     .await?;

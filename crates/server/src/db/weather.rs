@@ -4,6 +4,7 @@ use jiff::Timestamp;
 use jiff::civil::Date;
 use jiff_sqlx::ToSqlx;
 use lawn::weather::WeatherDay;
+use lawn::weather::conflict::LiveDay;
 use sha2::{Digest, Sha256};
 use sqlx::{PgConnection, PgExecutor};
 
@@ -26,6 +27,17 @@ pub struct StoredDay {
     pub chosen: Option<String>,
     /// Rain by the service, where a person's file counts before it.
     pub service_rain_mm: Option<f64>,
+}
+
+impl From<StoredDay> for LiveDay {
+    fn from(stored: StoredDay) -> Self {
+        Self {
+            gauge_alone: stored.origin == "gauge",
+            day: stored.day,
+            station_rain_mm: stored.station_rain_mm,
+            by_gauge: stored.by_gauge,
+        }
+    }
 }
 
 /// Observed days from one date to another. A person's file counts before the service, the gauge's rain before either's, unless the

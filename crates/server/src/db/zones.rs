@@ -19,11 +19,11 @@ pub struct ZoneRow {
     pub version: i64,
 }
 
-/// The description as it is stored: without identifier, first and last day, which have columns of their own.
+/// The description as it is stored: without identifier, first and last day, which have columns of their own, and tests, which have a table.
 fn settings(zone: &Zone) -> sqlx::Result<Value> {
     let mut value = serde_json::to_value(zone).map_err(undecodable)?;
     if let Some(map) = value.as_object_mut() {
-        for key in ["id", "active_from", "active_to"] {
+        for key in ["id", "active_from", "active_to", "tests"] {
             map.remove(key);
         }
     }

@@ -75,14 +75,7 @@ pub async fn load(pool: &PgPool, service: &WeatherService) -> Result<bool, Error
     let now: Timestamp = NOW.parse().map_err(defect)?;
     let mut document = lawn::site::document::read(SITE).map_err(defect)?;
     let zone_hours = document.site.zone().map_err(defect)?;
-    let site = db::sites::insert(
-        &mut *tx,
-        &document.site,
-        &document.windows,
-        &document.supply,
-        Some(now),
-    )
-    .await?;
+    let site = db::sites::insert(&mut *tx, &document, Some(now)).await?;
     let hash = password::hash(PASSWORD.to_owned()).await.map_err(defect)?;
     let mut crew = AccountId(0);
     for (email, name, role) in PEOPLE {

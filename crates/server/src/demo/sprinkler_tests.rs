@@ -15,6 +15,7 @@ use super::{Error, defect};
 use crate::db::head_faults::{self, NewFault};
 use crate::db::sprinkler_tests::{self, NewTest};
 use crate::db::{AccountId, ZoneId};
+use lawn::site::counting::Standing;
 
 /// How readings differ from one another in the same conditions, share; by number of the can.
 const SCATTER: [f64; 9] = [1.04, 0.95, 1.01, 0.93, 1.08, 0.98, 1.03, 0.9, 1.06];
@@ -251,8 +252,10 @@ pub(super) async fn add(
         let result = of_cans(&test, &tested).ok_or_else(|| defect("no can was read"))?;
         let new = NewTest {
             zone: ZoneId(zone.id.parse().map_err(defect)?),
-            account,
+            account: Some(account),
             date: made.date,
+            counts_from: None,
+            standing: Standing::Automatic,
             test: &SprinklerTest::Cans(test),
             result: &result,
             idempotency_key: &format!("demo-test-{number}"),

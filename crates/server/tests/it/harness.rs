@@ -234,15 +234,9 @@ impl App {
         now: &str,
     ) -> db::SiteId {
         let now: Timestamp = now.parse().unwrap();
-        let site = db::sites::insert(
-            &self.pool,
-            &document.site,
-            &document.windows,
-            &document.supply,
-            Some(now),
-        )
-        .await
-        .unwrap();
+        let site = db::sites::insert(&self.pool, document, Some(now))
+            .await
+            .unwrap();
         db::sites::add_member(&self.pool, site, owner, "owner")
             .await
             .unwrap();
@@ -447,7 +441,7 @@ pub async fn expect(answer: Response, status: StatusCode) -> Value {
 /// A small site: watered every morning from three to seven, no zones.
 pub fn small_site() -> SiteDocument {
     lawn::site::document::read(
-        r#"{ "format": "fresh-meadow-site", "version": 1,
+        r#"{ "format": "fresh-meadow-site", "version": 2,
              "site": { "name": "Clover Green", "time_zone": "America/New_York", "latitude": 36.4, "longitude": -80.5,
                        "elevation_m": 310 },
              "windows": [ { "days": ["monday","tuesday","wednesday","thursday","friday","saturday","sunday"],

@@ -2,6 +2,9 @@
 
 use crate::harness::{App, empty_database};
 use fresh_meadow::{db, planning};
+use lawn::quantity::Rate;
+use lawn::site::counting::Standing;
+use lawn::sourced::Sourced;
 use sqlx::PgPool;
 
 const MIGRATIONS: [&str; LATEST] = [
@@ -14,8 +17,9 @@ const MIGRATIONS: [&str; LATEST] = [
     include_str!("../../migrations/0007_programmes.sql"),
     include_str!("../../migrations/0008_ledgers.sql"),
     include_str!("../../migrations/0009_providers.sql"),
+    include_str!("../../migrations/0010_documents_and_days.sql"),
 ];
-const LATEST: usize = 9;
+const LATEST: usize = 10;
 
 /// The demo of migration 0006, see tests/data/README.md.
 const DEMO: &[u8] = include_bytes!("../data/demo-0006.sql.gz");
@@ -81,7 +85,9 @@ async fn the_fourth_migration_keeps_the_can_tests_and_they_still_count() {
             '{"name":"Front","grass":"tall_fescue","soil":"loam","slope_pct":2,"area_m2":400,"sprinkler":"multi_stream"}');
         INSERT INTO can_test (zone_id, date, test, result, pinned, idempotency_key) VALUES (1, '2026-05-02',
             '{"corners":[{"x_m":0,"y_m":0},{"x_m":8,"y_m":0},{"x_m":8,"y_m":6}],"heads":[],"container":{"kind":"straight","deep_mm":90},
-              "minutes":15,"cans":[{"number":1,"place":{"x_m":2,"y_m":1},"fate":"read","reading":4}]}',
+              "minutes":15,"cans":[{"number":1,"place":{"x_m":2,"y_m":1},"fate":"read","reading":2.8},
+                {"number":2,"place":{"x_m":4,"y_m":1},"fate":"read","reading":4.2},{"number":3,"place":{"x_m":6,"y_m":1},"fate":"read","reading":4.4},
+                {"number":4,"place":{"x_m":7,"y_m":2},"fate":"read","reading":4.6}]}',
             '{"read":4,"mean_mm":4,"rate_mm_h":{"value":16,"low":15,"high":17,"source":{"kind":"measured","test":"can test, 4 cans","date":"2026-05-02"}},
               "evenness_du_lq":{"value":0.7,"low":0.6,"high":0.8,"source":{"kind":"measured","test":"can test, 4 cans","date":"2026-05-02"}},
               "cu_pct":80,"scheduling_coefficient":null,"run_time_multiplier":1.2,"rating":"good","driest_quarter_of_13_mm":9,"wettest_of_13_mm":20,
@@ -94,8 +100,13 @@ async fn the_fourth_migration_keeps_the_can_tests_and_they_still_count() {
         .unwrap();
     let counting = db::sprinkler_tests::counting(&tests);
     assert_eq!(counting.len(), 1);
-    assert!(counting[0].rate.pinned && counting[0].evenness.is_some());
-    assert!((counting[0].rate.result.rate().unwrap().value.mm_h() - 16.0).abs() < 1e-9);
+    assert!(counting[0].evenness.is_some());
+    assert_eq!(counting[0].rate.standing, Standing::Pinned);
+    // What it said then, and what its cans say: a mean of 4 mm in a quarter of an hour.
+    let rate = |figure: &Sourced<Rate>| figure.value.mm_h();
+    assert!((rate(&counting[0].rate.result.rate_mm_h) - 16.0).abs() < 1e-9);
+    let said = counting[0].rate.test.figures(tests[0].date).unwrap();
+    assert!((rate(&said.rate_mm_h) - 16.0).abs() < 1e-9);
     let faults = db::head_faults::of_site(&pool, db::SiteId(1), None)
         .await
         .unwrap();
@@ -235,6 +246,13 @@ async fn the_demo_of_the_version_before_keeps_all_and_replans() {
         after.push(count(&pool, what).await);
     }
     assert_eq!(before, after);
+    let (supply, controller): (serde_json::Value, serde_json::Value) =
+        sqlx::query_as("SELECT supply, controller FROM site")
+            .fetch_one(&pool)
+            .await
+            .unwrap();
+    assert_eq!(supply, serde_json::json!({ "flow_l_min": 900.0 }));
+    assert_eq!(controller, serde_json::json!({ "step_s": 60 }));
     let rate: f64 = sqlx::query_scalar(
         "SELECT (settings -> 'rate_mm_h' ->> 'value')::float8 FROM zone WHERE position = 3",
     )

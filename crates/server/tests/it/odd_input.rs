@@ -102,7 +102,7 @@ async fn control_characters_are_refused_in_every_text() {
         );
     }
     let mut edit =
-        json!({ "site": small_site().site, "windows": [], "supply": small_site().supply });
+        json!({ "site": small_site().site, "windows": [], "supply": {}, "controller": {} });
     edit["site"]["name"] = json!(nul);
     assert_eq!(
         refused(&api, Method::PUT, &site, edit).await["field"],
@@ -313,7 +313,7 @@ async fn names_are_kept_without_the_spaces_around_them_whatever_their_kind() {
         assert_eq!(made["zone"]["name"], kept);
     }
     let mut edit =
-        json!({ "site": small_site().site, "windows": [], "supply": small_site().supply });
+        json!({ "site": small_site().site, "windows": [], "supply": {}, "controller": {} });
     edit["site"]["name"] = json!(format!("\u{2009}{}\u{a0}", "z".repeat(120)));
     let version = api.json(&site).await["version"].as_i64().unwrap();
     let answer = api.edit(Method::PUT, &site, version, edit).await;
@@ -448,7 +448,7 @@ async fn what_a_site_and_an_account_may_have_ends_somewhere() {
         refused(&api, Method::POST, "/sites", document).await["field"],
         "zones"
     );
-    let windows = json!({ "site": small_site().site, "windows": vec![&small_site().windows[0]; 51], "supply": small_site().supply });
+    let windows = json!({ "site": small_site().site, "windows": vec![&small_site().windows[0]; 51], "supply": {}, "controller": {} });
     assert_eq!(
         refused(&api, Method::PUT, &site, windows).await["field"],
         "windows"
@@ -456,7 +456,7 @@ async fn what_a_site_and_an_account_may_have_ends_somewhere() {
     for (filled, method, path, body) in [
         (
             "INSERT INTO site (name, time_zone, latitude, longitude, elevation_m, wind_height_m, windows, supply)
-             SELECT 'Site ' || i, 'UTC', 36, -80, 310, 2, '[]', '{\"step_s\":60}' FROM generate_series(1, 999) i",
+             SELECT 'Site ' || i, 'UTC', 36, -80, 310, 2, '[]', '{}' FROM generate_series(1, 999) i",
             Method::POST,
             "/sites".to_owned(),
             serde_json::to_value(small_site()).unwrap(),

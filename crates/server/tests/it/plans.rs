@@ -6,8 +6,10 @@ use fresh_meadow::planning::PLAN_VERSION;
 use jiff::civil::{Date, date};
 use jiff::{Timestamp, ToSpan};
 use lawn::record::programme::Programme;
+use reqwest::{Method, StatusCode};
+use serde_json::Value;
 
-use crate::harness::{App, EMAIL, NIGHT, small_site};
+use crate::harness::{App, EMAIL, NIGHT, expect, small_site};
 
 const TODAY: Date = Date::constant(2026, 6, 18);
 
@@ -18,13 +20,13 @@ fn plan(today: Date, text: &str) -> NewPlan {
         changes: "[]".to_owned(),
         version: PLAN_VERSION,
         programme: Programme::default(),
+        inputs: serde_json::json!({}),
     }
 }
 
 async fn add(app: &App, site: SiteId, new: &NewPlan, in_force: bool) -> i64 {
     let mut connection = app.pool.acquire().await.unwrap();
-    let inputs = serde_json::json!({});
-    let id = plans::insert(&mut connection, site, Timestamp::now(), new, &inputs)
+    let id = plans::insert(&mut connection, site, Timestamp::now(), new)
         .await
         .unwrap();
     if in_force {
@@ -87,4 +89,51 @@ async fn plans_are_stored_once_and_thinned_out_as_they_age() {
     assert_eq!(kept(&app).await, ["newest"]);
     let newest = plans::newest(&app.pool, site).await.unwrap().unwrap();
     assert_eq!(newest.id, first);
+}
+
+/// The hashes of what a plan was made from change where that changed, and nowhere else.
+#[tokio::test]
+async fn a_plan_names_what_it_was_made_from() {
+    let (app, api, site) = App::with_dry_zone().await;
+    let inputs = || async {
+        let newest = "SELECT inputs FROM plan ORDER BY id DESC LIMIT 1";
+        let inputs: Value = sqlx::query_scalar(newest)
+            .fetch_one(&app.pool)
+            .await
+            .unwrap();
+        inputs.as_object().unwrap().clone()
+    };
+    let mut before = inputs().await;
+    assert_eq!(before.len(), 8);
+    assert!(
+        before
+            .values()
+            .all(|hash| hash.as_str().unwrap().len() == 32)
+    );
+    for (statement, part) in [
+        (
+            "INSERT INTO forecast_day (site_id, issued_at, date, tmin_c, tmax_c, rain_mm, rain_probability_pct)
+             SELECT id, simulated_now, simulated_now::date + 2, 15, 28, 25, 90 FROM site",
+            "forecast",
+        ),
+        (
+            "INSERT INTO dry_day (zone_id, date) SELECT z.id, s.simulated_now::date + 3 FROM zone z JOIN site s ON s.id = z.site_id",
+            "dry_days",
+        ),
+        ("UPDATE zone SET settings = settings || '{\"name\": \"Renamed\"}'", "site"),
+    ] {
+        sqlx::query(statement).execute(&app.pool).await.unwrap();
+        let again = api
+            .send(Method::POST, &format!("{site}/plans"), Value::Null)
+            .await;
+        expect(again, StatusCode::CREATED).await;
+        let after = inputs().await;
+        let changed: Vec<&String> = after
+            .iter()
+            .filter(|(part, hash)| before.get(*part) != Some(hash))
+            .map(|(part, _)| part)
+            .collect();
+        assert_eq!(changed, [part]);
+        before = after;
+    }
 }

@@ -96,7 +96,7 @@ pub fn table() -> BTreeMap<&'static str, (Asks, Value)> {
             "update_site",
             (
                 Of(Manager),
-                json!({ "site": small_site().site, "windows": [], "supply": small_site().supply }),
+                json!({ "site": small_site().site, "windows": [], "supply": {}, "controller": {} }),
             ),
         ),
         ("create_zone", (Of(Manager), zone("New"))),

@@ -85,9 +85,15 @@ async fn a_test_is_reckoned_kept_once_and_used_by_the_plan() {
         json!({ "kind": "measured", "test": "can test, 16 cans", "date": "2026-06-18" })
     );
     let document = api.json(&format!("{site}/document")).await;
+    // The document has the test as it was done, not what it told.
+    let zone = &document["zones"][0];
     assert_eq!(
-        document["zones"][0]["rate_mm_h"]["source"]["kind"],
-        "measured"
+        (&zone["rate_mm_h"], &zone["tests"][0]["date"]),
+        (&Value::Null, &json!("2026-06-18"))
+    );
+    assert_eq!(
+        zone["tests"][0]["test"]["cans"].as_array().unwrap().len(),
+        16
     );
 }
 

@@ -22,6 +22,7 @@ pub async fn twice_a_day() -> (App, Api, String) {
     let edit = json!({
         "site": view["site"],
         "supply": view["supply"],
+        "controller": view["controller"],
         "windows": [
             { "days": every, "from": "05:00", "to": "05:15" },
             { "days": every, "from": "19:00", "to": "19:15" },

@@ -68,18 +68,16 @@ function Morning({ site, plan, changes, view }: Planned) {
 /** The coming dawn first; then the next watering, with how likely it is to go ahead. */
 function Headline({ plan }: { plan: WeekPlan }) {
   const day = plan.days.find((d) => d.date === plan.dawn);
-  const planned = plan.zones.filter((z) => z.regime === "established");
-  const waters = planned.filter((z) => cellOn(z, plan.dawn)?.run);
+  const { water, hold } = plan.at_dawn;
   const when = whenDay(plan.dawn, plan.today);
   const { next } = plan;
-  if (waters.length > 0) {
-    const holding = planned.length - waters.length;
+  if (water > 0) {
     const chance = next && next.date === plan.dawn ? staysDry(next.chance_pct) : undefined;
     return (
       <div>
         <h1>
-          {sentenceCase(when)}: water {zones(waters.length)}
-          {holding > 0 ? `, hold ${count(holding)}` : ""}
+          {sentenceCase(when)}: water {zones(water)}
+          {hold > 0 ? `, hold ${count(hold)}` : ""}
           {chance ? ", if it stays dry" : ""}.
         </h1>
         <Text className="quiet">

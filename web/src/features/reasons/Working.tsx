@@ -2,7 +2,7 @@
 import { Modal } from "@mantine/core";
 import { Fragment, type ReactNode } from "react";
 import type { Cell, LedgerLine, SiteView, ZonePlan } from "../../api";
-import { money } from "../../money";
+import { amount } from "../../money";
 import { clock, dayMonth, longDay, minutes, minutesSeconds, sentenceCase, whenDay } from "../../time";
 import { useUnits } from "../../units";
 import { DryDays } from "./DryDays";
@@ -40,10 +40,7 @@ export function Working({ opened, onClose, ...shown }: Props) {
 function Ledger({ view, zone, cell, today }: Omit<Props, "opened" | "onClose">) {
   const units = useUnits();
   const dry = goesTooDry({ ...zone, cells: [cell] });
-  const said = [
-    ...warnings({ ...zone, cells: [cell] }, today, units),
-    ...(dry ? [tooDryWords({ ...dry, waits: goesTooDry(zone)?.waits ?? dry.waits }, today)] : []),
-  ];
+  const said = [...warnings({ ...zone, cells: [cell] }, today, units), ...(dry ? [tooDryWords(dry, today)] : [])];
   return (
     <div className={classes.ledger}>
       <p className={classes.verdict}>
@@ -284,7 +281,7 @@ function Rain({ ledger, today, site }: { ledger: LedgerLine[]; today: string; si
   const compared = find(ledger, "rain_compared");
   if (!compared) return null;
   const held = find(ledger, "held_for_rain");
-  const saved = held && held.saves_mm >= 0.5 ? money(held.saves_l, site) : undefined;
+  const saved = held?.saves_cost == null ? undefined : amount(held.saves_cost, site.currency);
   return (
     <Section title="Rain in sight: hold, or how much">
       {held && (

@@ -171,9 +171,6 @@ const PROPER: Partial<Record<ZonePlan["grass"], string>> = {
 /** A grass's name within a line. */
 export const grassName = (grass: ZonePlan["grass"]) => PROPER[grass] ?? grass.replaceAll("_", " ");
 
-/** Shortfalls below this are within what any figure here can be off, mm. */
-const WORTH_SAYING_MM = 0.5;
-
 /** What a person should see to; undefined for what is too little to say, or is said elsewhere. */
 function warningWords(cell: Cell, warning: Warning, today: string, units: Shown): string | undefined {
   switch (warning.warning) {
@@ -186,9 +183,7 @@ function warningWords(cell: Cell, warning: Warning, today: string, units: Shown)
     case "roots_limit":
       return `Roots hold ${units.show("depth", warning.raw_mm)}, a day uses ${units.show("depth", warning.etc_mm)}: they limit you to every ${warning.every_days === 1 ? "day" : `${warning.every_days} days`}. Help them down: mow higher, open the soil.`;
     case "no_room":
-      return warning.short_mm >= WORTH_SAYING_MM
-        ? `No room ${whenDay(cell.date, today)}: allow more hours, or give it by hand.`
-        : undefined;
+      return `No room ${whenDay(cell.date, today)}: allow more hours, or give it by hand.`;
     case "shortfall":
       // Said with what to do: see goesTooDry.
       return undefined;
@@ -209,11 +204,8 @@ export function warnings(zone: ZonePlan, today: string, units: Shown): string[] 
 
 /** When a zone goes too dry in spite of the plan, and whether rain that it waits for may help; nothing if it does not. */
 export function goesTooDry(zone: ZonePlan): { date: string; waits: boolean } | undefined {
-  const waits = zone.cells.some((c) => c.verdict.verdict === "held_for_rain");
-  for (const cell of zone.cells) {
-    for (const warning of cell.warnings) {
-      if (warning.warning === "shortfall" && warning.short_mm >= WORTH_SAYING_MM) return { date: warning.date, waits };
-    }
+  for (const warning of zone.cells.flatMap((cell) => cell.warnings)) {
+    if (warning.warning === "shortfall") return { date: warning.date, waits: warning.rain_may_help };
   }
   return undefined;
 }

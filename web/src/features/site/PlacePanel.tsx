@@ -31,13 +31,13 @@ export function PlacePanel({ site, view }: { site: string; view: SiteView }) {
     elevation_m: view.site.elevation_m,
     price_per_m3: view.site.price_per_m3,
     flow_l_min: view.supply.flow_l_min,
-    longest_run_min: view.supply.longest_run_min,
+    longest_run_min: view.controller.longest_run_min,
   });
   const [name, setName] = useState(view.site.name);
   const [timeZone, setTimeZone] = useState(view.site.time_zone);
   const [currency, setCurrency] = useState(view.site.currency ?? "");
   const [windows, setWindows] = useState<Window[]>(view.windows);
-  const [step, setStep] = useState(String(view.supply.step_s ?? 60));
+  const [step, setStep] = useState(String(view.controller.step_s ?? 60));
   const [errors, setErrors] = useState<Record<string, string>>({});
   if (catalogue.isPending) return <Loading what="the form" />;
   if (catalogue.error) return <Failed message={catalogue.error.message} retry={() => catalogue.refetch()} />;
@@ -67,8 +67,9 @@ export function PlacePanel({ site, view }: { site: string; view: SiteView }) {
             price_per_m3: value("price_per_m3"),
           },
           windows,
-          supply: {
-            flow_l_min: value("flow_l_min"),
+          supply: { flow_l_min: value("flow_l_min") },
+          controller: {
+            ...view.controller,
             longest_run_min: value("longest_run_min"),
             step_s: Number(step),
           },
@@ -78,7 +79,7 @@ export function PlacePanel({ site, view }: { site: string; view: SiteView }) {
         onSuccess: () => notifications.show({ message: "Saved, and planned again." }),
         onError: (error) => {
           const field = error instanceof ApiFailure ? error.problem?.field : undefined;
-          if (field) setErrors({ [field.replace(/^(site|supply)\./, "")]: error.message });
+          if (field) setErrors({ [field.replace(/^(site|supply|controller)\./, "")]: error.message });
         },
       },
     );

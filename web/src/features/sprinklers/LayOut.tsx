@@ -342,17 +342,22 @@ export function LayOut({ site, zone, name, area, tests, onBegin }: Props) {
           {previewError && !previewField && <Refused error={previewError} />}
         </Stack>
         <div className={classes.plan}>
-          {/* Room for the plan before it is here: what is below must not move away from under a thumb. */}
-          {!shown && <div style={{ height: "calc(46vh + 9rem)" }} />}
+          {/* The plan's room is the same before it is here and whatever its shape: what is below must not move away from under a thumb. */}
+          {!shown && (
+            <Stack gap="sm">
+              <div className={classes.planRoom} />
+              <div style={{ height: "6.2rem" }} />
+            </Stack>
+          )}
           {shown && (
             <Stack gap="sm">
               <PlanEditor layout={shown} zoneArea={reuse ? undefined : area} onChange={setEdited} name={name}>
                 {(tap) => (
-                  <div style={{ opacity: layout ? 1 : 0.4 }}>
+                  <div className={classes.planRoom} style={{ opacity: layout ? 1 : 0.4 }}>
                     <PlanDrawing
                       test={{ ...shown, container: { kind: "straight", deep_mm: 100 } }}
                       label={`Plan of ${name}: ${shown.cans.length} cans, ${shown.heads.length} heads`}
-                      tall="46vh"
+                      tall="100%"
                       numbered
                       {...(tap && layout ? { onTap: tap } : {})}
                     />

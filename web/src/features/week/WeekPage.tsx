@@ -1,7 +1,7 @@
 import { Button } from "@mantine/core";
 import { useState } from "react";
 import type { SiteView, WeekPlan } from "../../api";
-import { money } from "../../money";
+import { amount } from "../../money";
 import { clock, dayMonth, longDay } from "../../time";
 import { useUnits } from "../../units";
 import { PlanGate } from "../morning/PlanGate";
@@ -75,19 +75,18 @@ function Week({ site, plan, madeAt, view }: Props) {
 function Totals({ plan, view }: { plan: WeekPlan; view: SiteView }) {
   const units = useUnits();
   const { totals } = plan;
-  const dry = money(totals.volume_l, view.site);
-  const expected = money(totals.expected_l, view.site);
+  const cost = (value: number | null | undefined) => (value == null ? "" : `, ${amount(value, view.site.currency)}`);
   const less = totals.expected_l < 0.95 * totals.volume_l;
   return (
     <span className={classes.totals}>
       From today, if no rain comes: <strong>{units.show("volume", totals.volume_l)}</strong>
-      {dry && `, ${dry}`} · {Math.round(totals.run_s / 60)} min · {units.show("depth", totals.gross_mm)} over all the
+      {cost(totals.cost)} · {Math.round(totals.run_s / 60)} min · {units.show("depth", totals.gross_mm)} over all the
       lawn
       {less && (
         <>
           <br />
           With the rain in sight about <strong>{units.show("volume", totals.expected_l)}</strong>
-          {expected && `, ${expected}`} are to be expected
+          {cost(totals.expected_cost)} are to be expected
         </>
       )}
     </span>

@@ -3,9 +3,9 @@
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+use crate::invalid::Invalid;
 use crate::measure::cans::{Fate, TestCan};
 use crate::measure::outline::{Outline, Point, Shape};
-use crate::site::Invalid;
 
 /// Where the heads stand.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]

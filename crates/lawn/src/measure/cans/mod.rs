@@ -9,9 +9,9 @@ use science::catch_can::{Can, depth_mm};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+use crate::invalid::Invalid;
 use crate::measure::outline::{Outline, Point};
 use crate::ranges;
-use crate::site::Invalid;
 
 /// What catches the water.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]

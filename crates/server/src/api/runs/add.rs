@@ -4,12 +4,11 @@ use jiff::Timestamp;
 use jiff::tz::TimeZone;
 use lawn::days;
 use lawn::measure::unlikely;
-use lawn::record::watered::Watered;
+use lawn::record::watered::{self, Watered};
 use lawn::site::Invalid;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use super::answer::LONGEST_S;
 use crate::api::access::{Access, Record};
 use crate::db::history::{self, Event};
 use crate::db::runs::ByHand;
@@ -65,10 +64,7 @@ pub(in crate::api) async fn add(
             message,
         })
     };
-    if !(1..=LONGEST_S).contains(&new.seconds) {
-        let message = format!("a run takes 1 s to 24 h, not {} s", new.seconds);
-        return Err(invalid("seconds", message));
-    }
+    watered::validate_seconds(new.seconds)?;
     if !(8..=80).contains(&new.idempotency_key.chars().count()) {
         return Err(invalid("idempotency_key", "8 to 80 characters".to_owned()));
     }

@@ -1,7 +1,7 @@
 use actix_web::put;
 use actix_web::web::{Data, Json, Path};
 use lawn::measure::unlikely;
-use lawn::site::Invalid;
+use lawn::record::watered::{self, Passes};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -12,9 +12,6 @@ use crate::db::{Db, runs, sites, zones};
 use crate::http::body::Body;
 use crate::http::error::{ApiError, Problem};
 use crate::{clock, planning};
-
-/// Longest run that a person can report, s.
-pub(super) const LONGEST_S: i64 = 24 * 3600;
 
 /// What a person says of a run.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, Serialize, ToSchema)]
@@ -51,7 +48,6 @@ pub(in crate::api) async fn answer(
     let run = runs::get(&mut *tx, access.site, path.1)
         .await?
         .ok_or(ApiError::NotFound("run"))?;
-    let passes_planned = run.planned.map_or(run.passes, |p| p.passes).max(1);
     let (source, passes, run_s) = match said {
         Answer::Ran if run.passes == 0 => {
             return Err(ApiError::Conflict(
@@ -67,13 +63,7 @@ pub(in crate::api) async fn answer(
         Answer::Ran => ("confirmed", run.passes, run.run_s),
         Answer::DidNotRun => ("denied", 0, 0),
         Answer::Changed { seconds, sure } => {
-            if !(1..=LONGEST_S).contains(&seconds) {
-                return Err(Invalid {
-                    field: "seconds".to_owned(),
-                    message: format!("a run takes 1 s to 24 h, not {seconds} s"),
-                }
-                .into());
-            }
+            watered::validate_seconds(seconds)?;
             let site = sites::get(&mut *tx, access.site).await?;
             let zones = zones::of_site(&mut *tx, access.site).await?;
             let closes = run
@@ -85,8 +75,10 @@ pub(in crate::api) async fn answer(
                 unlikely::run(run.started_at, seconds, now, closes),
                 sure,
             )?;
-            let run_s = i32::try_from(seconds).unwrap_or(i32::MAX);
-            ("changed", passes_planned.min(run_s), run_s)
+            let planned = run.planned.map_or(run.passes, |p| p.passes);
+            let told = Passes::told(u32::try_from(planned).unwrap_or(0), seconds);
+            let number = |n: i64| i32::try_from(n).unwrap_or(i32::MAX);
+            ("changed", number(told.passes.into()), number(told.run_s))
         }
     };
     let id = runs::answer(&mut tx, &run, access.account, source, passes, run_s).await?;

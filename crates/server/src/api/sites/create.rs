@@ -1,13 +1,16 @@
 use actix_web::web::Data;
 use actix_web::{HttpResponse, post};
 use jiff::Timestamp;
-use lawn::site::SiteDocument;
-use lawn::site::document;
+use lawn::measure::result::Tested;
+use lawn::site::counting::ZoneTest;
+use lawn::site::{SiteDocument, Zone, document};
 use lawn::text::shortened;
+use sqlx::PgConnection;
 
 use super::SiteView;
 use crate::api::access::SignedIn;
-use crate::db::{Db, accounts, sites, zones};
+use crate::db::sprinkler_tests::{self, NewTest};
+use crate::db::{Db, ZoneId, accounts, sites, zones};
 use crate::http::body::Upload;
 use crate::http::error::{ApiError, Problem};
 
@@ -44,21 +47,48 @@ pub(in crate::api) async fn create(
             "an account owns at most {MOST_SITES} sites"
         )));
     }
-    let id = sites::insert(
-        &mut *tx,
-        &document.site,
-        &document.windows,
-        &document.supply,
-        None,
-    )
-    .await?;
+    let id = sites::insert(&mut *tx, &document, None).await?;
     sites::add_member(&mut *tx, id, account.0, "owner").await?;
     for zone in &document.zones {
-        zones::insert(&mut *tx, id, zone).await?;
+        let id = zones::insert(&mut *tx, id, zone).await?;
+        for (number, kept) in (1..).zip(&zone.tests) {
+            add_test(&mut tx, id, zone, kept, number).await?;
+        }
     }
     let row = sites::get(&mut *tx, id).await?;
     tx.commit().await?;
     Ok(HttpResponse::Created().json(SiteView::from(row)))
+}
+
+/// Adds a test that came with the document; who did it is not known.
+async fn add_test(
+    db: &mut PgConnection,
+    id: ZoneId,
+    zone: &Zone,
+    kept: &ZoneTest,
+    number: usize,
+) -> Result<(), ApiError> {
+    let tested = Tested {
+        kind: zone.sprinkler,
+        date: kept.date,
+        week: None,
+    };
+    // The document was checked: its tests tell something.
+    let Some(result) = kept.test.result(&tested) else {
+        return Ok(());
+    };
+    let new = NewTest {
+        zone: id,
+        account: None,
+        date: kept.date,
+        counts_from: kept.counts_from,
+        standing: kept.standing,
+        test: &kept.test,
+        result: &result,
+        idempotency_key: &format!("imported-{number}"),
+    };
+    sprinkler_tests::add(db, &new).await?;
+    Ok(())
 }
 
 fn read(body: &[u8]) -> Result<SiteDocument, ApiError> {

@@ -5,11 +5,11 @@ use lawn::site::SiteDocument;
 use lawn::site::document;
 
 use crate::api::access::{Access, Read};
-use crate::db::{Db, head_faults, sites, sprinkler_tests, zones};
+use crate::db::{Db, sites, sprinkler_tests, zones};
 use crate::http::error::{ApiError, Problem};
 use crate::planning;
 
-/// The site document: everything that plans read of the site but the weather and the runs; what tests measured stands in its zones.
+/// The site document: everything that plans read of the site but the weather and the runs; the tests of the sprinklers are in it.
 #[utoipa::path(tag = "sites", operation_id = "export_site", params(("site" = i64, Path)), responses(
     (status = 200, description = "The site document", body = SiteDocument),
     (status = 404, description = "No such site here", body = Problem)))]
@@ -18,12 +18,14 @@ pub(in crate::api) async fn export(
     access: Access<Read>,
     db: Data<Db>,
 ) -> Result<HttpResponse, ApiError> {
-    let site = sites::get(db.pool(), access.site).await?;
-    let zones = zones::of_site(db.pool(), access.site).await?;
+    let mut db = db.pool().acquire().await?;
+    let site = sites::get(&mut *db, access.site).await?;
+    let zones = zones::of_site(&mut *db, access.site).await?;
     let mut whole = planning::document(&site, &zones);
-    let tests = sprinkler_tests::of_site(db.pool(), access.site).await?;
-    let mended = head_faults::mended(db.pool(), access.site).await?;
-    planning::apply_tests(&mut whole, &tests, &mended);
+    planning::add_tests(
+        &mut whole,
+        sprinkler_tests::kept(&mut db, access.site).await?,
+    );
     let text = document::write(&whole);
     Ok(HttpResponse::Ok()
         .content_type(ContentType::json())

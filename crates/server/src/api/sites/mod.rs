@@ -1,8 +1,8 @@
-//! Sites: place, allowed days and hours, supply; import and export of the site document.
+//! Sites: place, allowed days and hours, supply, controller; import and export of the site document.
 
 use jiff::Timestamp;
 use jiff::civil::Date;
-use lawn::site::{Site, Supply, Window};
+use lawn::site::{Controller, Site, Supply, Window};
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -27,6 +27,7 @@ pub(super) struct SiteView {
     site: Site,
     windows: Vec<Window>,
     supply: Supply,
+    controller: Controller,
     /// The site's instant.
     now: Timestamp,
     /// The site's day.
@@ -58,6 +59,7 @@ impl From<SiteRow> for SiteView {
             site: row.site,
             windows: row.windows,
             supply: row.supply,
+            controller: row.controller,
             version: row.version,
             weather_version: row.weather_version,
             trouble: row.trouble.map(|(what, since)| Trouble { what, since }),

@@ -7,7 +7,7 @@ use crate::db::{Db, sites};
 use crate::http::error::{ApiError, Problem};
 use crate::http::etag::etag;
 
-/// Place, allowed days and hours, supply, clock; the ETag is its version.
+/// Place, allowed days and hours, supply, controller, clock; the ETag is its version.
 #[utoipa::path(tag = "sites", operation_id = "show_site", params(("site" = i64, Path)), responses(
     (status = 200, description = "The site", body = SiteView),
     (status = 404, description = "No such site here", body = Problem)))]

@@ -1,6 +1,6 @@
 use actix_web::web::Data;
 use actix_web::{HttpRequest, HttpResponse, put};
-use lawn::site::{Site, Supply, Window, validate_supply, validate_windows};
+use lawn::site::{Controller, Site, Supply, Window, validate_windows};
 use serde::Deserialize;
 use utoipa::ToSchema;
 
@@ -13,16 +13,17 @@ use crate::http::error::{ApiError, Problem};
 use crate::http::etag::{check, etag, if_match};
 use crate::planning;
 
-/// Place, allowed days and hours, supply.
+/// Place, allowed days and hours, supply, controller.
 #[derive(Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]
 pub(in crate::api) struct SiteEdit {
     site: Site,
     windows: Vec<Window>,
     supply: Supply,
+    controller: Controller,
 }
 
-/// Replaces place, allowed days and hours, supply; replans.
+/// Replaces place, allowed days and hours, supply, controller; replans.
 #[utoipa::path(tag = "sites", operation_id = "update_site",
     params(("site" = i64, Path), ("If-Match" = String, Header, description = "The version edited")),
     request_body = SiteEdit, responses(
@@ -39,7 +40,8 @@ pub(in crate::api) async fn update(
     let edited = if_match(&request)?;
     edit.site.validate()?;
     validate_windows(&edit.windows)?;
-    validate_supply(&edit.supply)?;
+    edit.supply.validate()?;
+    edit.controller.validate()?;
     let mut tx = db.write(access.site).await?;
     let current = tx.version;
     if edited != current {
@@ -52,6 +54,7 @@ pub(in crate::api) async fn update(
         &edit.site,
         &edit.windows,
         &edit.supply,
+        &edit.controller,
     )
     .await?;
     history::note(&mut *tx, access.site, access.account, &Event::SiteChanged).await?;

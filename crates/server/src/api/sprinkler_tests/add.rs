@@ -3,15 +3,16 @@ use actix_web::{HttpResponse, post};
 use lawn::measure::result::TestResult;
 use lawn::measure::sprinkler::SprinklerTest;
 use lawn::site::Invalid;
-use lawn::view::changes::{Change, changes};
+use lawn::site::counting::{MOST_TESTS, Standing};
+use lawn::view::changes::{Between, Change};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use super::{newest_programme, shown_plan, tested};
+use super::{newest_programme, tested};
 use crate::api::access::{Access, Record};
 use crate::db::history::{self, Event};
 use crate::db::sprinkler_tests::{self, NewTest};
-use crate::db::{Db, ZoneId, sites, zones};
+use crate::db::{Db, ZoneId, runs, sites, zones};
 use crate::http::body::Body;
 use crate::http::error::{ApiError, Problem};
 use crate::planning;
@@ -35,9 +36,6 @@ pub(in crate::api) struct Added {
     /// `null` where the test was kept before: what it changed was answered then.
     changes: Option<Vec<Change>>,
 }
-
-/// Most tests of a site.
-const MOST_TESTS: i64 = 2000;
 
 /// Keeps a test and replans with what it says. Sent again with the same key it changes nothing.
 #[utoipa::path(tag = "sprinklers", operation_id = "add_sprinkler_test", params(("site" = i64, Path), ("zone" = i64, Path)), request_body = DoneTest, responses(
@@ -66,17 +64,18 @@ pub(in crate::api) async fn add(
     let zone = zones::get(&mut *tx, access.site, zone_id)
         .await?
         .ok_or(ApiError::NotFound("zone"))?;
-    let before = shown_plan(&mut tx, access.site).await?;
-    let programme = newest_programme(&mut tx, access.site).await?;
-    let tested = tested(&site, &zone, &programme);
+    let before = newest_programme(&mut tx, access.site).await?;
+    let tested = tested(&site, &zone, &before);
     let result = done
         .test
         .result(&tested)
         .ok_or_else(|| Invalid::new("test.cans", "no can was read"))?;
     let new = NewTest {
         zone: zone_id,
-        account: access.account,
+        account: Some(access.account),
         date: tested.date,
+        counts_from: None,
+        standing: Standing::Automatic,
         test: &done.test,
         result: &result,
         idempotency_key: &done.idempotency_key,
@@ -87,7 +86,9 @@ pub(in crate::api) async fn add(
             changes: None,
         }));
     }
-    if sprinkler_tests::count(&mut *tx, access.site).await? > MOST_TESTS {
+    if sprinkler_tests::count(&mut *tx, access.site).await?
+        > i64::try_from(MOST_TESTS).unwrap_or(i64::MAX)
+    {
         return Err(ApiError::Conflict(format!(
             "this site has {MOST_TESTS} tests on record; more are not kept"
         )));
@@ -102,12 +103,18 @@ pub(in crate::api) async fn add(
     };
     history::note(&mut *tx, access.site, access.account, &event).await?;
     planning::replan(&mut tx, access.site).await?;
-    let after = shown_plan(&mut tx, access.site).await?;
+    let after = newest_programme(&mut tx, access.site).await?;
+    let zones = zones::of_site(&mut *tx, access.site).await?;
+    let ran = runs::since(&mut *tx, access.site, tested.date).await?;
     tx.commit().await?;
-    let changes = match (&before, &after) {
-        (Some(before), Some(after)) => changes(before, after),
-        _ => Vec::new(),
-    };
+    let changes = Between {
+        before: &before,
+        after: &after,
+        today: tested.date,
+        zones: &zones.iter().map(|z| z.id.0.to_string()).collect::<Vec<_>>(),
+        ran: &ran.into_iter().map(|run| run.zone).collect::<Vec<_>>(),
+    }
+    .changes();
     Ok(HttpResponse::Created().json(Added {
         result,
         changes: Some(changes),

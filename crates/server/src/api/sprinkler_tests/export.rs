@@ -1,6 +1,7 @@
 use actix_web::web::Data;
 use actix_web::{HttpResponse, get};
 use lawn::measure::sprinkler::SprinklerTest;
+use lawn::site::counting::Standing;
 
 use crate::api::access::{Access, Read};
 use crate::db::{Db, sprinkler_tests, zones};
@@ -61,10 +62,10 @@ pub(in crate::api) async fn export_tests(
             or_empty(evenness.map(|e| e.low)),
             or_empty(evenness.map(|e| e.high)),
             or_empty(test.result.cu_pct),
-            match (test.voided, test.pinned) {
-                (true, _) => "set aside",
-                (false, true) => "pinned",
-                (false, false) => "",
+            match test.standing {
+                Standing::Void => "set aside",
+                Standing::Pinned => "pinned",
+                Standing::Automatic => "",
             }
             .to_owned(),
             counts.to_string(),

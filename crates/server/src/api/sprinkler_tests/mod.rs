@@ -5,7 +5,7 @@ use lawn::measure::result::{TestResult, Tested};
 use lawn::measure::sprinkler::{HeadFault, Outdated, SprinklerTest, outdated};
 use lawn::measure::unevenness::WeekNeed;
 use lawn::record::programme::Programme;
-use lawn::view::week_plan::WeekPlan;
+use lawn::site::counting::Standing;
 use serde::Serialize;
 use sqlx::PgConnection;
 use utoipa::ToSchema;
@@ -16,7 +16,6 @@ use crate::db::sprinkler_tests::{Counting, TestRow};
 use crate::db::zones::ZoneRow;
 use crate::db::{SiteId, ZoneId, plans, programmes};
 use crate::http::error::ApiError;
-use crate::planning::PLAN_VERSION;
 
 mod add;
 mod cans;
@@ -67,28 +66,13 @@ impl TestView {
             who: row.who,
             test: row.test,
             result: row.result,
-            pinned: row.pinned,
-            voided: row.voided,
+            pinned: row.standing == Standing::Pinned,
+            voided: row.standing == Standing::Void,
         }
     }
 }
 
-/// The newest plan as it is shown, to say what a test changes; `None` where there is none of this form.
-async fn shown_plan(db: &mut PgConnection, site: SiteId) -> Result<Option<WeekPlan>, ApiError> {
-    let newest = plans::newest(&mut *db, site).await?;
-    let Some(plan) = newest.filter(|plan| plan.version == PLAN_VERSION) else {
-        return Ok(None);
-    };
-    let Some(text) = plans::text(&mut *db, site, plan.id).await? else {
-        return Ok(None);
-    };
-    tokio::task::spawn_blocking(move || serde_json::from_str(&text.result))
-        .await
-        .map_err(|e| ApiError::Internal(e.to_string()))?
-        .map(Some)
-        .map_err(|e| ApiError::Internal(e.to_string()))
-}
-
+/// What the newest plan runs; nothing where there is none.
 async fn newest_programme(db: &mut PgConnection, site: SiteId) -> Result<Programme, ApiError> {
     match plans::newest(&mut *db, site).await? {
         Some(plan) => Ok(programmes::of_plan(db, plan.id).await?),

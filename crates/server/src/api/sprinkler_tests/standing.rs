@@ -1,6 +1,7 @@
 use actix_web::web::{Data, Path};
 use actix_web::{HttpResponse, put};
-use serde::{Deserialize, Serialize};
+use lawn::site::counting::Standing;
+use serde::Deserialize;
 use utoipa::ToSchema;
 
 use crate::api::access::{Access, Manage};
@@ -9,18 +10,6 @@ use crate::db::{Db, sprinkler_tests};
 use crate::http::body::Body;
 use crate::http::error::{ApiError, Problem};
 use crate::planning;
-
-/// Whether a test counts.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, Serialize, ToSchema)]
-#[serde(rename_all = "snake_case")]
-pub(in crate::api) enum Standing {
-    /// The newest of the zone counts.
-    Automatic,
-    /// This one counts, whatever comes after it.
-    Pinned,
-    /// It does not count.
-    Void,
-}
 
 /// A test's standing.
 #[derive(Debug, Deserialize, ToSchema)]
@@ -41,11 +30,7 @@ pub(in crate::api) async fn set_standing(
     Body(new): Body<NewStanding>,
 ) -> Result<HttpResponse, ApiError> {
     let mut tx = db.write(access.site).await?;
-    let (pinned, voided) = (
-        new.standing == Standing::Pinned,
-        new.standing == Standing::Void,
-    );
-    if !sprinkler_tests::set_standing(&mut tx, access.site, path.1, pinned, voided).await? {
+    if !sprinkler_tests::set_standing(&mut tx, access.site, path.1, new.standing).await? {
         return Err(ApiError::NotFound("test"));
     }
     let event = Event::CanTestStanding {

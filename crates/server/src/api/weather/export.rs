@@ -4,7 +4,7 @@ use actix_web::{HttpResponse, get};
 use lawn::weather::WeatherDay;
 use lawn::weather::file as weather_file;
 
-use super::{stored, today};
+use super::{live, today};
 use crate::api::access::{Access, Read};
 use crate::db::{Db, sites, weather};
 use crate::http::error::{ApiError, Problem};
@@ -20,7 +20,7 @@ pub(in crate::api) async fn export(
 ) -> Result<HttpResponse, ApiError> {
     let site = sites::get(db.pool(), access.site).await?;
     let today = today(&site);
-    let mut days: Vec<WeatherDay> = stored(db.pool(), access.site)
+    let mut days: Vec<WeatherDay> = live(db.pool(), access.site)
         .await?
         .into_iter()
         .map(|row| row.day)

@@ -1,11 +1,10 @@
 use actix_web::web::Data;
 use actix_web::{HttpRequest, HttpResponse, post};
-use lawn::weather::WeatherDay;
-use lawn::weather::foreign_guess;
+use lawn::weather::{WeatherDay, conflict, foreign_guess};
 use serde::Serialize;
 use utoipa::ToSchema;
 
-use super::{ImportQuery, read, reading, same, stored, text, today};
+use super::{ImportQuery, live, read, reading, text, today};
 use crate::api::access::{Access, Manage};
 use crate::db::history::{self, Event};
 use crate::db::{Db, sites, weather};
@@ -61,21 +60,11 @@ pub(in crate::api) async fn import(
         &serde_json::json!({ "weather_version": version }),
     )?;
     let site = sites::get(&mut *tx, access.site).await?;
-    let live = stored(&mut *tx, access.site).await?;
+    let live = live(&mut *tx, access.site).await?;
     let (forecast, observed): (Vec<WeatherDay>, Vec<WeatherDay>) =
         file.days().into_iter().partition(|d| d.date >= today);
     let given = observed.len();
-    let observed: Vec<WeatherDay> = observed
-        .into_iter()
-        .filter(|day| {
-            replace
-                || live
-                    .binary_search_by_key(&day.date, |d| d.day.date)
-                    .ok()
-                    .map(|i| &live[i])
-                    .is_none_or(|live| live.origin == "gauge" || same(live, day))
-        })
-        .collect();
+    let observed = conflict::to_write(&live, observed, replace);
     if let Some((mapping, heading)) = &remembered {
         let mapping =
             serde_json::to_value(mapping).map_err(|e| ApiError::Internal(e.to_string()))?;

@@ -4,7 +4,7 @@ use actix_web::FromRequest;
 use actix_web::HttpRequest;
 use actix_web::dev::Payload;
 use jiff::civil::Date;
-use lawn::weather::WeatherDay;
+use lawn::weather::conflict::LiveDay;
 use lawn::weather::foreign::{self, Mapping};
 use lawn::weather::{file as weather_file, ghcn};
 use serde::Deserialize;
@@ -12,7 +12,6 @@ use sqlx::PgExecutor;
 
 use crate::clock;
 use crate::db::sites::SiteRow;
-use crate::db::weather::StoredDay;
 use crate::db::{self, SiteId};
 use crate::http::body::parse;
 use crate::http::error::ApiError;
@@ -114,24 +113,13 @@ impl ImportQuery {
     }
 }
 
-/// What of a stored day a file can differ in.
-fn same(live: &StoredDay, new: &WeatherDay) -> bool {
-    let mut stored = live.day.clone();
-    if live.by_gauge {
-        stored.rain_mm = live.station_rain_mm;
-    }
-    stored.rain_probability_pct = None;
-    let mut new = new.clone();
-    new.rain_probability_pct = None;
-    stored == new
-}
-
 /// The last day that may be observed by a site's clock: yesterday. Later rows of a file are a forecast.
 fn today(site: &SiteRow) -> Date {
     clock::local_date(clock::now(site.simulated_now), &site.site.time_zone)
 }
 
-/// All observed days of a site.
-async fn stored(db: impl PgExecutor<'_>, site: SiteId) -> Result<Vec<StoredDay>, ApiError> {
-    Ok(db::weather::days(db, site, days::FIRST, days::LAST).await?)
+/// All observed days of a site, as a file can differ from them.
+async fn live(db: impl PgExecutor<'_>, site: SiteId) -> Result<Vec<LiveDay>, ApiError> {
+    let stored = db::weather::days(db, site, days::FIRST, days::LAST).await?;
+    Ok(stored.into_iter().map(LiveDay::from).collect())
 }

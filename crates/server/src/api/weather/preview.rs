@@ -3,6 +3,7 @@ use actix_web::{HttpRequest, post};
 use jiff::ToSpan;
 use jiff::civil::Date;
 use lawn::weather::WeatherDay;
+use lawn::weather::conflict::{self, Against, LiveDay};
 use lawn::weather::file::{self as weather_file, CellError};
 use lawn::weather::foreign::Mapping;
 use lawn::weather::foreign_guess::{self, Heading};
@@ -10,9 +11,8 @@ use lawn::weather::ghcn;
 use serde::Serialize;
 use utoipa::ToSchema;
 
-use super::{ImportQuery, read, reading, same, stored, text, today};
+use super::{ImportQuery, live, read, reading, text, today};
 use crate::api::access::{Access, Manage};
-use crate::db::weather::StoredDay;
 use crate::db::{Db, sites, weather};
 use crate::http::body::Upload;
 use crate::http::error::{ApiError, Problem};
@@ -91,7 +91,7 @@ pub(in crate::api) async fn preview(
         _ => None,
     };
     let known: Option<Mapping> = known.and_then(|known| serde_json::from_value(known).ok());
-    let live = stored(db.pool(), access.site).await?;
+    let live = live(db.pool(), access.site).await?;
     let found = reading(move || {
         let mut found = preview_of(text(&body)?, mapping, known, &live, today);
         found.weather_version = site.weather_version;
@@ -106,7 +106,7 @@ fn preview_of(
     text: &str,
     mut mapping: Option<Mapping>,
     known: Option<Mapping>,
-    live: &[StoredDay],
+    live: &[LiveDay],
     today: Date,
 ) -> Preview {
     let mut file = read(text, mapping.as_ref(), today);
@@ -134,11 +134,6 @@ fn preview_of(
         // Its lines are not wrong: nobody has said yet how to read them.
         file = weather_file::File::default();
     }
-    let find = |date: Date| {
-        live.binary_search_by_key(&date, |d| d.day.date)
-            .ok()
-            .map(|i| &live[i])
-    };
     let mut days = file.days();
     days.sort_by_key(|d| d.date);
     let mut found = Preview {
@@ -164,22 +159,25 @@ fn preview_of(
         if let Some(before) = before
             && before < today
         {
-            found.gap(before, day.date.min(today), |date| find(date).is_some());
+            found.gap(before, day.date.min(today), |date| {
+                conflict::find(live, date).is_some()
+            });
         }
         before = Some(day.date);
         if day.date >= today {
             found.forecast_rows += 1;
             continue;
         }
-        match find(day.date) {
-            // A gauge reading alone is no weather day: the file adds one.
-            None => found.new_days += 1,
-            Some(live) if live.origin == "gauge" => found.new_days += 1,
-            Some(live) if same(live, &day) => found.same_days += 1,
-            Some(live) => found.different.push(Difference {
+        match (
+            conflict::against(live, &day),
+            conflict::find(live, day.date),
+        ) {
+            (Against::Different, Some(live)) => found.different.push(Difference {
                 live: live.day.clone(),
                 file: day,
             }),
+            (Against::Same, _) => found.same_days += 1,
+            _ => found.new_days += 1,
         }
     }
     found.different.truncate(MOST_LISTED);

@@ -10,7 +10,7 @@ use crate::db::{Db, sites, zones};
 use crate::http::body::Body;
 use crate::http::error::{ApiError, Problem};
 
-/// Adds a zone and replans. The identifier in the body is not read; without a first day it begins today.
+/// Adds a zone and replans. The identifier and tests in the body are not read; without a first day it begins today.
 #[utoipa::path(tag = "zones", operation_id = "create_zone", params(("site" = i64, Path)), request_body = Zone, responses(
     (status = 201, description = "The new zone", body = ZoneView),
     (status = 409, description = "The site has 200 zones", body = Problem),
@@ -26,6 +26,7 @@ pub(in crate::api) async fn create(
     let today = clock::local_date(clock::now(site.simulated_now), &site.site.time_zone);
     zone.active_from.get_or_insert(today);
     zone.active_to = None;
+    zone.tests.clear();
     let zone = zone.with_typed_ranges();
     zone.validate("")?;
     zone.validate_ahead("", today)?;

@@ -14,8 +14,8 @@ use crate::http::error::{ApiError, Problem};
 use crate::http::etag::if_match;
 use crate::http::query::Asked;
 
-/// Replaces a zone's description and replans; days before what changed holds keep their balance. Its last day is set by ending it; its facts are
-/// not read from the body.
+/// Replaces a zone's description and replans; days before what changed holds keep their balance. Its last day is set by ending it; its facts and tests
+/// are not read from the body.
 #[utoipa::path(tag = "zones", operation_id = "update_zone",
     params(("site" = i64, Path), ("zone" = i64, Path), ("If-Match" = String, Header, description = "The version edited"), HoldsQuery),
     request_body = Zone, responses(
@@ -34,6 +34,7 @@ pub(in crate::api) async fn update(
     let edited = if_match(&request)?;
     let id = ZoneId(path.1);
     zone.facts.clear();
+    zone.tests.clear();
     zone.validate("")?;
     let holds = holds.by_key()?;
     let mut tx = db.write(access.site).await?;

@@ -1,0 +1,65 @@
+//! Site documents of version 1: supply and controller were one, nothing was dated.
+
+use serde::Deserialize;
+use serde::de::IgnoredAny;
+
+use super::document::{FORMAT, VERSION};
+use super::{Controller, Site, SiteDocument, Supply, Window, Zone};
+
+/// A document as it was.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct Document {
+    #[serde(rename = "format")]
+    _format: IgnoredAny,
+    #[serde(rename = "version")]
+    _version: IgnoredAny,
+    site: Site,
+    #[serde(default)]
+    windows: Vec<Window>,
+    #[serde(default)]
+    supply: SupplyAndController,
+    #[serde(default)]
+    zones: Vec<Zone>,
+}
+
+#[derive(Default, Deserialize)]
+#[serde(deny_unknown_fields)]
+struct SupplyAndController {
+    flow_l_min: Option<f64>,
+    step_s: Option<u32>,
+    longest_run_min: Option<f64>,
+}
+
+impl Document {
+    /// The key of a zone that came with a later version, if it has any.
+    pub(super) fn later_key(&self) -> Option<String> {
+        let at = |i: usize, key: &str| format!("zones[{i}].{key}");
+        self.zones.iter().enumerate().find_map(|(i, zone)| {
+            if !zone.facts.is_empty() {
+                return Some(at(i, "facts"));
+            }
+            (!zone.tests.is_empty()).then(|| at(i, "tests"))
+        })
+    }
+
+    /// The same in this version.
+    pub(super) fn migrated(self) -> SiteDocument {
+        let usual = Controller::default();
+        SiteDocument {
+            format: FORMAT.to_owned(),
+            version: VERSION,
+            site: self.site,
+            windows: self.windows,
+            supply: Supply {
+                flow_l_min: self.supply.flow_l_min,
+            },
+            controller: Controller {
+                step_s: self.supply.step_s.unwrap_or(usual.step_s),
+                longest_run_min: self.supply.longest_run_min,
+                ..usual
+            },
+            zones: self.zones,
+        }
+    }
+}
