@@ -64,28 +64,42 @@ pub fn add_tests(document: &mut SiteDocument, mut tests: BTreeMap<ZoneId, Vec<Zo
 /// [`Failure`].
 pub async fn replan(db: &mut PgConnection, id: SiteId) -> Result<Option<i64>, Failure> {
     let site = db::sites::get(&mut *db, id).await?;
+    let zones = db::zones::of_site(&mut *db, id).await?;
+    replan_known(db, &site, &zones, false).await
+}
+
+/// [`replan`] of a site that was read in the same transaction; `at_event`: whether this is an event of the site's day.
+///
+/// # Errors
+/// [`Failure`].
+pub async fn replan_known(
+    db: &mut PgConnection,
+    site: &SiteRow,
+    zones: &[ZoneRow],
+    at_event: bool,
+) -> Result<Option<i64>, Failure> {
+    let id = site.id;
     let now = clock::now(site.simulated_now);
     let today = clock::local_date(now, &site.site.time_zone);
     // A window that has opened is left as it was planned: its runs count, and nothing is planned into what remains of it.
     let mut from = now;
-    if let Some(plan) = db::plans::newest(&mut *db, id).await? {
-        let programme = db::programmes::of_plan(&mut *db, plan.id).await?;
+    let newest = db::programmes::newest(&mut *db, id).await?;
+    if let Some((plan, programme)) = &newest {
         let settled = programme.settle(now);
         from = settled.until;
         let begun: Vec<NewRun> = settled
             .begun
             .iter()
-            .filter_map(|begun| NewRun::begun(plan.id, begun))
+            .filter_map(|begun| NewRun::begun(*plan, begun))
             .collect();
         if !begun.is_empty() {
             db::runs::assume(&mut *db, &begun).await?;
         }
         if !settled.held.is_empty() {
-            db::runs::hold(&mut *db, plan.id, &settled.held).await?;
+            db::runs::hold(&mut *db, *plan, &settled.held).await?;
         }
     }
-    let zones = db::zones::of_site(&mut *db, id).await?;
-    let mut document = document(&site, &zones);
+    let mut document = document(site, zones);
     add_tests(
         &mut document,
         db::sprinkler_tests::kept(&mut *db, id).await?,
@@ -98,10 +112,14 @@ pub async fn replan(db: &mut PgConnection, id: SiteId) -> Result<Option<i64>, Fa
         db::sites::set_next_event(&mut *db, id, next).await?;
     }
     let (before, deeds) = match db::plans::before(&mut *db, id, today).await? {
-        Some((plan, made_at)) => (
-            Some(db::programmes::of_plan(&mut *db, plan).await?),
-            db::history::since(&mut *db, id, made_at).await?,
-        ),
+        Some((plan, made_at)) => {
+            let programme = match newest {
+                Some((newest, programme)) if newest == plan => programme,
+                _ => db::programmes::of_plan(&mut *db, plan).await?,
+            };
+            let deeds = db::history::since(&mut *db, id, made_at).await?;
+            (Some(programme), deeds)
+        }
         None => (None, Vec::new()),
     };
     let facts = Facts {
@@ -119,7 +137,7 @@ pub async fn replan(db: &mut PgConnection, id: SiteId) -> Result<Option<i64>, Fa
     let Some(plan) = computed(move || facts.plan()).await?? else {
         return Ok(None);
     };
-    let id = db::plans::insert(&mut *db, id, now, &plan).await?;
+    let id = db::plans::insert(&mut *db, id, now, &plan, at_event).await?;
     Ok(Some(id))
 }
 
@@ -209,7 +227,7 @@ impl Facts {
             "tests": hash(&tests)?,
             "weather": hash(&self.kept.observed)?,
             "forecast": hash(&self.forecast)?,
-            "ledger": hash(&self.kept.past)?,
+            "ledger": hash(&(self.kept.past.zones.iter().map(|days| days.last()).collect::<Vec<_>>(), &self.kept.past.climatology))?,
             "runs": hash(&self.kept.runs)?,
             "holds": hash(&self.holds)?,
             "dry_days": hash(&self.dry_days)?,

@@ -7,6 +7,7 @@
 use std::sync::Arc;
 use std::time::Duration;
 
+use jiff::civil::Weekday;
 use jiff::tz::TimeZone;
 use jiff::{SignedDuration, Timestamp};
 use lawn::site::calendar;
@@ -45,11 +46,13 @@ pub async fn round(db: &mut PgConnection, id: SiteId) -> Result<Round, Failure> 
         .first()
         .and_then(|day| day_begins(day, &zone))
         .is_some_and(|at| at <= now);
-    let began_day = begun && db::sites::begin_day(&mut *db, id, today).await?;
-    db::plans::in_force(&mut *db, id).await?;
-    let plan = planning::replan(&mut *db, id).await?;
-    if began_day {
-        db::sites::day_planned(&mut *db, id, today, plan).await?;
+    let plan = planning::replan_known(&mut *db, &site, &zones, true).await?;
+    if site.trouble.is_some() {
+        db::sites::recovered(&mut *db, id).await?;
+    }
+    let began_day = begun && db::sites::begin_day(&mut *db, id, today, plan).await?;
+    // Once a week is often enough for what is kept for months.
+    if began_day && today.weekday() == Weekday::Monday {
         db::plans::thin(&mut *db, id, today).await?;
     }
     Ok(Round { began_day, plan })
@@ -72,7 +75,6 @@ pub async fn one(db: &Db) -> Result<bool, sqlx::Error> {
     };
     let failure = match round(&mut tx, site).await {
         Ok(done) => {
-            db::sites::recovered(&mut *tx, site).await?;
             tx.commit().await?;
             tracing::debug!(site = site.0, ?done, "round");
             return Ok(true);

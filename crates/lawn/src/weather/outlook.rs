@@ -98,14 +98,26 @@ impl Climatology {
         climatology
     }
 
+    /// Sums by month, as [`Climatology::of_months`] takes them; those without a day are left out.
+    pub fn months(&self) -> impl Iterator<Item = (usize, u32, u32, f64)> {
+        (0..12)
+            .filter(|&m| self.days[m] > 0)
+            .map(|m| (m + 1, self.days[m], self.wet[m], self.rain_mm[m]))
+    }
+
     /// Of a record.
     #[must_use]
     pub fn of(record: &[DailyWeather]) -> Self {
-        let mut climatology = Self::default();
-        for day in record {
-            climatology.add(day);
+        Self::default().with(record)
+    }
+
+    /// The same with further days of the record.
+    #[must_use]
+    pub fn with(mut self, days: &[DailyWeather]) -> Self {
+        for day in days {
+            self.add(day);
         }
-        climatology
+        self
     }
 
     /// Adds an observed day; one that was filled, without rain of a gauge, tells nothing.

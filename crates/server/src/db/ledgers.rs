@@ -8,6 +8,7 @@ use lawn::record::past::PastDay;
 use lawn::weather::DailyWeather;
 use lawn::weather::outlook::Climatology;
 use serde::Serialize;
+use sqlx::types::Json;
 use sqlx::{PgConnection, PgExecutor};
 
 use super::{SiteId, ZoneId, undecodable};
@@ -31,6 +32,11 @@ impl Reach {
             .unwrap_or(lawn::days::FIRST);
         self.touched.map_or(next, |touched| touched.min(next))
     }
+
+    /// Whether it has days from a day on.
+    fn goes_beyond(self, day: Date) -> bool {
+        self.last.is_some_and(|last| last >= day)
+    }
 }
 
 /// How far a site's ledger of weather reaches, and those of its zones.
@@ -38,30 +44,24 @@ pub async fn reach(
     db: &mut PgConnection,
     site: SiteId,
 ) -> sqlx::Result<(Reach, Vec<(ZoneId, Reach)>)> {
-    let weather = sqlx::query!(
-        r#"SELECT weather_from, (SELECT max(date) FROM weather_ledger WHERE site_id = $1) AS last FROM site WHERE id = $1"#,
+    let rows = sqlx::query!(
+        r#"SELECT s.weather_from, (SELECT max(date) FROM weather_ledger WHERE site_id = s.id) AS weather_last,
+                  z.id AS "zone?", z.ledger_from, (SELECT max(date) FROM zone_day d WHERE d.zone_id = z.id) AS zone_last
+           FROM site s LEFT JOIN zone z ON z.site_id = s.id WHERE s.id = $1 ORDER BY z.position, z.id"#,
         site.0
     )
-    .fetch_one(&mut *db)
-    .await?;
-    let zones = sqlx::query!(
-        r#"SELECT id, ledger_from, (SELECT max(date) FROM zone_day d WHERE d.zone_id = z.id) AS last FROM zone z WHERE site_id = $1
-           ORDER BY position, id"#,
-        site.0
-    )
-    .map(|r| {
-        let reach = Reach {
-            touched: r.ledger_from.map(jiff_sqlx::Date::to_jiff),
-            last: r.last.map(jiff_sqlx::Date::to_jiff),
-        };
-        (ZoneId(r.id), reach)
-    })
     .fetch_all(&mut *db)
     .await?;
-    let weather = Reach {
-        touched: weather.weather_from.map(jiff_sqlx::Date::to_jiff),
-        last: weather.last.map(jiff_sqlx::Date::to_jiff),
+    let reach = |touched: Option<jiff_sqlx::Date>, last: Option<jiff_sqlx::Date>| Reach {
+        touched: touched.map(jiff_sqlx::Date::to_jiff),
+        last: last.map(jiff_sqlx::Date::to_jiff),
     };
+    let first = rows.first().ok_or(sqlx::Error::RowNotFound)?;
+    let weather = reach(first.weather_from, first.weather_last);
+    let zones = rows
+        .into_iter()
+        .filter_map(|r| Some((ZoneId(r.zone?), reach(r.ledger_from, r.zone_last))))
+        .collect();
     Ok((weather, zones))
 }
 
@@ -117,20 +117,33 @@ struct WeatherRow {
     smoothed_c: Option<f64>,
 }
 
-/// Puts days in the place of a site's ledger of weather from a day on; it is as it should be then.
-pub async fn replace_weather(
+/// A row of `weather_month`.
+#[derive(Serialize)]
+struct MonthRow {
+    month: usize,
+    days: u32,
+    wet: u32,
+    rain_mm: f64,
+}
+
+/// Puts days into a site's ledger of weather, in the place of those from the day on from which it is stale; it is as it should be then.
+pub async fn put_weather(
     db: &mut PgConnection,
     site: SiteId,
-    from: Date,
     days: &[DailyWeather],
+    reach: Reach,
 ) -> sqlx::Result<()> {
-    sqlx::query!(
-        "DELETE FROM weather_ledger WHERE site_id = $1 AND date >= $2",
-        site.0,
-        from.to_sqlx() as _
-    )
-    .execute(&mut *db)
-    .await?;
+    let from = reach.stale_from();
+    let replaced = reach.goes_beyond(from);
+    if replaced {
+        sqlx::query!(
+            "DELETE FROM weather_ledger WHERE site_id = $1 AND date >= $2",
+            site.0,
+            from.to_sqlx() as _
+        )
+        .execute(&mut *db)
+        .await?;
+    }
     let rows: Vec<WeatherRow> = days
         .iter()
         .map(|d| WeatherRow {
@@ -146,43 +159,68 @@ pub async fn replace_weather(
             smoothed_c: d.smoothed_c,
         })
         .collect();
-    let rows = serde_json::to_value(rows).map_err(undecodable)?;
-    sqlx::query!(
-        "INSERT INTO weather_ledger SELECT * FROM jsonb_populate_recordset(NULL::weather_ledger, $1)",
-        rows
-    )
-    .execute(&mut *db)
-    .await?;
-    sqlx::query!(
-        "UPDATE site SET weather_from = NULL WHERE id = $1 AND weather_from IS NOT NULL",
-        site.0
-    )
-    .execute(&mut *db)
-    .await?;
+    if !rows.is_empty() {
+        let added = Climatology::default().with(days);
+        let months = added.months().map(|(month, days, wet, rain_mm)| MonthRow {
+            month,
+            days,
+            wet,
+            rain_mm,
+        });
+        sqlx::query!(
+            "WITH days AS (INSERT INTO weather_ledger SELECT * FROM jsonb_populate_recordset(NULL::weather_ledger, $2))
+             INSERT INTO weather_month
+             SELECT $1, m.* FROM jsonb_to_recordset($3) AS m (month int2, days int4, wet int4, rain_mm float8)
+             ON CONFLICT (site_id, month) DO UPDATE SET days = weather_month.days + excluded.days, wet = weather_month.wet + excluded.wet,
+                                                        rain_mm = weather_month.rain_mm + excluded.rain_mm",
+            site.0,
+            Json(rows) as _,
+            Json(months.collect::<Vec<_>>()) as _,
+        )
+        .execute(&mut *db)
+        .await?;
+    }
+    if replaced {
+        put_months(&mut *db, site).await?;
+    }
+    if reach.touched.is_some() {
+        sqlx::query!("UPDATE site SET weather_from = NULL WHERE id = $1", site.0)
+            .execute(&mut *db)
+            .await?;
+    }
     Ok(())
 }
 
-/// The rain of all of a site's record before a day, by month.
-pub async fn climatology(
-    db: impl PgExecutor<'_>,
-    site: SiteId,
-    before: Date,
-) -> sqlx::Result<Climatology> {
+/// The rain of all of a site's ledger of weather, by month.
+pub async fn climatology(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<Climatology> {
     let months = sqlx::query!(
-        r#"SELECT extract(month FROM date)::int AS "month!", count(*) AS "days!", count(*) FILTER (WHERE rain_mm >= $3) AS "wet!",
-                  sum(rain_mm) AS "rain_mm!"
-           FROM weather_ledger WHERE site_id = $1 AND date < $2 AND (method IS NOT NULL OR rain_mm > 0) GROUP BY 1"#,
+        "SELECT month, days, wet, rain_mm FROM weather_month WHERE site_id = $1",
         site.0,
-        before.to_sqlx() as _,
-        Climatology::WET_MM,
     )
     .fetch_all(db)
     .await?;
-    let count = |n: i64| u32::try_from(n).unwrap_or(u32::MAX);
+    let count = |n: i32| u32::try_from(n).unwrap_or(0);
     Ok(Climatology::of_months(months.into_iter().map(|r| {
         let month = usize::try_from(r.month).unwrap_or(1);
         (month, count(r.days), count(r.wet), r.rain_mm)
     })))
+}
+
+/// Adds all of a site's rain up anew by month.
+async fn put_months(db: &mut PgConnection, site: SiteId) -> sqlx::Result<()> {
+    sqlx::query!("DELETE FROM weather_month WHERE site_id = $1", site.0)
+        .execute(&mut *db)
+        .await?;
+    sqlx::query!(
+        "INSERT INTO weather_month
+         SELECT $1, extract(month FROM date), count(*), count(*) FILTER (WHERE rain_mm >= $2), sum(rain_mm)
+         FROM weather_ledger WHERE site_id = $1 AND (method IS NOT NULL OR rain_mm > 0) GROUP BY 2",
+        site.0,
+        Climatology::WET_MM,
+    )
+    .execute(&mut *db)
+    .await?;
+    Ok(())
 }
 
 /// A zone's days from one day to the day before another.
@@ -235,57 +273,31 @@ pub async fn zone_days(
         .collect()
 }
 
-#[derive(Serialize)]
-struct DayRow {
-    zone_id: i64,
-    date: Date,
-    regime: lawn::site::Regime,
-    taw_mm: Depth,
-    raw_mm: Depth,
-    start_mm: Depth,
-    end_mm: Depth,
-    etc_mm: Depth,
-    eta_mm: Depth,
-    ks: f64,
-    rain_mm: Depth,
-    effective_rain_mm: Depth,
-    rain_runoff_mm: Depth,
-    gross_mm: Depth,
-    net_mm: Depth,
-    runoff_mm: Depth,
-    drainage_mm: Depth,
-    adjustment_mm: Depth,
-    below_mm: Depth,
-    below_thickness_mm: Depth,
+/// Figures of a day, in the order of `zone_day`'s columns.
+fn figures(day: &PastDay) -> [f64; FIGURES] {
+    let b = &day.balance;
+    [
+        day.taw.mm(),
+        b.raw.mm(),
+        b.start.mm(),
+        b.end.mm(),
+        b.etc.mm(),
+        b.eta.mm(),
+        b.ks,
+        b.rain.mm(),
+        b.effective_rain.mm(),
+        b.rain_runoff.mm(),
+        b.irrigation.gross.mm(),
+        b.irrigation.net.mm(),
+        b.irrigation.runoff.mm(),
+        b.drainage.mm(),
+        b.adjustment.mm(),
+        day.below.depletion.mm(),
+        day.below.thickness.mm(),
+    ]
 }
 
-impl DayRow {
-    fn new(zone: ZoneId, day: &PastDay) -> Self {
-        let b = &day.balance;
-        Self {
-            zone_id: zone.0,
-            date: day.date,
-            regime: day.regime,
-            taw_mm: day.taw,
-            raw_mm: b.raw,
-            start_mm: b.start,
-            end_mm: b.end,
-            etc_mm: b.etc,
-            eta_mm: b.eta,
-            ks: b.ks,
-            rain_mm: b.rain,
-            effective_rain_mm: b.effective_rain,
-            rain_runoff_mm: b.rain_runoff,
-            gross_mm: b.irrigation.gross,
-            net_mm: b.irrigation.net,
-            runoff_mm: b.irrigation.runoff,
-            drainage_mm: b.drainage,
-            adjustment_mm: b.adjustment,
-            below_mm: day.below.depletion,
-            below_thickness_mm: day.below.thickness,
-        }
-    }
-}
+const FIGURES: usize = 17;
 
 /// Days of a zone that take the place of its ledger from a day on.
 pub struct Anew {
@@ -293,38 +305,82 @@ pub struct Anew {
     pub zone: ZoneId,
     /// The day.
     pub from: Date,
+    /// How far its ledger reaches as it is.
+    pub reach: Reach,
     /// Its days from then on.
     pub days: Vec<PastDay>,
 }
 
 /// Puts days in the place of zones' ledgers; they are as they should be then.
-pub async fn replace_zone_days(db: &mut PgConnection, anew: &[Anew]) -> sqlx::Result<()> {
-    let zones: Vec<i64> = anew.iter().map(|a| a.zone.0).collect();
-    let from: Vec<String> = anew.iter().map(|a| a.from.to_string()).collect();
-    sqlx::query!(
-        "DELETE FROM zone_day d USING unnest($1::int8[], $2::text[]::date[]) AS a (zone, first)
-         WHERE d.zone_id = a.zone AND d.date >= a.first",
-        &zones,
-        &from
-    )
-    .execute(&mut *db)
-    .await?;
-    let rows: Vec<DayRow> = anew
-        .iter()
-        .flat_map(|a| a.days.iter().map(|day| DayRow::new(a.zone, day)))
-        .collect();
-    let rows = serde_json::to_value(rows).map_err(undecodable)?;
-    sqlx::query!(
-        "INSERT INTO zone_day SELECT * FROM jsonb_populate_recordset(NULL::zone_day, $1)",
-        rows
-    )
-    .execute(&mut *db)
-    .await?;
-    sqlx::query!(
-        "UPDATE zone SET ledger_from = NULL WHERE id = ANY($1) AND ledger_from IS NOT NULL",
-        &zones
-    )
-    .execute(&mut *db)
-    .await?;
+pub async fn put_zone_days(db: &mut PgConnection, anew: &[Anew]) -> sqlx::Result<()> {
+    let replaced = || anew.iter().filter(|a| a.reach.goes_beyond(a.from));
+    if replaced().next().is_some() {
+        let zones: Vec<i64> = replaced().map(|a| a.zone.0).collect();
+        let from: Vec<String> = replaced().map(|a| a.from.to_string()).collect();
+        sqlx::query!(
+            "DELETE FROM zone_day d USING unnest($1::int8[], $2::text[]::date[]) AS a (zone, first)
+             WHERE d.zone_id = a.zone AND d.date >= a.first",
+            &zones,
+            &from
+        )
+        .execute(&mut *db)
+        .await?;
+    }
+    let rows = || {
+        anew.iter()
+            .flat_map(|a| a.days.iter().map(|day| (a.zone, day)))
+    };
+    let zones: Vec<i64> = rows().map(|(zone, _)| zone.0).collect();
+    let dates: Vec<String> = rows().map(|(_, day)| day.date.to_string()).collect();
+    let regimes = rows().map(|(_, day)| {
+        let regime = serde_json::to_value(day.regime).map_err(undecodable)?;
+        Ok(regime.as_str().unwrap_or_default().to_owned())
+    });
+    let regimes: Vec<String> = regimes.collect::<sqlx::Result<_>>()?;
+    let mut columns: [Vec<f64>; FIGURES] = std::array::from_fn(|_| Vec::with_capacity(zones.len()));
+    for (_, day) in rows() {
+        for (column, figure) in columns.iter_mut().zip(figures(day)) {
+            column.push(figure);
+        }
+    }
+    if !zones.is_empty() {
+        sqlx::query!(
+            "INSERT INTO zone_day (zone_id, date, regime, taw_mm, raw_mm, start_mm, end_mm, etc_mm, eta_mm, ks, rain_mm, effective_rain_mm,
+                                   rain_runoff_mm, gross_mm, net_mm, runoff_mm, drainage_mm, adjustment_mm, below_mm, below_thickness_mm)
+             SELECT * FROM unnest($1::int8[], $2::text[]::date[], $3::text[], $4::float8[], $5::float8[], $6::float8[], $7::float8[], $8::float8[], $9::float8[], $10::float8[], $11::float8[], $12::float8[], $13::float8[], $14::float8[], $15::float8[], $16::float8[], $17::float8[], $18::float8[], $19::float8[], $20::float8[])",
+            &zones,
+            &dates,
+            &regimes,
+            &columns[0],
+            &columns[1],
+            &columns[2],
+            &columns[3],
+            &columns[4],
+            &columns[5],
+            &columns[6],
+            &columns[7],
+            &columns[8],
+            &columns[9],
+            &columns[10],
+            &columns[11],
+            &columns[12],
+            &columns[13],
+            &columns[14],
+            &columns[15],
+            &columns[16],
+        )
+        .execute(&mut *db)
+        .await?;
+    }
+    let touched = anew.iter().filter(|a| a.reach.touched.is_some());
+    let touched: Vec<i64> = touched.map(|a| a.zone.0).collect();
+    if !touched.is_empty() {
+        sqlx::query!(
+            "UPDATE zone SET ledger_from = NULL WHERE id = ANY($1)",
+            &touched
+        )
+        .execute(&mut *db)
+        .await?;
+    }
     Ok(())
 }

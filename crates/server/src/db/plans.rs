@@ -5,10 +5,11 @@ use jiff::{Timestamp, ToSpan};
 use jiff_sqlx::ToSqlx;
 use lawn::record::programme::Programme;
 use serde_json::Value;
-use sha2::{Digest, Sha256};
+use sqlx::types::Json;
 use sqlx::{PgConnection, PgExecutor};
 
 use super::SiteId;
+use super::programmes::Rows;
 
 /// A plan as it is stored: JSON as text, to be read away from the thread that asks.
 pub struct PlanText {
@@ -49,7 +50,7 @@ pub async fn text(
     id: i64,
 ) -> sqlx::Result<Option<PlanText>> {
     let row = sqlx::query!(
-        r#"SELECT id, made_at, result::text AS "result!", changes::text AS "changes!" FROM plan WHERE site_id = $1 AND id = $2"#,
+        "SELECT id, made_at, result, changes FROM plan WHERE site_id = $1 AND id = $2",
         site.0,
         id
     )
@@ -95,70 +96,54 @@ pub struct NewPlan {
     pub inputs: Value,
 }
 
-impl NewPlan {
-    fn digest(&self) -> Vec<u8> {
-        let mut digest = Sha256::new();
-        digest.update(&self.result);
-        digest.update([0]);
-        digest.update(&self.changes);
-        digest.finalize().to_vec()
-    }
-}
-
-/// Adds a plan, unless the newest is equal: then that one's number. What it supersedes without having been in force at an event goes.
+/// Adds a plan with its programme, unless the newest is equal: then that one's number. What it supersedes is noted to have been in force where
+/// `at_event` says that this is an event of the site's day, and goes where it never was.
 pub async fn insert(
     db: &mut PgConnection,
     site: SiteId,
     made_at: Timestamp,
     plan: &NewPlan,
+    at_event: bool,
 ) -> sqlx::Result<i64> {
-    let digest = plan.digest();
-    let equal = sqlx::query_scalar!(
-        "SELECT id FROM (SELECT id, digest, version FROM plan WHERE site_id = $1 ORDER BY id DESC LIMIT 1) AS newest
-         WHERE digest = $2 AND version = $3",
-        site.0,
-        digest,
-        plan.version,
-    )
-    .fetch_optional(&mut *db)
-    .await?;
-    if let Some(id) = equal {
-        return Ok(id);
-    }
-    let id = sqlx::query_scalar!(
-        "INSERT INTO plan (site_id, made_at, today, inputs, version, digest, result, changes)
-         VALUES ($1, $2, $3, $4, $5, $6, $7::text::jsonb, $8::text::jsonb) RETURNING id",
+    let rows = Rows::of(&plan.programme)?;
+    sqlx::query_scalar!(
+        r#"WITH new AS (SELECT sha256(convert_to($7 || $8, 'UTF8')) AS digest),
+           newest AS (SELECT id, digest, version FROM plan WHERE site_id = $1 ORDER BY id DESC LIMIT 1),
+           equal AS (SELECT newest.id FROM newest, new WHERE newest.digest = new.digest AND newest.version = $5),
+           noted AS (UPDATE plan SET in_force = true WHERE $6 AND id = (SELECT id FROM newest) AND NOT in_force),
+           superseded AS (DELETE FROM plan WHERE site_id = $1 AND NOT in_force AND NOT EXISTS (SELECT FROM equal)
+                          AND NOT ($6 AND id = (SELECT id FROM newest))),
+           added AS (
+               INSERT INTO plan (site_id, made_at, today, inputs, version, digest, result, changes, opens_at, closes_at, et0_mm, rain_mm)
+               SELECT $1, $2, $3, $4, $5, new.digest, $7, $8, $9::text[]::timestamptz[], $10::text[]::timestamptz[], $11, $12
+               FROM new WHERE NOT EXISTS (SELECT FROM equal) RETURNING id),
+           runs AS (
+               INSERT INTO planned_run SELECT added.id, r.* FROM added, jsonb_to_recordset($13) AS r (zone_id int8, date date,
+                   opens_at timestamptz, closes_at timestamptz, passes int4, pass_s int4, starts timestamptz[])),
+           holds AS (
+               INSERT INTO planned_hold SELECT added.id, h.* FROM added, jsonb_to_recordset($14) AS h (zone_id int8, date date,
+                   closes_at timestamptz, probability_pct float8, expected_mm float8, saves_mm float8, stress_mm float8)),
+           uses AS (
+               INSERT INTO planned_use SELECT added.id, u.* FROM added, jsonb_to_recordset($15) AS u (zone_id int8, eta_mm float8[]))
+           SELECT coalesce((SELECT id FROM added), (SELECT id FROM equal)) AS "id!""#,
         site.0,
         made_at.to_sqlx() as _,
         plan.today.to_sqlx() as _,
         plan.inputs,
         plan.version,
-        digest,
+        at_event,
         plan.result,
         plan.changes,
+        &rows.opens,
+        &rows.closes,
+        &rows.et0_mm,
+        &rows.rain_mm,
+        Json(rows.runs) as _,
+        Json(rows.holds) as _,
+        Json(rows.uses) as _,
     )
-    .fetch_one(&mut *db)
-    .await?;
-    sqlx::query!(
-        "DELETE FROM plan WHERE site_id = $1 AND id < $2 AND NOT in_force",
-        site.0,
-        id
-    )
-    .execute(&mut *db)
-    .await?;
-    super::programmes::insert(db, id, &plan.programme).await?;
-    Ok(id)
-}
-
-/// Notes at an event of a site's day that its newest plan is in force.
-pub async fn in_force(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<()> {
-    sqlx::query!(
-        "UPDATE plan SET in_force = true WHERE id = (SELECT max(id) FROM plan WHERE site_id = $1) AND NOT in_force",
-        site.0
-    )
-    .execute(db)
-    .await?;
-    Ok(())
+    .fetch_one(db)
+    .await
 }
 
 /// Days for which each plan that was in force is kept, and days for which one a day is.

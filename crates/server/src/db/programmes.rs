@@ -1,202 +1,201 @@
-//! Programmes: what a plan runs and where it holds for rain, as rows.
+//! Programmes: what a plan runs, where it holds for rain and what it expects. Written with the plan, see [`super::plans::insert`].
 
-use jiff::Timestamp;
+use jiff::civil::Date;
+use jiff::{Timestamp, ToSpan};
 use lawn::quantity::Depth;
 use lawn::record::programme::{Expected, Hours, Programme, ProgrammeHold, ProgrammeRun, Use};
-use sqlx::PgConnection;
+use serde::{Deserialize, Serialize};
+use sqlx::PgExecutor;
+use sqlx::types::Json;
 
-/// The programme of a plan.
-pub async fn of_plan(db: &mut PgConnection, plan: i64) -> sqlx::Result<Programme> {
-    let windows = sqlx::query!(
-        "SELECT opens_at, closes_at FROM planned_window WHERE plan_id = $1 ORDER BY opens_at",
-        plan
-    )
-    .map(|r| Hours {
-        opens: r.opens_at.to_jiff(),
-        closes: r.closes_at.to_jiff(),
-    })
-    .fetch_all(&mut *db)
-    .await?;
-    // Starts as text of seconds: the instants of an array have no type of ours.
-    let runs = sqlx::query!(
-        r#"SELECT zone_id, date, opens_at, closes_at, passes, pass_s,
-                  ARRAY(SELECT extract(epoch FROM s)::bigint FROM unnest(starts) s) AS "starts!"
-           FROM planned_run WHERE plan_id = $1 ORDER BY zone_id, opens_at"#,
-        plan
-    )
-    .map(|r| ProgrammeRun {
-        zone: r.zone_id.to_string(),
-        date: r.date.to_jiff(),
-        window: Hours {
-            opens: r.opens_at.to_jiff(),
-            closes: r.closes_at.to_jiff(),
-        },
-        passes: u32::try_from(r.passes).unwrap_or(0),
-        pass_s: i64::from(r.pass_s),
-        starts: r
-            .starts
-            .into_iter()
-            .filter_map(|s| Timestamp::from_second(s).ok())
-            .collect(),
-    })
-    .fetch_all(&mut *db)
-    .await?;
-    let holds = sqlx::query!(
-        "SELECT zone_id, date, closes_at, probability_pct, expected_mm, saves_mm, stress_mm FROM planned_hold WHERE plan_id = $1
-         ORDER BY zone_id, closes_at",
-        plan
-    )
-    .map(|r| ProgrammeHold {
-        zone: r.zone_id.to_string(),
-        date: r.date.to_jiff(),
-        closes: r.closes_at.to_jiff(),
-        probability_pct: r.probability_pct,
-        expected: Depth::from_mm(r.expected_mm),
-        saves: Depth::from_mm(r.saves_mm),
-        stress: Depth::from_mm(r.stress_mm),
-    })
-    .fetch_all(&mut *db)
-    .await?;
-    let uses = sqlx::query!(
-        "SELECT zone_id, date, eta_mm FROM planned_use WHERE plan_id = $1 ORDER BY zone_id, date",
-        plan
-    )
-    .map(|r| Use {
-        zone: r.zone_id.to_string(),
-        date: r.date.to_jiff(),
-        eta: Depth::from_mm(r.eta_mm),
-    })
-    .fetch_all(&mut *db)
-    .await?;
-    let days = sqlx::query!(
-        "SELECT date, et0_mm, rain_mm FROM planned_day WHERE plan_id = $1 ORDER BY date",
-        plan
-    )
-    .map(|r| Expected {
-        date: r.date.to_jiff(),
-        et0: Depth::from_mm(r.et0_mm),
-        rain: Depth::from_mm(r.rain_mm),
-    })
-    .fetch_all(&mut *db)
-    .await?;
-    Ok(Programme {
-        windows,
-        runs,
-        holds,
-        uses,
-        days,
-    })
+use super::{SiteId, undecodable};
+
+/// A row of `planned_run`.
+#[derive(Debug, Serialize, Deserialize)]
+pub(super) struct RunRow {
+    zone_id: i64,
+    date: Date,
+    opens_at: Timestamp,
+    closes_at: Timestamp,
+    passes: u32,
+    pass_s: i64,
+    starts: Vec<Timestamp>,
 }
 
-/// Adds the programme of a plan.
-pub async fn insert(db: &mut PgConnection, plan: i64, programme: &Programme) -> sqlx::Result<()> {
-    let text = |instant: &Timestamp| instant.to_string();
-    let number = |n: u32| i32::try_from(n).unwrap_or(i32::MAX);
-    let opens: Vec<String> = programme.windows.iter().map(|w| text(&w.opens)).collect();
-    let closes: Vec<String> = programme.windows.iter().map(|w| text(&w.closes)).collect();
-    sqlx::query!(
-        "INSERT INTO planned_window (plan_id, opens_at, closes_at)
-         SELECT $1, o, c FROM unnest($2::text[]::timestamptz[], $3::text[]::timestamptz[]) AS w (o, c)",
-        plan,
-        &opens,
-        &closes,
-    )
-    .execute(&mut *db)
-    .await?;
-    let runs: Vec<(i64, &ProgrammeRun)> = programme
-        .runs
-        .iter()
-        .filter_map(|run| Some((run.zone.parse().ok()?, run)))
-        .collect();
-    let zones: Vec<i64> = runs.iter().map(|(zone, _)| *zone).collect();
-    let dates: Vec<String> = runs.iter().map(|(_, r)| r.date.to_string()).collect();
-    let opens: Vec<String> = runs.iter().map(|(_, r)| text(&r.window.opens)).collect();
-    let closes: Vec<String> = runs.iter().map(|(_, r)| text(&r.window.closes)).collect();
-    let passes: Vec<i32> = runs.iter().map(|(_, r)| number(r.passes)).collect();
-    let lengths: Vec<i32> = runs
-        .iter()
-        .map(|(_, r)| i32::try_from(r.pass_s).unwrap_or(i32::MAX))
-        .collect();
-    // An array of arrays must be a rectangle: each run's starts go as one text.
-    let starts: Vec<String> = runs
-        .iter()
-        .map(|(_, r)| {
-            let each: Vec<String> = r.starts.iter().map(|s| format!("\"{s}\"")).collect();
-            format!("{{{}}}", each.join(","))
+/// A row of `planned_hold`.
+#[derive(Debug, Serialize, Deserialize)]
+pub(super) struct HoldRow {
+    zone_id: i64,
+    date: Date,
+    closes_at: Timestamp,
+    probability_pct: f64,
+    expected_mm: Depth,
+    saves_mm: Depth,
+    stress_mm: Depth,
+}
+
+/// A row of `planned_use`: a zone's, in the order of the plan's days.
+#[derive(Debug, Serialize, Deserialize)]
+pub(super) struct UseRow {
+    zone_id: i64,
+    eta_mm: Vec<Depth>,
+}
+
+/// A programme as it is stored.
+pub(super) struct Rows {
+    pub(super) opens: Vec<String>,
+    pub(super) closes: Vec<String>,
+    pub(super) et0_mm: Vec<f64>,
+    pub(super) rain_mm: Vec<f64>,
+    pub(super) runs: Vec<RunRow>,
+    pub(super) holds: Vec<HoldRow>,
+    pub(super) uses: Vec<UseRow>,
+}
+
+/// A zone's number; the identifiers of a stored site's zones are numbers.
+fn zone(id: &str) -> sqlx::Result<i64> {
+    id.parse().map_err(undecodable)
+}
+
+impl Rows {
+    pub(super) fn of(programme: &Programme) -> sqlx::Result<Self> {
+        let runs = programme.runs.iter().map(|r| {
+            Ok(RunRow {
+                zone_id: zone(&r.zone)?,
+                date: r.date,
+                opens_at: r.window.opens,
+                closes_at: r.window.closes,
+                passes: r.passes,
+                pass_s: r.pass_s,
+                starts: r.starts.clone(),
+            })
+        });
+        let holds = programme.holds.iter().map(|h| {
+            Ok(HoldRow {
+                zone_id: zone(&h.zone)?,
+                date: h.date,
+                closes_at: h.closes,
+                probability_pct: h.probability_pct,
+                expected_mm: h.expected,
+                saves_mm: h.saves,
+                stress_mm: h.stress,
+            })
+        });
+        let uses = programme.uses.chunk_by(|a, b| a.zone == b.zone);
+        let uses = uses.map(|of| {
+            Ok(UseRow {
+                zone_id: zone(&of[0].zone)?,
+                eta_mm: of.iter().map(|u| u.eta).collect(),
+            })
+        });
+        let windows = &programme.windows;
+        Ok(Self {
+            opens: windows.iter().map(|w| w.opens.to_string()).collect(),
+            closes: windows.iter().map(|w| w.closes.to_string()).collect(),
+            et0_mm: programme.days.iter().map(|d| d.et0.mm()).collect(),
+            rain_mm: programme.days.iter().map(|d| d.rain.mm()).collect(),
+            runs: runs.collect::<sqlx::Result<_>>()?,
+            holds: holds.collect::<sqlx::Result<_>>()?,
+            uses: uses.collect::<sqlx::Result<_>>()?,
         })
-        .collect();
-    sqlx::query!(
-        "INSERT INTO planned_run (plan_id, zone_id, date, opens_at, closes_at, passes, pass_s, starts)
-         SELECT $1, z, d, o, c, p, l, s::timestamptz[]
-         FROM unnest($2::int8[], $3::text[]::date[], $4::text[]::timestamptz[], $5::text[]::timestamptz[], $6::int4[], $7::int4[], $8::text[])
-              AS r (z, d, o, c, p, l, s)",
-        plan,
-        &zones,
-        &dates,
-        &opens,
-        &closes,
-        &passes,
-        &lengths,
-        &starts,
+    }
+}
+
+/// A row of the view `programme`.
+struct Stored {
+    id: i64,
+    today: jiff_sqlx::Date,
+    opens: Json<Vec<Timestamp>>,
+    closes: Json<Vec<Timestamp>>,
+    et0_mm: Vec<f64>,
+    rain_mm: Vec<f64>,
+    runs: Json<Vec<RunRow>>,
+    holds: Json<Vec<HoldRow>>,
+    uses: Json<Vec<UseRow>>,
+}
+
+impl From<Stored> for Programme {
+    fn from(stored: Stored) -> Self {
+        let today = stored.today.to_jiff();
+        let days = (0_i64..).zip(stored.et0_mm.iter().zip(&stored.rain_mm));
+        let days: Vec<Expected> = days
+            .map(|(day, (et0, rain))| Expected {
+                date: today.saturating_add(day.days()),
+                et0: Depth::from_mm(*et0),
+                rain: Depth::from_mm(*rain),
+            })
+            .collect();
+        let windows = stored.opens.0.iter().zip(&stored.closes.0);
+        let windows = windows.map(|(opens, closes)| Hours {
+            opens: *opens,
+            closes: *closes,
+        });
+        let runs = stored.runs.0.into_iter().map(|r| ProgrammeRun {
+            zone: r.zone_id.to_string(),
+            date: r.date,
+            window: Hours {
+                opens: r.opens_at,
+                closes: r.closes_at,
+            },
+            passes: r.passes,
+            pass_s: r.pass_s,
+            starts: r.starts,
+        });
+        let holds = stored.holds.0.into_iter().map(|r| ProgrammeHold {
+            zone: r.zone_id.to_string(),
+            date: r.date,
+            closes: r.closes_at,
+            probability_pct: r.probability_pct,
+            expected: r.expected_mm,
+            saves: r.saves_mm,
+            stress: r.stress_mm,
+        });
+        let uses = stored.uses.0.iter().flat_map(|r| {
+            days.iter().zip(&r.eta_mm).map(|(day, eta)| Use {
+                zone: r.zone_id.to_string(),
+                date: day.date,
+                eta: *eta,
+            })
+        });
+        Self {
+            windows: windows.collect(),
+            runs: runs.collect(),
+            holds: holds.collect(),
+            uses: uses.collect(),
+            days,
+        }
+    }
+}
+
+/// The programme of a plan.
+pub async fn of_plan(db: impl PgExecutor<'_>, plan: i64) -> sqlx::Result<Programme> {
+    sqlx::query_as!(
+        Stored,
+        r#"SELECT id AS "id!", today AS "today!", opens AS "opens!: Json<Vec<Timestamp>>", closes AS "closes!: Json<Vec<Timestamp>>",
+                  et0_mm AS "et0_mm!", rain_mm AS "rain_mm!", runs AS "runs!: Json<Vec<RunRow>>", holds AS "holds!: Json<Vec<HoldRow>>",
+                  uses AS "uses!: Json<Vec<UseRow>>"
+           FROM programme WHERE id = $1"#,
+        plan
     )
-    .execute(&mut *db)
-    .await?;
-    let holds: Vec<(i64, &ProgrammeHold)> = programme
-        .holds
-        .iter()
-        .filter_map(|hold| Some((hold.zone.parse().ok()?, hold)))
-        .collect();
-    let zones: Vec<i64> = holds.iter().map(|(zone, _)| *zone).collect();
-    let dates: Vec<String> = holds.iter().map(|(_, h)| h.date.to_string()).collect();
-    let closes: Vec<String> = holds.iter().map(|(_, h)| text(&h.closes)).collect();
-    let probable: Vec<f64> = holds.iter().map(|(_, h)| h.probability_pct).collect();
-    let expected: Vec<f64> = holds.iter().map(|(_, h)| h.expected.mm()).collect();
-    let saves: Vec<f64> = holds.iter().map(|(_, h)| h.saves.mm()).collect();
-    let stress: Vec<f64> = holds.iter().map(|(_, h)| h.stress.mm()).collect();
-    sqlx::query!(
-        "INSERT INTO planned_hold (plan_id, zone_id, date, closes_at, probability_pct, expected_mm, saves_mm, stress_mm)
-         SELECT $1, * FROM unnest($2::int8[], $3::text[]::date[], $4::text[]::timestamptz[], $5::float8[], $6::float8[], $7::float8[], $8::float8[])",
-        plan,
-        &zones,
-        &dates,
-        &closes,
-        &probable,
-        &expected,
-        &saves,
-        &stress,
+    .fetch_one(db)
+    .await
+    .map(Programme::from)
+}
+
+/// The number and programme of a site's newest plan.
+pub async fn newest(
+    db: impl PgExecutor<'_>,
+    site: SiteId,
+) -> sqlx::Result<Option<(i64, Programme)>> {
+    let stored = sqlx::query_as!(
+        Stored,
+        r#"SELECT id AS "id!", today AS "today!", opens AS "opens!: Json<Vec<Timestamp>>", closes AS "closes!: Json<Vec<Timestamp>>",
+                  et0_mm AS "et0_mm!", rain_mm AS "rain_mm!", runs AS "runs!: Json<Vec<RunRow>>", holds AS "holds!: Json<Vec<HoldRow>>",
+                  uses AS "uses!: Json<Vec<UseRow>>"
+           FROM programme WHERE site_id = $1 ORDER BY id DESC LIMIT 1"#,
+        site.0
     )
-    .execute(&mut *db)
+    .fetch_optional(db)
     .await?;
-    let uses: Vec<(i64, &Use)> = programme
-        .uses
-        .iter()
-        .filter_map(|of| Some((of.zone.parse().ok()?, of)))
-        .collect();
-    let zones: Vec<i64> = uses.iter().map(|(zone, _)| *zone).collect();
-    let dates: Vec<String> = uses.iter().map(|(_, u)| u.date.to_string()).collect();
-    let eta: Vec<f64> = uses.iter().map(|(_, u)| u.eta.mm()).collect();
-    sqlx::query!(
-        "INSERT INTO planned_use (plan_id, zone_id, date, eta_mm)
-         SELECT $1, * FROM unnest($2::int8[], $3::text[]::date[], $4::float8[])",
-        plan,
-        &zones,
-        &dates,
-        &eta,
-    )
-    .execute(&mut *db)
-    .await?;
-    let days: Vec<String> = programme.days.iter().map(|d| d.date.to_string()).collect();
-    let et0: Vec<f64> = programme.days.iter().map(|d| d.et0.mm()).collect();
-    let rain: Vec<f64> = programme.days.iter().map(|d| d.rain.mm()).collect();
-    sqlx::query!(
-        "INSERT INTO planned_day (plan_id, date, et0_mm, rain_mm)
-         SELECT $1, * FROM unnest($2::text[]::date[], $3::float8[], $4::float8[])",
-        plan,
-        &days,
-        &et0,
-        &rain,
-    )
-    .execute(&mut *db)
-    .await?;
-    Ok(())
+    Ok(stored.map(|stored| (stored.id, stored.into())))
 }

@@ -272,34 +272,22 @@ pub async fn claim_due(db: impl PgExecutor<'_>) -> sqlx::Result<Option<SiteId>> 
     Ok(id.map(SiteId))
 }
 
-/// Marks a site's day as begun; `false` where it was already.
-pub async fn begin_day(db: impl PgExecutor<'_>, id: SiteId, day: Date) -> sqlx::Result<bool> {
-    let done = sqlx::query!(
-        "INSERT INTO site_day (site_id, day) VALUES ($1, $2) ON CONFLICT DO NOTHING",
-        id.0,
-        day.to_sqlx() as _,
-    )
-    .execute(db)
-    .await?;
-    Ok(done.rows_affected() == 1)
-}
-
-/// Notes the plan with which a day began.
-pub async fn day_planned(
+/// Marks a site's day as begun, with the plan with which it began; `false` where it was already. The site's row must be locked.
+pub async fn begin_day(
     db: impl PgExecutor<'_>,
     id: SiteId,
     day: Date,
     plan: Option<i64>,
-) -> sqlx::Result<()> {
-    sqlx::query!(
-        "UPDATE site_day SET plan_id = $3 WHERE site_id = $1 AND day = $2",
+) -> sqlx::Result<bool> {
+    let done = sqlx::query!(
+        "INSERT INTO site_day (site_id, day, plan_id) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING",
         id.0,
         day.to_sqlx() as _,
         plan,
     )
     .execute(db)
     .await?;
-    Ok(())
+    Ok(done.rows_affected() == 1)
 }
 
 /// Sets a simulated clock.

@@ -15,6 +15,7 @@ use reqwest::header::{HeaderMap, HeaderValue, IF_MATCH, ORIGIN};
 use reqwest::{Client, Method, RequestBuilder, Response, StatusCode};
 use serde_json::Value;
 use sqlx::PgPool;
+use sqlx::postgres::PgPoolOptions;
 use tokio::sync::oneshot;
 use xtask::postgres::Cluster;
 
@@ -52,11 +53,21 @@ pub async fn empty_database() -> String {
     create_database("template1").await
 }
 
+/// A pool of a test's own, more patient than the application's: others start at the same time.
+async fn patient(url: &str, most: u32) -> PgPool {
+    PgPoolOptions::new()
+        .max_connections(most)
+        .acquire_timeout(Duration::from_secs(30))
+        .connect(url)
+        .await
+        .unwrap()
+}
+
 async fn create_database(template: &str) -> String {
     static NEXT: AtomicU32 = AtomicU32::new(1);
     let cluster = tokio::task::spawn_blocking(cluster).await.unwrap();
     let name = format!("test_{}", NEXT.fetch_add(1, Ordering::Relaxed));
-    let admin = db::connect(&cluster.url("postgres"), 1).await.unwrap();
+    let admin = patient(&cluster.url("postgres"), 1).await;
     sqlx::query(sqlx::AssertSqlSafe(format!(
         "CREATE DATABASE {name} TEMPLATE {template}"
     )))
@@ -158,7 +169,7 @@ impl App {
                 .block_on(serve::run(served, listener, stopped))
                 .unwrap();
         });
-        let pool = db::connect(&database_url, 2).await.unwrap();
+        let pool = patient(&database_url, 2).await;
         Self {
             address,
             pool,

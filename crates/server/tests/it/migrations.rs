@@ -269,7 +269,7 @@ async fn the_demo_of_the_version_before_keeps_all_and_replans() {
         .unwrap()
         .unwrap();
     assert_eq!(newest.version, 1);
-    let programme = db::programmes::of_plan(&mut connection, newest.id)
+    let programme = db::programmes::of_plan(&mut *connection, newest.id)
         .await
         .unwrap();
     assert_eq!(i64::try_from(programme.runs.len()).unwrap(), planned);

@@ -26,17 +26,21 @@ fn plan(today: Date, text: &str) -> NewPlan {
 
 async fn add(app: &App, site: SiteId, new: &NewPlan, in_force: bool) -> i64 {
     let mut connection = app.pool.acquire().await.unwrap();
-    let id = plans::insert(&mut connection, site, Timestamp::now(), new)
+    let id = plans::insert(&mut connection, site, Timestamp::now(), new, false)
         .await
         .unwrap();
     if in_force {
-        plans::in_force(&mut *connection, site).await.unwrap();
+        sqlx::query("UPDATE plan SET in_force = true WHERE id = $1")
+            .bind(id)
+            .execute(&mut *connection)
+            .await
+            .unwrap();
     }
     id
 }
 
 async fn kept(app: &App) -> Vec<String> {
-    sqlx::query_scalar("SELECT result ->> 'is' FROM plan ORDER BY id")
+    sqlx::query_scalar("SELECT result::jsonb ->> 'is' FROM plan ORDER BY id")
         .fetch_all(&app.pool)
         .await
         .unwrap()

@@ -14,7 +14,7 @@ use crate::clock;
 use crate::db::sites::SiteRow;
 use crate::db::sprinkler_tests::{Counting, TestRow};
 use crate::db::zones::ZoneRow;
-use crate::db::{SiteId, ZoneId, plans, programmes};
+use crate::db::{SiteId, ZoneId, programmes};
 use crate::http::error::ApiError;
 
 mod add;
@@ -74,10 +74,8 @@ impl TestView {
 
 /// What the newest plan runs; nothing where there is none.
 async fn newest_programme(db: &mut PgConnection, site: SiteId) -> Result<Programme, ApiError> {
-    match plans::newest(&mut *db, site).await? {
-        Some(plan) => Ok(programmes::of_plan(db, plan.id).await?),
-        None => Ok(Programme::default()),
-    }
+    let newest = programmes::newest(db, site).await?;
+    Ok(newest.map(|(_, programme)| programme).unwrap_or_default())
 }
 
 /// What a test of a zone is made on today; what its turf uses in the week is as the newest plan expects, from today on.
