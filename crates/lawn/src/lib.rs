@@ -5,9 +5,9 @@
 //! | floor | what it holds |
 //! |---|---|
 //! | [`quantity`], [`ranges`], [`sourced`], [`days`], [`text`], [`invalid`] | figures, their limits and where they come from |
-//! | [`site`] | what is known of a site: its document, allowed hours, sunrise |
-//! | [`weather`] | files, gaps, reference ET by day, what may come, how forecasts turned out |
 //! | [`measure`] | tests of sprinklers and what they say, heads, figures that are asked about |
+//! | [`site`] | what is known of a site: its document with facts and tests, which of them counts, allowed hours, sunrise |
+//! | [`weather`] | files, gaps, reference ET by day, what may come, how forecasts turned out |
 //! | [`engine`] | a zone's figures, its root zone, opportunities, rain and dose, passes, the clock, the site's week, replays |
 //! | [`record`] | what ran, by what, and what it gave |
 //! | [`view`] | the week as people and files see it, with reasons and changes |
