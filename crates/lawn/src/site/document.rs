@@ -67,7 +67,7 @@ pub fn read(text: &str) -> Result<SiteDocument, Error> {
                     "{key}: version 1 has no such key; version 2 has"
                 )));
             }
-            document.migrated()
+            document.migrated(FORMAT, VERSION)
         }
         Some(v) => {
             return Err(Error::Foreign(format!(

@@ -3,7 +3,6 @@
 use serde::Deserialize;
 use serde::de::IgnoredAny;
 
-use super::document::{FORMAT, VERSION};
 use super::{Controller, Site, SiteDocument, Supply, Window, Zone};
 
 /// A document as it was.
@@ -43,12 +42,12 @@ impl Document {
         })
     }
 
-    /// The same in this version.
-    pub(super) fn migrated(self) -> SiteDocument {
+    /// The same in the present version.
+    pub(super) fn migrated(self, format: &str, version: u32) -> SiteDocument {
         let usual = Controller::default();
         SiteDocument {
-            format: FORMAT.to_owned(),
-            version: VERSION,
+            format: format.to_owned(),
+            version,
             site: self.site,
             windows: self.windows,
             supply: Supply {

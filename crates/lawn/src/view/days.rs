@@ -32,18 +32,7 @@ pub(super) fn up_to_yesterday(known: &Known) -> Option<(Vec<DailyWeather>, u32)>
     let mut date = last.date;
     while date < yesterday {
         date = date.saturating_add(1.day());
-        observed.push(DailyWeather {
-            date,
-            et0: mean,
-            method: None,
-            rain: Depth::ZERO,
-            tmin_c: None,
-            tmax_c: None,
-            rh_min_pct: None,
-            wind_m_s: None,
-            smoothed_c: last.smoothed_c,
-            rain_probability_pct: None,
-        });
+        observed.push(DailyWeather::filled(date, mean, last.smoothed_c));
     }
     let recent = observed.len().saturating_sub(weather::MEAN_DAYS);
     let filled = observed[recent..]

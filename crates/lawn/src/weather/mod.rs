@@ -114,6 +114,25 @@ pub struct DailyWeather {
     pub rain_probability_pct: Option<f64>,
 }
 
+impl DailyWeather {
+    /// A day of which nothing is known: a mean reference ET, no rain, the growth state of the days before.
+    #[must_use]
+    pub fn filled(date: Date, et0: Depth, smoothed_c: Option<f64>) -> Self {
+        Self {
+            date,
+            et0,
+            method: None,
+            rain: Depth::ZERO,
+            tmin_c: None,
+            tmax_c: None,
+            rh_min_pct: None,
+            wind_m_s: None,
+            smoothed_c,
+            rain_probability_pct: None,
+        }
+    }
+}
+
 /// What to do about days without weather between the first and the last.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Gaps {
@@ -323,18 +342,7 @@ pub fn ahead<const DAYS: usize>(
                 forecast_rain: Some(day.rain),
             },
             None => AheadDay {
-                weather: DailyWeather {
-                    date,
-                    et0: mean,
-                    method: None,
-                    rain: Depth::ZERO,
-                    tmin_c: None,
-                    tmax_c: None,
-                    rh_min_pct: None,
-                    wind_m_s: None,
-                    smoothed_c,
-                    rain_probability_pct: None,
-                },
+                weather: DailyWeather::filled(date, mean, smoothed_c),
                 from_forecast: false,
                 forecast_rain: None,
             },

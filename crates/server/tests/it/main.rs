@@ -24,6 +24,7 @@ mod rights;
 mod rounds;
 mod runs;
 mod screenshots;
+mod site_documents;
 mod sprinkler_tests;
 mod web_words;
 mod windows;
