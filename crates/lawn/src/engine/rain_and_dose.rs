@@ -4,6 +4,7 @@
 //! Cost = 3 × mm beyond RAW until the next opportunity + mm drained + the zone's *deep and seldom* depth for each watering. The
 //! least cost wins, ties go to the deeper dose. Rain that runs off is the same for all and left out.
 
+use pulp::{Arch, NullaryFnOnce};
 use science::curve_number::runoff_mm;
 use science::depletion::stress_slope;
 
@@ -93,9 +94,11 @@ pub fn compare(at: &At, choice: Choice, outlook: &Outlook) -> Comparison {
         count += 1;
     }
     let course = Course::new(at, outlook);
-    for candidate in &mut candidates[..count] {
-        course.run(at.depletion.mm(), candidate);
-    }
+    Arch::new().dispatch(RunAll {
+        course: &course,
+        depletion: at.depletion.mm(),
+        candidates: &mut candidates[..count],
+    });
     let n = share(SCENARIOS, 1);
     let mut best = 0;
     for i in 0..count {
@@ -223,6 +226,7 @@ impl Course {
     }
 
     /// Runs a candidate through all scenarios and adds up what it costs in them.
+    #[inline(always)]
     fn run(&self, depletion: f64, candidate: &mut Candidate) {
         let mut course = Run {
             depletion: [depletion; SCENARIOS],
@@ -258,6 +262,25 @@ impl Course {
     }
 }
 
+/// Runs all candidates, in registers as wide as the processor has them; the arithmetic is the same in all. What it calls is made for them
+/// only where it is inlined, hence `inline(always)` from here down to [`root_zone::step`].
+struct RunAll<'a> {
+    course: &'a Course,
+    depletion: f64,
+    candidates: &'a mut [Candidate],
+}
+
+impl NullaryFnOnce for RunAll<'_> {
+    type Output = ();
+
+    #[inline(always)]
+    fn call(self) {
+        for candidate in self.candidates {
+            self.course.run(self.depletion, candidate);
+        }
+    }
+}
+
 /// What the slots carry whose water is used from a later day on; `None`: there is none. Beyond the horizon each weekday is as in it.
 fn carries(at: &At, day: usize) -> Option<Depth> {
     let sum = |slots: &mut dyn Iterator<Item = &Slot>| {
@@ -285,7 +308,7 @@ struct Run {
 
 impl Run {
     /// One day, with what is given at a depletion in a scenario.
-    #[inline]
+    #[inline(always)]
     fn day(&mut self, course: &Course, j: usize, gives: impl Fn(usize, f64) -> f64) {
         let (etc, slope, rain) = (&course.etc_mm[j], &course.slope[j], &course.rain_mm[j]);
         for s in 0..SCENARIOS {

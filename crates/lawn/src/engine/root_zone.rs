@@ -166,7 +166,7 @@ pub(crate) struct Step {
 
 /// The arithmetic of a day, in mm: what the balance and the comparison of doses share. It has no branch, so that scenarios go side by side.
 /// 0 ≤ start ≤ TAW.
-#[inline]
+#[inline(always)]
 pub(crate) fn step(start: f64, net: f64, etc: f64, slope: f64, taw: f64, rain: f64) -> Step {
     // Below 0 for some hours after a generous watering: what is left of it at night drains.
     let watered = start - net;
@@ -184,13 +184,13 @@ pub(crate) fn step(start: f64, net: f64, etc: f64, slope: f64, taw: f64, rain: f
 }
 
 /// The smaller of two numbers: one instruction for several scenarios at once, which [`f64::min`] with its care for what is no number is not.
-#[inline]
+#[inline(always)]
 pub(crate) fn smaller(a: f64, b: f64) -> f64 {
     if a < b { a } else { b }
 }
 
 /// The larger of two numbers, see [`smaller`].
-#[inline]
+#[inline(always)]
 pub(crate) fn larger(a: f64, b: f64) -> f64 {
     if a > b { a } else { b }
 }

@@ -28,6 +28,7 @@ fn science_and_lawn_depend_on_nothing_above_and_on_no_io() {
         "csv",
         "geo",
         "jiff",
+        "pulp",
         "science",
         "serde",
         "serde_json",
