@@ -1,4 +1,8 @@
-//! Brings a site's ledgers up to yesterday: its weather, then the balance of each zone, from the earliest day that is not as it should be.
+//! Brings sites' ledgers up to yesterday: their weather, then the balance of each zone, from the earliest day that is not as it should be.
+//! What several sites need is read and written together, so that a database far away is asked a dozen times, not a dozen times a site.
+
+use std::collections::BTreeMap;
+use std::sync::Arc;
 
 use jiff::ToSpan;
 use jiff::civil::Date;
@@ -12,11 +16,22 @@ use lawn::weather::{self, BEFORE_DAYS, DailyWeather, Gaps, WeatherDay};
 use sqlx::PgConnection;
 
 use crate::computing::{Failure, computed};
-use crate::db::ledgers::{self, Anew, Reach};
-use crate::db::{self, SiteId, ZoneId};
+use crate::db::ledgers::{self, Anew, Reach, SiteReach, WeatherAnew, ZoneSpan};
+use crate::db::{self, SiteId, Span, ZoneId};
 
 /// Days of the past that a plan reads: a week's account before the two that it shows.
 const READ_DAYS: i64 = 12;
+
+/// A site whose ledgers are brought up.
+#[derive(Clone)]
+pub struct Site {
+    /// Its identifier.
+    pub id: SiteId,
+    /// It as it is known.
+    pub document: Arc<SiteDocument>,
+    /// Its day.
+    pub today: Date,
+}
 
 /// What a plan reads of the past.
 pub struct Kept {
@@ -28,75 +43,90 @@ pub struct Kept {
     pub runs: Vec<Run>,
 }
 
-/// Brings the ledgers up to the day before `today` and reads what a plan needs of them. Each is read once, from where it goes on.
+/// Brings sites' ledgers up to the day before each one's today and reads what their plans need of them. Each is read once, from where it goes on.
 ///
 /// # Errors
 /// [`Failure`].
 pub async fn brought_up(
     db: &mut PgConnection,
-    site: SiteId,
-    document: &SiteDocument,
-    today: Date,
-) -> Result<Kept, Failure> {
-    let (weather, zones) = ledgers::reach(&mut *db, site).await?;
-    let weather_from = weather.stale_from();
-    let mut raw: Vec<WeatherDay> = Vec::new();
-    if weather_from < today {
-        let yesterday = today.saturating_sub(1.day());
-        let stored = db::weather::days(&mut *db, site, weather_from, yesterday).await?;
-        raw.extend(stored.into_iter().map(|stored| stored.day));
-    }
-    let anew = weather.touched.is_some() || !raw.is_empty();
-    // A record that ended long ago is still what the balance stands on.
-    let kept_until = weather_from.saturating_sub(1.day());
-    let last = raw.last().map(|d| d.date);
-    let last = last.or(weather.last.map(|last| last.min(kept_until)));
-    let first_read = last
-        .map_or(today, |last| last.min(today))
-        .saturating_sub(READ_DAYS.days());
-    // A zone is stale from what touched it, from weather made anew, or from where its ledger ends.
-    let stale: Vec<Stale> = zones
-        .iter()
-        .filter_map(|(zone, reach)| {
-            let from = match anew {
-                true => reach.stale_from().min(weather_from),
-                false => reach.stale_from(),
-            };
-            let due = from < today && (anew || reach.touched.is_some());
-            due.then_some(Stale {
-                zone: *zone,
-                from,
-                reach: *reach,
-                before: None,
-            })
-        })
-        .collect();
-    let earliest = stale.iter().map(|s| s.from).min();
-    let first = earliest.map_or(first_read, |d| d.min(first_read));
-    let runs = db::runs::since(&mut *db, site, first).await?;
-    let (first_day, end) = if anew {
-        let before = i64::try_from(BEFORE_DAYS).unwrap_or(10);
-        (
-            first.min(weather_from.saturating_sub(before.days())),
-            weather_from.min(today),
-        )
-    } else {
-        (first, today)
-    };
-    let days = ledgers::weather(&mut *db, site, first_day, end).await?;
-    let ids: Vec<i64> = zones.iter().map(|(zone, _)| zone.0).collect();
-    let kept = ledgers::zone_days(&mut *db, &ids, first_read, today).await?;
-    let stale = with_days_before(&mut *db, stale, &kept, first_read).await?;
+    sites: Vec<Site>,
+) -> Result<BTreeMap<SiteId, Kept>, Failure> {
+    let ids: Vec<SiteId> = sites.iter().map(|site| site.id).collect();
+    let mut reaches = ledgers::reach(&mut *db, &ids).await?;
+    let mut raw = raw_weather(&mut *db, &sites, &reaches).await?;
+    let courses = sites.into_iter().map(|site| {
+        let reach = reaches.remove(&site.id).ok_or(sqlx::Error::RowNotFound)?;
+        let raw = raw.remove(&site.id).unwrap_or_default();
+        Ok(Course::new(site, reach, raw))
+    });
+    let courses: Vec<Course> = courses.collect::<sqlx::Result<_>>()?;
 
-    let (document, run_list) = (document.clone(), runs.clone());
-    let renewed = computed(move || Renewed::of(&document, days, &raw, stale, &run_list)).await?;
-    if anew {
-        let fresh = &renewed.days[renewed.fresh..];
-        ledgers::put_weather(&mut *db, site, fresh, weather).await?;
+    let from: Vec<(SiteId, Date)> = courses.iter().map(|c| (c.site.id, c.first)).collect();
+    let mut runs = db::runs::of_sites(&mut *db, &from).await?;
+    let spans: Vec<Span> = courses.iter().map(Course::weather_span).collect();
+    let mut days = ledgers::weather(&mut *db, &spans).await?;
+    let spans: Vec<ZoneSpan> = courses.iter().flat_map(Course::zone_spans).collect();
+    let kept = ledgers::zone_days(&mut *db, &spans).await?;
+    let spans: Vec<ZoneSpan> = courses.iter().flat_map(Course::earlier_spans).collect();
+    let earlier = if spans.is_empty() {
+        BTreeMap::new()
+    } else {
+        ledgers::zone_days(&mut *db, &spans).await?
+    };
+
+    let renewed: Vec<Renewed> = computed(move || {
+        let renewed = courses.into_iter().map(|course| {
+            let id = course.site.id;
+            let days = days.remove(&id).unwrap_or_default();
+            let runs = runs.remove(&id).unwrap_or_default();
+            Renewed::of(course, days, runs, &kept, &earlier)
+        });
+        renewed.collect()
+    })
+    .await?;
+
+    let weather = renewed.iter().filter(|r| r.course.anew);
+    let weather: Vec<WeatherAnew<'_>> = weather.map(Renewed::weather).collect();
+    if !weather.is_empty() {
+        ledgers::put_weather(&mut *db, &weather).await?;
     }
-    ledgers::put_zone_days(&mut *db, &renewed.zones).await?;
-    let climatology = ledgers::climatology(&mut *db, site).await?;
-    Ok(renewed.kept(&ids, &kept, runs, first_read, climatology))
+    ledgers::put_zone_days(&mut *db, renewed.iter().flat_map(|r| &r.zones)).await?;
+    let mut climatology = ledgers::climatology(&mut *db, &ids).await?;
+    let kept = renewed.into_iter().map(|renewed| {
+        let id = renewed.course.site.id;
+        (
+            id,
+            renewed.kept(climatology.remove(&id).unwrap_or_default()),
+        )
+    });
+    Ok(kept.collect())
+}
+
+/// The weather as it was told, of sites whose ledger does not reach yesterday.
+async fn raw_weather(
+    db: &mut PgConnection,
+    sites: &[Site],
+    reaches: &BTreeMap<SiteId, SiteReach>,
+) -> Result<BTreeMap<SiteId, Vec<WeatherDay>>, Failure> {
+    let spans = sites.iter().filter_map(|site| {
+        let (weather, _) = reaches.get(&site.id)?;
+        let span = Span {
+            site: site.id,
+            from: weather.stale_from(),
+            before: site.today,
+        };
+        (span.from < span.before).then_some(span)
+    });
+    let spans: Vec<Span> = spans.collect();
+    if spans.is_empty() {
+        return Ok(BTreeMap::new());
+    }
+    let stored = db::weather::of_sites(&mut *db, &spans).await?;
+    let days = stored.into_iter().map(|(site, days)| {
+        let days = days.into_iter().map(|stored| stored.day);
+        (site, days.collect())
+    });
+    Ok(days.collect())
 }
 
 /// A zone whose ledger is to be made anew.
@@ -106,105 +136,190 @@ struct Stale {
     from: Date,
     /// How far it reaches as it is.
     reach: Reach,
-    /// The day before that.
-    before: Option<PastDay>,
 }
 
-/// Finds the days before those that are made anew: among those read anyway, or, of what was touched long ago, each for itself.
-async fn with_days_before(
-    db: &mut PgConnection,
-    mut stale: Vec<Stale>,
-    kept: &[(ZoneId, PastDay)],
+/// What is to be made anew of a site's ledgers, and what must be read for it.
+struct Course {
+    site: Site,
+    weather: Reach,
+    zones: Vec<ZoneId>,
+    /// The weather as it was told, from where its ledger is stale.
+    raw: Vec<WeatherDay>,
+    /// Whether weather is made anew.
+    anew: bool,
+    stale: Vec<Stale>,
+    /// The first day that a plan reads.
     first_read: Date,
-) -> Result<Vec<Stale>, Failure> {
-    for zone in &mut stale {
-        let day = zone.from.saturating_sub(1.day());
-        zone.before = if day >= first_read {
-            let mut own = kept
-                .iter()
-                .filter(|(id, of)| *id == zone.zone && of.date == day);
-            own.next().map(|(_, day)| *day)
-        } else if zone.reach.last.is_some() {
-            let found = ledgers::zone_days(&mut *db, &[zone.zone.0], day, zone.from).await?;
-            found.into_iter().next().map(|(_, day)| day)
-        } else {
-            None
-        };
-    }
-    Ok(stale)
+    /// The first day that is read or made anew.
+    first: Date,
 }
 
-/// Ledgers made anew.
+impl Course {
+    fn new(site: Site, (weather, zones): SiteReach, raw: Vec<WeatherDay>) -> Self {
+        let today = site.today;
+        let weather_from = weather.stale_from();
+        let anew = weather.touched.is_some() || !raw.is_empty();
+        // A record that ended long ago is still what the balance stands on.
+        let kept_until = weather_from.saturating_sub(1.day());
+        let last = raw.last().map(|d| d.date);
+        let last = last.or(weather.last.map(|last| last.min(kept_until)));
+        let first_read = last
+            .map_or(today, |last| last.min(today))
+            .saturating_sub(READ_DAYS.days());
+        // A zone is stale from what touched it, from weather made anew, or from where its ledger ends.
+        let stale = zones.iter().filter_map(|(zone, reach)| {
+            let from = match anew {
+                true => reach.stale_from().min(weather_from),
+                false => reach.stale_from(),
+            };
+            let due = from < today && (anew || reach.touched.is_some());
+            due.then_some(Stale {
+                zone: *zone,
+                from,
+                reach: *reach,
+            })
+        });
+        let stale: Vec<Stale> = stale.collect();
+        let earliest = stale.iter().map(|s| s.from).min();
+        Self {
+            first: earliest.map_or(first_read, |d| d.min(first_read)),
+            zones: zones.into_iter().map(|(zone, _)| zone).collect(),
+            site,
+            weather,
+            raw,
+            anew,
+            stale,
+            first_read,
+        }
+    }
+
+    /// The days of weather to be read: those before what is made anew, as many as that goes on from.
+    fn weather_span(&self) -> Span {
+        let from = self.weather.stale_from();
+        let goes_on_from = i64::try_from(BEFORE_DAYS).unwrap_or(10);
+        let (from, before) = if self.anew {
+            let first = from.saturating_sub(goes_on_from.days());
+            (self.first.min(first), from.min(self.site.today))
+        } else {
+            (self.first, self.site.today)
+        };
+        Span {
+            site: self.site.id,
+            from,
+            before,
+        }
+    }
+
+    /// The zones' days to be read.
+    fn zone_spans(&self) -> impl Iterator<Item = ZoneSpan> {
+        self.zones.iter().map(|zone| ZoneSpan {
+            zone: *zone,
+            from: self.first_read,
+            before: self.site.today,
+        })
+    }
+
+    /// The days before those that are made anew, where they lie before all others that are read: of what was touched long ago.
+    fn earlier_spans(&self) -> impl Iterator<Item = ZoneSpan> {
+        let earlier = self.stale.iter().filter(|stale| {
+            stale.reach.last.is_some() && stale.from.saturating_sub(1.day()) < self.first_read
+        });
+        earlier.map(|stale| ZoneSpan {
+            zone: stale.zone,
+            from: stale.from.saturating_sub(1.day()),
+            before: stale.from,
+        })
+    }
+}
+
+/// Ledgers made anew, and what was read of them.
 struct Renewed {
+    course: Course,
     /// Weather that was read, then what is new.
     days: Vec<DailyWeather>,
     /// Where the new begins.
     fresh: usize,
-    /// The zones' days.
+    /// The zones' new days.
     zones: Vec<Anew>,
+    /// All zones' days that a plan reads.
+    last_days: Vec<Vec<PastDay>>,
+    runs: Vec<Run>,
 }
 
 impl Renewed {
     fn of(
-        document: &SiteDocument,
+        course: Course,
         mut days: Vec<DailyWeather>,
-        raw: &[WeatherDay],
-        stale: Vec<Stale>,
-        runs: &[Run],
+        runs: Vec<Run>,
+        kept: &BTreeMap<ZoneId, Vec<PastDay>>,
+        earlier: &BTreeMap<ZoneId, Vec<PastDay>>,
     ) -> Self {
+        let document = &course.site.document;
         let fresh = days.len();
-        if !raw.is_empty() {
+        if !course.raw.is_empty() {
             let place = weather::place(&document.site);
             // No day with temperatures: nothing to plan from yet.
-            let new = weather::continued(&place, &days, raw, Gaps::Fill).unwrap_or_default();
-            days.extend(new);
+            let new = weather::continued(&place, &days, &course.raw, Gaps::Fill);
+            days.extend(new.unwrap_or_default());
         }
-        let zones = stale.into_iter().filter_map(|stale| {
+        let read = |zone: &ZoneId| kept.get(zone).map_or(&[][..], Vec::as_slice);
+        let zones = course.stale.iter().filter_map(|stale| {
             let id = stale.zone.0.to_string();
             let of = document.zones.iter().find(|z| z.id == id)?;
             let history = ZoneHistory::new(of, &document.controller, document.site.latitude);
+            let day = stale.from.saturating_sub(1.day());
+            let mut known = read(&stale.zone)
+                .iter()
+                .chain(earlier.get(&stale.zone).into_iter().flatten());
+            let before = known.find(|known| known.date == day);
             let at = days.partition_point(|d| d.date < stale.from);
             Some(Anew {
                 zone: stale.zone,
                 from: stale.from,
                 reach: stale.reach,
-                days: carry_on(of, &history, stale.before.as_ref(), &days[at..], runs),
+                days: carry_on(of, &history, before, &days[at..], &runs),
             })
         });
+        let zones: Vec<Anew> = zones.collect();
+        let last_days = course.zones.iter().map(|zone| {
+            let anew = zones.iter().find(|a| a.zone == *zone);
+            let end = anew.map_or(Date::MAX, |a| a.from);
+            let old = read(zone).iter().filter(|day| day.date < end);
+            let new = anew.into_iter().flat_map(|a| &a.days);
+            let new = new.filter(|day| day.date >= course.first_read);
+            old.chain(new).copied().collect()
+        });
         Self {
-            zones: zones.collect(),
+            last_days: last_days.collect(),
+            zones,
             fresh,
             days,
+            runs,
+            course,
         }
     }
 
-    /// What a plan reads: the days from a first on.
-    fn kept(
-        mut self,
-        ids: &[i64],
-        kept: &[(ZoneId, PastDay)],
-        runs: Vec<Run>,
-        first: Date,
-        climatology: Climatology,
-    ) -> Kept {
-        let zones = ids.iter().map(|id| {
-            let anew = self.zones.iter().find(|a| a.zone.0 == *id);
-            let end = anew.map_or(Date::MAX, |a| a.from);
-            let old = kept
-                .iter()
-                .filter(|(zone, day)| zone.0 == *id && day.date < end);
-            let new = anew.into_iter().flat_map(|a| &a.days);
-            let new = new.filter(|day| day.date >= first);
-            old.map(|(_, day)| *day).chain(new.copied()).collect()
-        });
-        let zones = zones.collect();
-        let past = Past { zones, climatology };
+    /// The weather that is new.
+    fn weather(&self) -> WeatherAnew<'_> {
+        WeatherAnew {
+            site: self.course.site.id,
+            reach: self.course.weather,
+            days: &self.days[self.fresh..],
+        }
+    }
+
+    /// What a plan reads.
+    fn kept(mut self, climatology: Climatology) -> Kept {
+        let first = self.course.first_read;
         let read = self.days.partition_point(|d| d.date < first);
         self.days.drain(..read);
         Kept {
             observed: self.days,
-            past,
-            runs,
+            past: Past {
+                zones: self.last_days,
+                climatology,
+            },
+            runs: self.runs,
         }
     }
 }

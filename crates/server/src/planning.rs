@@ -2,6 +2,7 @@
 
 use std::collections::BTreeMap;
 use std::fmt::Write;
+use std::sync::Arc;
 
 use jiff::civil::Date;
 use jiff::{Timestamp, ToSpan};
@@ -50,95 +51,172 @@ pub fn document(site: &SiteRow, zones: &[ZoneRow]) -> SiteDocument {
 }
 
 /// Gives a document's zones their tests.
-pub fn add_tests(document: &mut SiteDocument, mut tests: BTreeMap<ZoneId, Vec<ZoneTest>>) {
+pub fn add_tests(document: &mut SiteDocument, tests: &mut BTreeMap<ZoneId, Vec<ZoneTest>>) {
     for zone in &mut document.zones {
         let id = zone.id.parse().ok().map(ZoneId);
         zone.tests = id.and_then(|id| tests.remove(&id)).unwrap_or_default();
     }
 }
 
-/// Settles and replans within the caller's transaction, at the site's instant; the site's row must be locked. `None` while there is no
-/// weather yet. Sets the site's next event. What computes does so on the blocking pool: other requests go on meanwhile.
+/// A site that was read in the transaction which replans it.
+pub struct Stored {
+    /// The site; its row must be locked.
+    pub site: SiteRow,
+    /// Its zones, in its order.
+    pub zones: Vec<ZoneRow>,
+}
+
+/// Reads sites, in the order of their identifiers.
+///
+/// # Errors
+/// The database.
+pub async fn read(db: &mut PgConnection, ids: &[SiteId]) -> sqlx::Result<Vec<Stored>> {
+    let sites = db::sites::all(&mut *db, ids).await?;
+    let mut zones = db::zones::of_sites(&mut *db, ids).await?;
+    let stored = sites.into_iter().map(|site| Stored {
+        zones: zones.remove(&site.id).unwrap_or_default(),
+        site,
+    });
+    Ok(stored.collect())
+}
+
+/// Settles and replans a site within the caller's transaction, at the site's instant; the site's row must be locked. `None` while there is no
+/// weather yet. Sets the site's next event.
 ///
 /// # Errors
 /// [`Failure`].
 pub async fn replan(db: &mut PgConnection, id: SiteId) -> Result<Option<i64>, Failure> {
-    let site = db::sites::get(&mut *db, id).await?;
-    let zones = db::zones::of_site(&mut *db, id).await?;
-    replan_known(db, &site, &zones, false).await
+    let stored = read(&mut *db, &[id]).await?;
+    let made = replan_all(db, stored, false).await?;
+    Ok(made.get(&id).copied())
 }
 
-/// [`replan`] of a site that was read in the same transaction; `at_event`: whether this is an event of the site's day.
+/// [`replan`] of several sites, which asks the database no oftener than one; `at_event`: whether this is an event of the sites' days. The plans' numbers
+/// by site; a site without weather has none. What computes does so on the blocking pool: other requests go on meanwhile.
 ///
 /// # Errors
-/// [`Failure`].
-pub async fn replan_known(
+/// [`Failure`]: of any of them, then none is replanned.
+pub async fn replan_all(
     db: &mut PgConnection,
-    site: &SiteRow,
-    zones: &[ZoneRow],
+    stored: Vec<Stored>,
     at_event: bool,
-) -> Result<Option<i64>, Failure> {
-    let id = site.id;
-    let now = clock::now(site.simulated_now);
-    let today = clock::local_date(now, &site.site.time_zone);
-    // A window that has opened is left as it was planned: its runs count, and nothing is planned into what remains of it.
-    let mut from = now;
-    let newest = db::programmes::newest(&mut *db, id).await?;
-    if let Some((plan, programme)) = &newest {
-        let settled = programme.settle(now);
-        from = settled.until;
-        let begun: Vec<NewRun> = settled
-            .begun
-            .iter()
-            .filter_map(|begun| NewRun::begun(*plan, begun))
-            .collect();
-        if !begun.is_empty() {
-            db::runs::assume(&mut *db, &begun).await?;
-        }
-        if !settled.held.is_empty() {
-            db::runs::hold(&mut *db, *plan, &settled.held).await?;
+) -> Result<BTreeMap<SiteId, i64>, Failure> {
+    let ids: Vec<SiteId> = stored.iter().map(|s| s.site.id).collect();
+    let mut tests = db::sprinkler_tests::kept(&mut *db, &ids).await?;
+    let mut moments: Vec<Moment> = stored
+        .iter()
+        .map(|stored| Moment::of(stored, &mut tests))
+        .collect();
+    let today: Vec<(SiteId, Date)> = moments.iter().map(|m| (m.id, m.today)).collect();
+
+    let recent = db::plans::recent(&mut *db, &today).await?;
+    let numbers = recent
+        .values()
+        .flat_map(|r| [r.newest, r.before.map(|(plan, _)| plan)]);
+    let mut numbers: Vec<i64> = numbers.flatten().collect();
+    numbers.sort_unstable();
+    numbers.dedup();
+    let programmes = db::programmes::of_plans(&mut *db, &numbers).await?;
+    for moment in &mut moments {
+        let newest = recent.get(&moment.id).and_then(|recent| recent.newest);
+        if let Some((plan, programme)) =
+            newest.and_then(|plan| Some((plan, programmes.get(&plan)?)))
+        {
+            moment.from = settle(&mut *db, plan, programme, moment.now).await?;
         }
     }
-    let mut document = document(site, zones);
-    add_tests(
-        &mut document,
-        db::sprinkler_tests::kept(&mut *db, id).await?,
-    );
-    let kept = ledger::brought_up(&mut *db, id, &document, today).await?;
-    let forecast = db::weather::forecast(&mut *db, id, today).await?;
-    let holds = db::runs::holds(&mut *db, id, today.saturating_sub(HELD_BACK.days())).await?;
-    let dry_days = db::dry_days::of_site(&mut *db, id, today).await?;
-    if let Some(next) = events::next_event(&document, now) {
-        db::sites::set_next_event(&mut *db, id, next).await?;
+
+    let sites = moments.iter().map(|m| ledger::Site {
+        id: m.id,
+        document: m.document.clone(),
+        today: m.today,
+    });
+    let mut kept = ledger::brought_up(&mut *db, sites.collect()).await?;
+    let mut forecasts = db::weather::forecasts(&mut *db, &today).await?;
+    let since = today
+        .iter()
+        .map(|(id, today)| (*id, today.saturating_sub(HELD_BACK.days())));
+    let mut holds = db::runs::holds(&mut *db, &since.collect::<Vec<_>>()).await?;
+    let mut dry_days = db::dry_days::of_sites(&mut *db, &today).await?;
+    let before = |id: &SiteId| recent.get(id).and_then(|recent| recent.before);
+    let since = ids.iter().filter_map(|id| Some((*id, before(id)?.1)));
+    let mut events = db::history::since(&mut *db, &since.collect::<Vec<_>>()).await?;
+    let next = moments
+        .iter()
+        .filter_map(|m| Some((m.id, events::next_event(&m.document, m.now)?)));
+    db::sites::set_next_events(&mut *db, &next.collect::<Vec<_>>()).await?;
+
+    let facts = moments.into_iter().map(|moment| {
+        let id = moment.id;
+        let programme = before(&id).and_then(|(plan, _)| programmes.get(&plan));
+        let deeds = events.remove(&id).unwrap_or_default().into_iter();
+        let holds = holds.remove(&id).unwrap_or_default();
+        let dry_days = dry_days.remove(&id).unwrap_or_default();
+        Ok(Facts {
+            kept: kept.remove(&id).ok_or(sqlx::Error::RowNotFound)?,
+            forecast: forecasts.remove(&id).unwrap_or_default(),
+            holds: holds.iter().map(RainHold::from).collect(),
+            dry_days: dry_days.iter().map(DryDay::from).collect(),
+            before: programme.cloned(),
+            deeds: deeds.filter_map(Event::deed).collect(),
+            moment,
+        })
+    });
+    let facts: Vec<Facts> = facts.collect::<sqlx::Result<_>>()?;
+    let plans = computed(move || {
+        let plans = facts.iter().filter_map(|facts| facts.plan().transpose());
+        plans.collect::<Result<Vec<NewPlan>, Failure>>()
+    })
+    .await??;
+    Ok(db::plans::insert(&mut *db, &plans, at_event).await?)
+}
+
+/// Records what a programme has run and held by now; until when it stays as it is: the end of an open window, or now.
+async fn settle(
+    db: &mut PgConnection,
+    plan: i64,
+    programme: &Programme,
+    now: Timestamp,
+) -> sqlx::Result<Timestamp> {
+    let settled = programme.settle(now);
+    let begun = settled.begun.iter();
+    let begun: Vec<NewRun> = begun
+        .filter_map(|begun| NewRun::begun(plan, begun))
+        .collect();
+    if !begun.is_empty() {
+        db::runs::assume(&mut *db, &begun).await?;
     }
-    let (before, deeds) = match db::plans::before(&mut *db, id, today).await? {
-        Some((plan, made_at)) => {
-            let programme = match newest {
-                Some((newest, programme)) if newest == plan => programme,
-                _ => db::programmes::of_plan(&mut *db, plan).await?,
-            };
-            let deeds = db::history::since(&mut *db, id, made_at).await?;
-            (Some(programme), deeds)
+    if !settled.held.is_empty() {
+        db::runs::hold(&mut *db, plan, &settled.held).await?;
+    }
+    Ok(settled.until)
+}
+
+/// A site at the instant at which it is planned.
+struct Moment {
+    id: SiteId,
+    document: Arc<SiteDocument>,
+    today: Date,
+    now: Timestamp,
+    /// The end of an open window, or now. A window that has opened is left as it was planned: its runs count, and nothing is planned into what
+    /// remains of it.
+    from: Timestamp,
+}
+
+impl Moment {
+    fn of(stored: &Stored, tests: &mut BTreeMap<ZoneId, Vec<ZoneTest>>) -> Self {
+        let site = &stored.site;
+        let now = clock::now(site.simulated_now);
+        let mut document = document(site, &stored.zones);
+        add_tests(&mut document, tests);
+        Self {
+            id: site.id,
+            today: clock::local_date(now, &site.site.time_zone),
+            document: Arc::new(document),
+            now,
+            from: now,
         }
-        None => (None, Vec::new()),
-    };
-    let facts = Facts {
-        document,
-        kept,
-        forecast,
-        holds: holds.iter().map(RainHold::from).collect(),
-        dry_days: dry_days.iter().map(DryDay::from).collect(),
-        today,
-        now,
-        from,
-        before,
-        deeds: deeds.into_iter().filter_map(Event::deed).collect(),
-    };
-    let Some(plan) = computed(move || facts.plan()).await?? else {
-        return Ok(None);
-    };
-    let id = db::plans::insert(&mut *db, id, now, &plan, at_event).await?;
-    Ok(Some(id))
+    }
 }
 
 /// When the window closes in which a run of a day begins; `None` where it begins outside any.
@@ -162,16 +240,12 @@ pub fn window_end(
 
 /// All that a plan is a function of.
 struct Facts {
-    document: SiteDocument,
+    moment: Moment,
     /// What the ledgers hold of the past.
     kept: Kept,
     forecast: Vec<WeatherDay>,
     holds: Vec<RainHold>,
     dry_days: Vec<DryDay>,
-    today: Date,
-    now: Timestamp,
-    /// The end of an open window, or now.
-    from: Timestamp,
     /// What the last plan of the day before was to run.
     before: Option<Programme>,
     /// What people did since.
@@ -181,17 +255,17 @@ struct Facts {
 impl Facts {
     /// The plan and what it changes; `None` while there is no weather.
     fn plan(&self) -> Result<Option<NewPlan>, Failure> {
-        let observed = &self.kept.observed;
+        let (moment, observed) = (&self.moment, &self.kept.observed);
         let known = Known {
-            document: &self.document,
+            document: &moment.document,
             observed,
-            forecast: &daily(&self.document, observed, &self.forecast),
+            forecast: &daily(&moment.document, observed, &self.forecast),
             runs: &self.kept.runs,
             holds: &self.holds,
             dry_days: &self.dry_days,
-            today: self.today,
-            now: Some(self.now),
-            committed: (self.from > self.now).then_some(self.from),
+            today: moment.today,
+            now: Some(moment.now),
+            committed: (moment.from > moment.now).then_some(moment.from),
         };
         let plan = match plan_from(&known, &self.kept.past) {
             Ok(plan) => plan,
@@ -205,6 +279,8 @@ impl Facts {
         let text =
             |json: serde_json::Result<String>| json.map_err(|e| Failure::Stored(e.to_string()));
         Ok(Some(NewPlan {
+            site: moment.id,
+            made_at: moment.now,
             today: plan.week.today,
             result: text(serde_json::to_string(&plan.week))?,
             changes: text(serde_json::to_string(&changes))?,
@@ -216,7 +292,7 @@ impl Facts {
 
     /// What was known, each part by its hash: two plans with the same were made from the same.
     fn inputs(&self) -> Result<Value, Failure> {
-        let mut site = self.document.clone();
+        let mut site = SiteDocument::clone(&self.moment.document);
         let tests: Vec<Vec<ZoneTest>> = site
             .zones
             .iter_mut()

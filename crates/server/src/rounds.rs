@@ -1,8 +1,8 @@
 //! The rounds of a site's day: 03:00 (or the first window's opening, if earlier), and the opening and the end of each window, so that a window is planned by what is known when
 //! it opens. Workers claim due sites; stepping a simulated clock drains them.
 //!
-//! A round locks the site's row, settles, replans and sets the next event in one transaction. Whoever dies in the middle leaves nothing;
-//! the row stays due for the next. A site whose round fails is put off, and nobody else. `site_day` has one row a site and day, so the replan of 03:00 happens once.
+//! A round locks the site's row, settles, replans and sets the next event in one transaction, several sites together. Whoever dies in the middle
+//! leaves nothing; the rows stay due for the next. A site whose round fails is put off, and nobody else. `site_day` has one row a site and day, so the replan of 03:00 happens once.
 
 use std::sync::Arc;
 use std::time::Duration;
@@ -17,8 +17,9 @@ use tokio::sync::Semaphore;
 use tokio::task::JoinSet;
 
 use crate::clock;
+use crate::db::sites::BegunDay;
 use crate::db::{self, Db, SiteId};
-use crate::planning::{self, Failure};
+use crate::planning::{self, Failure, Stored};
 use crate::settings::Settings;
 use crate::weather_service::{self, WeatherService};
 
@@ -36,26 +37,54 @@ pub struct Round {
 /// # Errors
 /// [`Failure`].
 pub async fn round(db: &mut PgConnection, id: SiteId) -> Result<Round, Failure> {
-    let site = db::sites::get(&mut *db, id).await?;
-    let now = clock::now(site.simulated_now);
-    let zone = TimeZone::get(&site.site.time_zone).unwrap_or(TimeZone::UTC);
-    let today = now.to_zoned(zone.clone()).date();
-    let zones = db::zones::of_site(&mut *db, id).await?;
-    let day = calendar::days(&planning::document(&site, &zones), &zone, today, 1);
-    let begun = day
-        .first()
-        .and_then(|day| day_begins(day, &zone))
-        .is_some_and(|at| at <= now);
-    let plan = planning::replan_known(&mut *db, &site, &zones, true).await?;
-    if site.trouble.is_some() {
+    let done = rounds(db, &[id]).await?;
+    let round = done.into_iter().next();
+    Ok(round.ok_or(sqlx::Error::RowNotFound)?)
+}
+
+/// Rounds of several sites, in the order of their identifiers.
+async fn rounds(db: &mut PgConnection, ids: &[SiteId]) -> Result<Vec<Round>, Failure> {
+    let stored = planning::read(&mut *db, ids).await?;
+    let mut begun = Vec::new();
+    let mut troubled = Vec::new();
+    for Stored { site, zones } in &stored {
+        let now = clock::now(site.simulated_now);
+        let zone = TimeZone::get(&site.site.time_zone).unwrap_or(TimeZone::UTC);
+        let today = now.to_zoned(zone.clone()).date();
+        let day = calendar::days(&planning::document(site, zones), &zone, today, 1);
+        let begins = day.first().and_then(|day| day_begins(day, &zone));
+        if begins.is_some_and(|at| at <= now) {
+            begun.push((site.id, today));
+        }
+        if site.trouble.is_some() {
+            troubled.push(site.id);
+        }
+    }
+    let sites: Vec<SiteId> = stored.iter().map(|s| s.site.id).collect();
+    let plans = planning::replan_all(&mut *db, stored, true).await?;
+    for id in troubled {
         db::sites::recovered(&mut *db, id).await?;
     }
-    let began_day = begun && db::sites::begin_day(&mut *db, id, today, plan).await?;
-    // Once a week is often enough for what is kept for months.
-    if began_day && today.weekday() == Weekday::Monday {
-        db::plans::thin(&mut *db, id, today).await?;
+    let days: Vec<BegunDay> = begun
+        .iter()
+        .map(|(site, day)| BegunDay {
+            site: *site,
+            day: *day,
+            plan: plans.get(site).copied(),
+        })
+        .collect();
+    let anew = db::sites::begin_days(&mut *db, &days).await?;
+    for (id, today) in begun {
+        // Once a week is often enough for what is kept for months.
+        if today.weekday() == Weekday::Monday && anew.contains(&id) {
+            db::plans::thin(&mut *db, id, today).await?;
+        }
     }
-    Ok(Round { began_day, plan })
+    let rounds = sites.into_iter().map(|id| Round {
+        began_day: anew.contains(&id),
+        plan: plans.get(&id).copied(),
+    });
+    Ok(rounds.collect())
 }
 
 /// How long a site is put off whose record does not plan.
@@ -63,37 +92,57 @@ const PUT_OFF: SignedDuration = SignedDuration::from_mins(10);
 /// How long it is put off where the database was too busy for it.
 const PUT_OFF_BUSY: SignedDuration = SignedDuration::from_mins(1);
 
-/// Does one due round of a real-clock site; `false` where none is due. A site whose round fails is put off, so that the rest goes on; where
-/// that is its record's fault, its managers are told.
+/// Sites whose rounds are done together, in one transaction: enough that the database is asked seldom, so few that nobody waits long for one of them.
+const TOGETHER: i64 = 8;
+
+/// Does due rounds of real-clock sites; `false` where none is due. Where one of several fails, each is tried alone, so that the rest goes on.
 ///
 /// # Errors
 /// The database is away.
-pub async fn one(db: &Db) -> Result<bool, sqlx::Error> {
+pub async fn some(db: &Db) -> Result<bool, sqlx::Error> {
     let mut tx = db.pool().begin().await?;
-    let Some(site) = db::sites::claim_due(&mut *tx).await? else {
+    let sites = db::sites::claim_due(&mut *tx, TOGETHER).await?;
+    if sites.is_empty() {
         return Ok(false);
-    };
-    let failure = match round(&mut tx, site).await {
+    }
+    match rounds(&mut tx, &sites).await {
         Ok(done) => {
             tx.commit().await?;
-            tracing::debug!(site = site.0, ?done, "round");
-            return Ok(true);
+            tracing::debug!(?sites, ?done, "rounds");
         }
+        Err(failure) => {
+            // What the transaction was at is void; a connection that is broken goes with it.
+            drop(tx);
+            tracing::debug!(?sites, error = %failure, "rounds, each alone");
+            for site in sites {
+                alone(db, site).await?;
+            }
+        }
+    }
+    Ok(true)
+}
+
+/// Does the round of one site if it is still due. Where it fails the site is put off; where that is its record's fault, its managers are told.
+async fn alone(db: &Db, site: SiteId) -> Result<(), sqlx::Error> {
+    let mut tx = db.pool().begin().await?;
+    if !db::sites::claim_if_due(&mut *tx, site).await? {
+        return Ok(());
+    }
+    let failure = match round(&mut tx, site).await {
+        Ok(_) => return tx.commit().await,
         Err(failure) => failure,
     };
-    // What the transaction was at is void; a connection that is broken goes with it.
     drop(tx);
     let after = |wait| Timestamp::now().checked_add(wait).unwrap_or(Timestamp::MAX);
     if matches!(&failure, Failure::Database(error) if db::is_away(error)) {
         tracing::warn!(site = site.0, error = %failure, "round put off");
-        db::sites::set_next_event(db.pool(), site, after(PUT_OFF_BUSY)).await?;
-        return Ok(true);
+        return db::sites::set_next_events(db.pool(), &[(site, after(PUT_OFF_BUSY))]).await;
     }
     let trouble = "its record cannot be read";
     if db::sites::put_off(db.pool(), site, after(PUT_OFF), trouble).await? {
         tracing::error!(site = site.0, error = %failure, "round failed; it is tried again every ten minutes, and not told again");
     }
-    Ok(true)
+    Ok(())
 }
 
 /// Most feeds that are asked at the same time: one that hangs holds up nobody.
@@ -111,7 +160,7 @@ pub async fn work(db: Db, settings: Settings) {
         let db = db.clone();
         async move {
             loop {
-                let done = one(&db).await;
+                let done = some(&db).await;
                 pause(done, rest, "rounds").await;
             }
         }

@@ -1,11 +1,13 @@
 //! Days on which a zone must stay dry because a person says so.
 
+use std::collections::BTreeMap;
+
 use jiff::civil::Date;
 use jiff_sqlx::ToSqlx;
 use lawn::view::plan::DryDay;
 use sqlx::PgExecutor;
 
-use super::{AccountId, SiteId, ZoneId};
+use super::{AccountId, SiteId, ZoneId, days_of, grouped, of_one};
 
 /// A dry day as it is stored.
 #[derive(Debug, Clone)]
@@ -37,22 +39,35 @@ pub async fn of_site(
     site: SiteId,
     from: Date,
 ) -> sqlx::Result<Vec<DryDayRow>> {
-    sqlx::query!(
-        r#"SELECT d.zone_id, z.settings->>'name' AS "zone_name!", d.date, d.note, a.name AS "who?"
-           FROM dry_day d JOIN zone z ON z.id = d.zone_id LEFT JOIN account a ON a.id = d.account_id
-           WHERE z.site_id = $1 AND d.date >= $2 ORDER BY d.date, z.position"#,
-        site.0,
-        from.to_sqlx() as _,
+    of_sites(db, &[(site, from)]).await.map(of_one)
+}
+
+/// Dry days of sites, each from a date on, as [`of_site`].
+pub async fn of_sites(
+    db: impl PgExecutor<'_>,
+    from: &[(SiteId, Date)],
+) -> sqlx::Result<BTreeMap<SiteId, Vec<DryDayRow>>> {
+    let (sites, days) = days_of(from);
+    let rows = sqlx::query!(
+        r#"SELECT z.site_id, d.zone_id, z.settings->>'name' AS "zone_name!", d.date, d.note, a.name AS "who?"
+           FROM unnest($1::int8[], $2::text[]::date[]) AS f (site, day)
+           JOIN zone z ON z.site_id = f.site JOIN dry_day d ON d.zone_id = z.id AND d.date >= f.day
+           LEFT JOIN account a ON a.id = d.account_id ORDER BY d.date, z.position"#,
+        &sites,
+        &days,
     )
-    .map(|r| DryDayRow {
-        zone: ZoneId(r.zone_id),
-        zone_name: r.zone_name,
-        date: r.date.to_jiff(),
-        note: r.note,
-        who: r.who,
-    })
     .fetch_all(db)
-    .await
+    .await?;
+    Ok(grouped(rows.into_iter().map(|r| {
+        let row = DryDayRow {
+            zone: ZoneId(r.zone_id),
+            zone_name: r.zone_name,
+            date: r.date.to_jiff(),
+            note: r.note,
+            who: r.who,
+        };
+        (SiteId(r.site_id), row)
+    })))
 }
 
 /// Keeps a zone dry on a day; said again it changes the note.

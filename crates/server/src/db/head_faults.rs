@@ -85,12 +85,15 @@ pub async fn add(db: impl PgExecutor<'_>, new: &NewFault<'_>) -> sqlx::Result<Op
     .await
 }
 
-/// Days on which heads of a site's zones were repaired.
-pub async fn mended(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<Vec<(ZoneId, Date)>> {
+/// Days on which heads of zones were repaired.
+pub async fn mended(
+    db: impl PgExecutor<'_>,
+    zones: &[ZoneId],
+) -> sqlx::Result<Vec<(ZoneId, Date)>> {
+    let zones: Vec<i64> = zones.iter().map(|zone| zone.0).collect();
     sqlx::query!(
-        r#"SELECT DISTINCT f.zone_id, f.mended_on AS "mended_on!" FROM head_fault f JOIN zone z ON z.id = f.zone_id
-           WHERE z.site_id = $1 AND f.mended_on IS NOT NULL"#,
-        site.0
+        r#"SELECT DISTINCT zone_id, mended_on AS "mended_on!" FROM head_fault WHERE zone_id = ANY($1) AND mended_on IS NOT NULL"#,
+        &zones
     )
     .map(|r| (ZoneId(r.zone_id), r.mended_on.to_jiff()))
     .fetch_all(db)

@@ -1,15 +1,16 @@
 //! Who did what on a site. Append-only.
 
+use std::collections::BTreeMap;
+
 use jiff::Timestamp;
 use jiff::civil::Date;
-use jiff_sqlx::ToSqlx;
 use lawn::measure::head_fault::Fault;
 use lawn::view::changes::{Cause, Deed};
 use serde::{Deserialize, Serialize};
 use sqlx::PgExecutor;
 use utoipa::ToSchema;
 
-use super::{AccountId, SiteId, undecodable};
+use super::{AccountId, SiteId, grouped, undecodable};
 
 /// What somebody did; the front end words it.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -153,23 +154,26 @@ pub async fn note(
     Ok(())
 }
 
-/// What was done after an instant of the site's clock, oldest first; at most 500 of it.
+/// What was done on sites after an instant of each one's clock, oldest first; at most 500 of a site.
 pub async fn since(
     db: impl PgExecutor<'_>,
-    site: SiteId,
-    site_now: Timestamp,
-) -> sqlx::Result<Vec<Event>> {
-    let events = sqlx::query_scalar!(
-        "SELECT event FROM history WHERE site_id = $1 AND site_now > $2 ORDER BY id LIMIT 500",
-        site.0,
-        site_now.to_sqlx() as _,
+    since: &[(SiteId, Timestamp)],
+) -> sqlx::Result<BTreeMap<SiteId, Vec<Event>>> {
+    let (sites, instants): (Vec<i64>, Vec<String>) =
+        since.iter().map(|(id, at)| (id.0, at.to_string())).unzip();
+    let rows = sqlx::query!(
+        r#"SELECT s.site AS "site!", h.event FROM unnest($1::int8[], $2::text[]::timestamptz[]) AS s (site, at),
+           LATERAL (SELECT id, event FROM history WHERE site_id = s.site AND site_now > s.at ORDER BY id LIMIT 500) h ORDER BY h.id"#,
+        &sites,
+        &instants,
     )
     .fetch_all(db)
     .await?;
-    events
-        .into_iter()
-        .map(|event| serde_json::from_value(event).map_err(undecodable))
-        .collect()
+    let events = rows.into_iter().map(|r| {
+        let event = serde_json::from_value(r.event).map_err(undecodable)?;
+        Ok((SiteId(r.site), event))
+    });
+    Ok(grouped(events.collect::<sqlx::Result<Vec<_>>>()?))
 }
 
 impl Event {

@@ -1,7 +1,8 @@
 //! Ledgers: weather as the balance uses it, and each zone's balance, day by day. Derived; made anew from the earliest day touched.
 
+use std::collections::BTreeMap;
+
 use jiff::civil::Date;
-use jiff_sqlx::ToSqlx;
 use lawn::engine::root_zone::{Below, DayBalance, Irrigation};
 use lawn::quantity::Depth;
 use lawn::record::past::PastDay;
@@ -11,7 +12,7 @@ use serde::Serialize;
 use sqlx::types::Json;
 use sqlx::{PgConnection, PgExecutor};
 
-use super::{SiteId, ZoneId, undecodable};
+use super::{SiteId, Span, ZoneId, days_of, grouped, undecodable};
 
 /// How far a ledger reaches.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -39,16 +40,20 @@ impl Reach {
     }
 }
 
-/// How far a site's ledger of weather reaches, and those of its zones.
+/// How far a site's ledger of weather reaches, and those of its zones, in the site's order.
+pub type SiteReach = (Reach, Vec<(ZoneId, Reach)>);
+
+/// How far sites' ledgers reach.
 pub async fn reach(
     db: &mut PgConnection,
-    site: SiteId,
-) -> sqlx::Result<(Reach, Vec<(ZoneId, Reach)>)> {
+    sites: &[SiteId],
+) -> sqlx::Result<BTreeMap<SiteId, SiteReach>> {
+    let sites: Vec<i64> = sites.iter().map(|site| site.0).collect();
     let rows = sqlx::query!(
-        r#"SELECT s.weather_from, (SELECT max(date) FROM weather_ledger WHERE site_id = s.id) AS weather_last,
+        r#"SELECT s.id, s.weather_from, (SELECT max(date) FROM weather_ledger WHERE site_id = s.id) AS weather_last,
                   z.id AS "zone?", z.ledger_from, (SELECT max(date) FROM zone_day d WHERE d.zone_id = z.id) AS zone_last
-           FROM site s LEFT JOIN zone z ON z.site_id = s.id WHERE s.id = $1 ORDER BY z.position, z.id"#,
-        site.0
+           FROM site s LEFT JOIN zone z ON z.site_id = s.id WHERE s.id = ANY($1) ORDER BY s.id, z.position, z.id"#,
+        &sites
     )
     .fetch_all(&mut *db)
     .await?;
@@ -56,51 +61,55 @@ pub async fn reach(
         touched: touched.map(jiff_sqlx::Date::to_jiff),
         last: last.map(jiff_sqlx::Date::to_jiff),
     };
-    let first = rows.first().ok_or(sqlx::Error::RowNotFound)?;
-    let weather = reach(first.weather_from, first.weather_last);
-    let zones = rows
-        .into_iter()
-        .filter_map(|r| Some((ZoneId(r.zone?), reach(r.ledger_from, r.zone_last))))
-        .collect();
-    Ok((weather, zones))
+    let mut reaches: BTreeMap<SiteId, SiteReach> = BTreeMap::new();
+    for r in rows {
+        let weather = || reach(r.weather_from, r.weather_last);
+        let (_, zones) = reaches
+            .entry(SiteId(r.id))
+            .or_insert_with(|| (weather(), Vec::new()));
+        if let Some(zone) = r.zone {
+            zones.push((ZoneId(zone), reach(r.ledger_from, r.zone_last)));
+        }
+    }
+    Ok(reaches)
 }
 
-/// Days of a site's ledger of weather from one day to the day before another.
+/// Days of sites' ledgers of weather.
 pub async fn weather(
     db: impl PgExecutor<'_>,
-    site: SiteId,
-    from: Date,
-    before: Date,
-) -> sqlx::Result<Vec<DailyWeather>> {
+    spans: &[Span],
+) -> sqlx::Result<BTreeMap<SiteId, Vec<DailyWeather>>> {
+    let (sites, from, before) = Span::columns(spans);
     let rows = sqlx::query!(
-        "SELECT date, et0_mm, method, rain_mm, tmin_c, tmax_c, rh_min_pct, wind_m_s, smoothed_c FROM weather_ledger
-         WHERE site_id = $1 AND date >= $2 AND date < $3 ORDER BY date",
-        site.0,
-        from.to_sqlx() as _,
-        before.to_sqlx() as _,
+        "SELECT w.site_id, w.date, et0_mm, method, rain_mm, tmin_c, tmax_c, rh_min_pct, wind_m_s, smoothed_c
+         FROM unnest($1::int8[], $2::text[]::date[], $3::text[]::date[]) AS f (site, first, before)
+         JOIN weather_ledger w ON w.site_id = f.site AND w.date >= f.first AND w.date < f.before ORDER BY w.site_id, w.date",
+        &sites,
+        &from,
+        &before,
     )
     .fetch_all(db)
     .await?;
-    rows.into_iter()
-        .map(|r| {
-            Ok(DailyWeather {
-                date: r.date.to_jiff(),
-                et0: Depth::from_mm(r.et0_mm),
-                method: r
-                    .method
-                    .map(|m| serde_json::from_value(m.into()))
-                    .transpose()
-                    .map_err(undecodable)?,
-                rain: Depth::from_mm(r.rain_mm),
-                tmin_c: r.tmin_c,
-                tmax_c: r.tmax_c,
-                rh_min_pct: r.rh_min_pct,
-                wind_m_s: r.wind_m_s,
-                smoothed_c: r.smoothed_c,
-                rain_probability_pct: None,
-            })
-        })
-        .collect()
+    let days = rows.into_iter().map(|r| {
+        let day = DailyWeather {
+            date: r.date.to_jiff(),
+            et0: Depth::from_mm(r.et0_mm),
+            method: r
+                .method
+                .map(|m| serde_json::from_value(m.into()))
+                .transpose()
+                .map_err(undecodable)?,
+            rain: Depth::from_mm(r.rain_mm),
+            tmin_c: r.tmin_c,
+            tmax_c: r.tmax_c,
+            rh_min_pct: r.rh_min_pct,
+            wind_m_s: r.wind_m_s,
+            smoothed_c: r.smoothed_c,
+            rain_probability_pct: None,
+        };
+        Ok((SiteId(r.site_id), day))
+    });
+    Ok(grouped(days.collect::<sqlx::Result<Vec<_>>>()?))
 }
 
 #[derive(Serialize)]
@@ -120,34 +129,47 @@ struct WeatherRow {
 /// A row of `weather_month`.
 #[derive(Serialize)]
 struct MonthRow {
+    site_id: i64,
     month: usize,
     days: u32,
     wet: u32,
     rain_mm: f64,
 }
 
-/// Puts days into a site's ledger of weather, in the place of those from the day on from which it is stale; it is as it should be then.
-pub async fn put_weather(
-    db: &mut PgConnection,
-    site: SiteId,
-    days: &[DailyWeather],
-    reach: Reach,
-) -> sqlx::Result<()> {
-    let from = reach.stale_from();
-    let replaced = reach.goes_beyond(from);
-    if replaced {
+/// Days of weather that take the place of a site's ledger from where it is stale.
+pub struct WeatherAnew<'a> {
+    /// The site.
+    pub site: SiteId,
+    /// How far its ledger reaches as it is.
+    pub reach: Reach,
+    /// Its days from then on.
+    pub days: &'a [DailyWeather],
+}
+
+/// Puts days in the place of sites' ledgers of weather; they are as they should be then.
+pub async fn put_weather(db: &mut PgConnection, anew: &[WeatherAnew<'_>]) -> sqlx::Result<()> {
+    let replaced = || {
+        let beyond = anew.iter().map(|a| (a.site, a.reach, a.reach.stale_from()));
+        beyond.filter_map(|(site, reach, from)| reach.goes_beyond(from).then_some((site, from)))
+    };
+    let replaced: Vec<(SiteId, Date)> = replaced().collect();
+    if !replaced.is_empty() {
+        let (sites, from) = days_of(&replaced);
         sqlx::query!(
-            "DELETE FROM weather_ledger WHERE site_id = $1 AND date >= $2",
-            site.0,
-            from.to_sqlx() as _
+            "DELETE FROM weather_ledger w USING unnest($1::int8[], $2::text[]::date[]) AS a (site, first)
+             WHERE w.site_id = a.site AND w.date >= a.first",
+            &sites,
+            &from
         )
         .execute(&mut *db)
         .await?;
     }
-    let rows: Vec<WeatherRow> = days
+    let days = anew
         .iter()
-        .map(|d| WeatherRow {
-            site_id: site.0,
+        .flat_map(|a| a.days.iter().map(|d| (a.site.0, d)));
+    let rows: Vec<WeatherRow> = days
+        .map(|(site_id, d)| WeatherRow {
+            site_id,
             date: d.date,
             et0_mm: d.et0.mm(),
             method: d.method.map(|m| m.name()),
@@ -160,50 +182,68 @@ pub async fn put_weather(
         })
         .collect();
     if !rows.is_empty() {
-        let added = Climatology::default().with(days);
-        let months = added.months().map(|(month, days, wet, rain_mm)| MonthRow {
-            month,
-            days,
-            wet,
-            rain_mm,
-        });
+        let mut months = Vec::new();
+        for a in anew {
+            let added = Climatology::default().with(a.days);
+            months.extend(added.months().map(|(month, days, wet, rain_mm)| MonthRow {
+                site_id: a.site.0,
+                month,
+                days,
+                wet,
+                rain_mm,
+            }));
+        }
         sqlx::query!(
-            "WITH days AS (INSERT INTO weather_ledger SELECT * FROM jsonb_populate_recordset(NULL::weather_ledger, $2))
-             INSERT INTO weather_month
-             SELECT $1, m.* FROM jsonb_to_recordset($3) AS m (month int2, days int4, wet int4, rain_mm float8)
+            "WITH days AS (INSERT INTO weather_ledger SELECT * FROM jsonb_populate_recordset(NULL::weather_ledger, $1))
+             INSERT INTO weather_month SELECT * FROM jsonb_populate_recordset(NULL::weather_month, $2)
              ON CONFLICT (site_id, month) DO UPDATE SET days = weather_month.days + excluded.days, wet = weather_month.wet + excluded.wet,
                                                         rain_mm = weather_month.rain_mm + excluded.rain_mm",
-            site.0,
             Json(rows) as _,
-            Json(months.collect::<Vec<_>>()) as _,
+            Json(months) as _,
         )
         .execute(&mut *db)
         .await?;
     }
-    if replaced {
+    for (site, _) in replaced {
         put_months(&mut *db, site).await?;
     }
-    if reach.touched.is_some() {
-        sqlx::query!("UPDATE site SET weather_from = NULL WHERE id = $1", site.0)
-            .execute(&mut *db)
-            .await?;
+    let touched = anew.iter().filter(|a| a.reach.touched.is_some());
+    let touched: Vec<i64> = touched.map(|a| a.site.0).collect();
+    if !touched.is_empty() {
+        sqlx::query!(
+            "UPDATE site SET weather_from = NULL WHERE id = ANY($1)",
+            &touched
+        )
+        .execute(&mut *db)
+        .await?;
     }
     Ok(())
 }
 
-/// The rain of all of a site's ledger of weather, by month.
-pub async fn climatology(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<Climatology> {
+/// The rain of all of sites' ledgers of weather, by month.
+pub async fn climatology(
+    db: impl PgExecutor<'_>,
+    sites: &[SiteId],
+) -> sqlx::Result<BTreeMap<SiteId, Climatology>> {
+    let sites: Vec<i64> = sites.iter().map(|site| site.0).collect();
     let months = sqlx::query!(
-        "SELECT month, days, wet, rain_mm FROM weather_month WHERE site_id = $1",
-        site.0,
+        "SELECT site_id, month, days, wet, rain_mm FROM weather_month WHERE site_id = ANY($1)",
+        &sites,
     )
     .fetch_all(db)
     .await?;
     let count = |n: i32| u32::try_from(n).unwrap_or(0);
-    Ok(Climatology::of_months(months.into_iter().map(|r| {
+    let months = grouped(months.into_iter().map(|r| {
         let month = usize::try_from(r.month).unwrap_or(1);
-        (month, count(r.days), count(r.wet), r.rain_mm)
-    })))
+        (
+            SiteId(r.site_id),
+            (month, count(r.days), count(r.wet), r.rain_mm),
+        )
+    }));
+    let months = months.into_iter();
+    Ok(months
+        .map(|(site, months)| (site, Climatology::of_months(months)))
+        .collect())
 }
 
 /// Adds all of a site's rain up anew by month.
@@ -223,54 +263,66 @@ async fn put_months(db: &mut PgConnection, site: SiteId) -> sqlx::Result<()> {
     Ok(())
 }
 
-/// A zone's days from one day to the day before another.
+/// Days of a zone.
+#[derive(Debug, Clone, Copy)]
+pub struct ZoneSpan {
+    /// The zone.
+    pub zone: ZoneId,
+    /// The first day.
+    pub from: Date,
+    /// The day after the last.
+    pub before: Date,
+}
+
+/// Days of zones' ledgers.
 pub async fn zone_days(
     db: impl PgExecutor<'_>,
-    zones: &[i64],
-    from: Date,
-    before: Date,
-) -> sqlx::Result<Vec<(ZoneId, PastDay)>> {
+    spans: &[ZoneSpan],
+) -> sqlx::Result<BTreeMap<ZoneId, Vec<PastDay>>> {
+    let zones: Vec<i64> = spans.iter().map(|span| span.zone.0).collect();
+    let from: Vec<String> = spans.iter().map(|span| span.from.to_string()).collect();
+    let before: Vec<String> = spans.iter().map(|span| span.before.to_string()).collect();
     let rows = sqlx::query!(
-        "SELECT * FROM zone_day WHERE zone_id = ANY($1) AND date >= $2 AND date < $3 ORDER BY zone_id, date",
-        zones,
-        from.to_sqlx() as _,
-        before.to_sqlx() as _,
+        "SELECT d.* FROM unnest($1::int8[], $2::text[]::date[], $3::text[]::date[]) AS f (zone, first, before)
+         JOIN zone_day d ON d.zone_id = f.zone AND d.date >= f.first AND d.date < f.before ORDER BY d.zone_id, d.date",
+        &zones,
+        &from,
+        &before,
     )
     .fetch_all(db)
     .await?;
-    rows.into_iter()
-        .map(|r| {
-            let mm = Depth::from_mm;
-            let day = PastDay {
-                date: r.date.to_jiff(),
-                regime: serde_json::from_value(r.regime.into()).map_err(undecodable)?,
-                taw: mm(r.taw_mm),
-                balance: DayBalance {
-                    start: mm(r.start_mm),
-                    end: mm(r.end_mm),
-                    etc: mm(r.etc_mm),
-                    eta: mm(r.eta_mm),
-                    ks: r.ks,
-                    raw: mm(r.raw_mm),
-                    rain: mm(r.rain_mm),
-                    effective_rain: mm(r.effective_rain_mm),
-                    rain_runoff: mm(r.rain_runoff_mm),
-                    irrigation: Irrigation {
-                        gross: mm(r.gross_mm),
-                        net: mm(r.net_mm),
-                        runoff: mm(r.runoff_mm),
-                    },
-                    drainage: mm(r.drainage_mm),
-                    adjustment: mm(r.adjustment_mm),
+    let days = rows.into_iter().map(|r| {
+        let mm = Depth::from_mm;
+        let day = PastDay {
+            date: r.date.to_jiff(),
+            regime: serde_json::from_value(r.regime.into()).map_err(undecodable)?,
+            taw: mm(r.taw_mm),
+            balance: DayBalance {
+                start: mm(r.start_mm),
+                end: mm(r.end_mm),
+                etc: mm(r.etc_mm),
+                eta: mm(r.eta_mm),
+                ks: r.ks,
+                raw: mm(r.raw_mm),
+                rain: mm(r.rain_mm),
+                effective_rain: mm(r.effective_rain_mm),
+                rain_runoff: mm(r.rain_runoff_mm),
+                irrigation: Irrigation {
+                    gross: mm(r.gross_mm),
+                    net: mm(r.net_mm),
+                    runoff: mm(r.runoff_mm),
                 },
-                below: Below {
-                    depletion: mm(r.below_mm),
-                    thickness: mm(r.below_thickness_mm),
-                },
-            };
-            Ok((ZoneId(r.zone_id), day))
-        })
-        .collect()
+                drainage: mm(r.drainage_mm),
+                adjustment: mm(r.adjustment_mm),
+            },
+            below: Below {
+                depletion: mm(r.below_mm),
+                thickness: mm(r.below_thickness_mm),
+            },
+        };
+        Ok((ZoneId(r.zone_id), day))
+    });
+    Ok(grouped(days.collect::<sqlx::Result<Vec<_>>>()?))
 }
 
 /// Figures of a day, in the order of `zone_day`'s columns.
@@ -312,7 +364,11 @@ pub struct Anew {
 }
 
 /// Puts days in the place of zones' ledgers; they are as they should be then.
-pub async fn put_zone_days(db: &mut PgConnection, anew: &[Anew]) -> sqlx::Result<()> {
+pub async fn put_zone_days<'a>(
+    db: &mut PgConnection,
+    anew: impl Iterator<Item = &'a Anew>,
+) -> sqlx::Result<()> {
+    let anew: Vec<&Anew> = anew.collect();
     let replaced = || anew.iter().filter(|a| a.reach.goes_beyond(a.from));
     if replaced().next().is_some() {
         let zones: Vec<i64> = replaced().map(|a| a.zone.0).collect();

@@ -18,8 +18,10 @@ mod turns;
 pub mod weather;
 pub mod zones;
 
+use std::collections::BTreeMap;
 use std::time::Duration;
 
+use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
 use sqlx::PgPool;
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
@@ -28,7 +30,7 @@ use utoipa::ToSchema;
 pub use turns::{Db, SiteWrite};
 
 /// A site's identifier.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, ToSchema)]
 #[serde(transparent)]
 pub struct SiteId(pub i64);
 
@@ -80,6 +82,47 @@ pub async fn migrate(url: &str) -> Result<(), sqlx::migrate::MigrateError> {
     MIGRATIONS.run(&pool).await?;
     pool.close().await;
     Ok(())
+}
+
+/// Days of a site.
+#[derive(Debug, Clone, Copy)]
+pub struct Span {
+    /// The site.
+    pub site: SiteId,
+    /// The first day.
+    pub from: Date,
+    /// The day after the last.
+    pub before: Date,
+}
+
+impl Span {
+    /// As the columns of a statement.
+    fn columns(spans: &[Self]) -> (Vec<i64>, Vec<String>, Vec<String>) {
+        let sites = spans.iter().map(|span| span.site.0).collect();
+        let from = spans.iter().map(|span| span.from.to_string()).collect();
+        let before = spans.iter().map(|span| span.before.to_string()).collect();
+        (sites, from, before)
+    }
+}
+
+/// Sites with a day each, as the columns of a statement.
+fn days_of(sites: &[(SiteId, Date)]) -> (Vec<i64>, Vec<String>) {
+    let columns = sites.iter().map(|(site, day)| (site.0, day.to_string()));
+    columns.unzip()
+}
+
+/// Rows by whose they are.
+fn grouped<K: Ord, T>(rows: impl IntoIterator<Item = (K, T)>) -> BTreeMap<K, Vec<T>> {
+    let mut of: BTreeMap<K, Vec<T>> = BTreeMap::new();
+    for (key, row) in rows {
+        of.entry(key).or_default().push(row);
+    }
+    of
+}
+
+/// The rows of the only one that was asked about.
+fn of_one<K: Ord, T>(mut of: BTreeMap<K, Vec<T>>) -> Vec<T> {
+    of.pop_first().map(|(_, rows)| rows).unwrap_or_default()
 }
 
 /// Stored JSON that this program cannot read: a defect, not the user's.

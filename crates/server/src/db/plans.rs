@@ -1,5 +1,7 @@
 //! Plans: results as they were made, for display; thinned as they age. What they run is in [`super::programmes`].
 
+use std::collections::BTreeMap;
+
 use jiff::civil::Date;
 use jiff::{Timestamp, ToSpan};
 use jiff_sqlx::ToSqlx;
@@ -8,8 +10,8 @@ use serde_json::Value;
 use sqlx::types::Json;
 use sqlx::{PgConnection, PgExecutor};
 
-use super::SiteId;
 use super::programmes::Rows;
+use super::{SiteId, days_of};
 
 /// A plan as it is stored: JSON as text, to be read away from the thread that asks.
 pub struct PlanText {
@@ -64,24 +66,47 @@ pub async fn text(
     }))
 }
 
-/// The last plan made for an earlier day than a date, and the site's instant at which it was made.
-pub async fn before(
+/// The plans that a replan goes on from.
+#[derive(Debug, Clone, Copy, Default)]
+pub struct Recent {
+    /// The newest.
+    pub newest: Option<i64>,
+    /// The last that was made for an earlier day, and the site's instant at which it was made.
+    pub before: Option<(i64, Timestamp)>,
+}
+
+/// The plans that sites' replans go on from, each on its day.
+pub async fn recent(
     db: impl PgExecutor<'_>,
-    site: SiteId,
-    today: Date,
-) -> sqlx::Result<Option<(i64, Timestamp)>> {
-    let row = sqlx::query!(
-        "SELECT id, made_at FROM plan WHERE site_id = $1 AND today < $2 ORDER BY today DESC, id DESC LIMIT 1",
-        site.0,
-        today.to_sqlx() as _,
+    today: &[(SiteId, Date)],
+) -> sqlx::Result<BTreeMap<SiteId, Recent>> {
+    let (sites, days) = days_of(today);
+    let rows = sqlx::query!(
+        r#"SELECT s.site AS "site!", (SELECT id FROM plan WHERE site_id = s.site ORDER BY id DESC LIMIT 1) AS newest,
+                  before.id AS "id?", before.made_at AS "made_at?"
+           FROM unnest($1::int8[], $2::text[]::date[]) AS s (site, day) LEFT JOIN LATERAL (
+               SELECT id, made_at FROM plan WHERE site_id = s.site AND today < s.day ORDER BY today DESC, id DESC LIMIT 1) before ON true"#,
+        &sites,
+        &days,
     )
-    .fetch_optional(db)
+    .fetch_all(db)
     .await?;
-    Ok(row.map(|r| (r.id, r.made_at.to_jiff())))
+    let recent = rows.into_iter().map(|r| {
+        let recent = Recent {
+            newest: r.newest,
+            before: r.id.zip(r.made_at.map(jiff_sqlx::Timestamp::to_jiff)),
+        };
+        (SiteId(r.site), recent)
+    });
+    Ok(recent.collect())
 }
 
 /// A plan to be added: JSON as text.
 pub struct NewPlan {
+    /// The site.
+    pub site: SiteId,
+    /// The site's instant at which it is made.
+    pub made_at: Timestamp,
     /// The day that it begins with.
     pub today: Date,
     /// The result.
@@ -96,54 +121,69 @@ pub struct NewPlan {
     pub inputs: Value,
 }
 
-/// Adds a plan with its programme, unless the newest is equal: then that one's number. What it supersedes is noted to have been in force where
-/// `at_event` says that this is an event of the site's day, and goes where it never was.
+/// Adds plans with their programmes, at most one a site, unless the newest is equal: then that one's number. What they supersede is noted to have
+/// been in force where `at_event` says that this is an event of the site's day, and goes where it never was.
 pub async fn insert(
     db: &mut PgConnection,
-    site: SiteId,
-    made_at: Timestamp,
-    plan: &NewPlan,
+    plans: &[NewPlan],
     at_event: bool,
-) -> sqlx::Result<i64> {
-    let rows = Rows::of(&plan.programme)?;
-    sqlx::query_scalar!(
-        r#"WITH new AS (SELECT sha256(convert_to($7 || $8, 'UTF8')) AS digest),
-           newest AS (SELECT id, digest, version FROM plan WHERE site_id = $1 ORDER BY id DESC LIMIT 1),
-           equal AS (SELECT newest.id FROM newest, new WHERE newest.digest = new.digest AND newest.version = $5),
-           noted AS (UPDATE plan SET in_force = true WHERE $6 AND id = (SELECT id FROM newest) AND NOT in_force),
-           superseded AS (DELETE FROM plan WHERE site_id = $1 AND NOT in_force AND NOT EXISTS (SELECT FROM equal)
-                          AND NOT ($6 AND id = (SELECT id FROM newest))),
+) -> sqlx::Result<BTreeMap<SiteId, i64>> {
+    let column = |f: fn(&NewPlan) -> String| plans.iter().map(f).collect::<Vec<_>>();
+    let sites: Vec<i64> = plans.iter().map(|plan| plan.site.0).collect();
+    let versions: Vec<i32> = plans.iter().map(|plan| plan.version).collect();
+    let results: Vec<&str> = plans.iter().map(|plan| plan.result.as_str()).collect();
+    let changes: Vec<&str> = plans.iter().map(|plan| plan.changes.as_str()).collect();
+    let rows = Rows::of(plans)?;
+    let rows = sqlx::query!(
+        r#"WITH new AS (
+               SELECT n.*, sha256(convert_to(n.result || n.changes, 'UTF8')) AS digest
+               FROM unnest($1::int8[], $2::text[]::timestamptz[], $3::text[]::date[], $4::text[]::jsonb[], $5::int4[], $6::text[], $7::text[])
+                    AS n (site_id, made_at, today, inputs, version, result, changes)),
+           newest AS (
+               SELECT new.site_id, p.id, p.digest = new.digest AND p.version = new.version AS equal
+               FROM new, LATERAL (SELECT id, digest, version FROM plan WHERE site_id = new.site_id ORDER BY id DESC LIMIT 1) p),
+           equal AS (SELECT site_id, id FROM newest WHERE equal),
+           noted AS (UPDATE plan SET in_force = true FROM newest WHERE $8 AND plan.id = newest.id AND NOT in_force),
+           superseded AS (
+               DELETE FROM plan WHERE site_id = ANY($1) AND NOT in_force AND site_id NOT IN (SELECT site_id FROM equal)
+               AND NOT ($8 AND id IN (SELECT id FROM newest))),
            added AS (
                INSERT INTO plan (site_id, made_at, today, inputs, version, digest, result, changes, opens_at, closes_at, et0_mm, rain_mm)
-               SELECT $1, $2, $3, $4, $5, new.digest, $7, $8, $9::text[]::timestamptz[], $10::text[]::timestamptz[], $11, $12
-               FROM new WHERE NOT EXISTS (SELECT FROM equal) RETURNING id),
+               SELECT new.site_id, made_at, today, inputs, version, digest, result, changes, opens_at, closes_at, et0_mm, rain_mm
+               FROM new JOIN jsonb_to_recordset($9) AS d (site_id int8, opens_at timestamptz[], closes_at timestamptz[], et0_mm float8[],
+                                                          rain_mm float8[]) USING (site_id)
+               WHERE site_id NOT IN (SELECT site_id FROM equal) RETURNING id, site_id),
            runs AS (
-               INSERT INTO planned_run SELECT added.id, r.* FROM added, jsonb_to_recordset($13) AS r (zone_id int8, date date,
-                   opens_at timestamptz, closes_at timestamptz, passes int4, pass_s int4, starts timestamptz[])),
+               INSERT INTO planned_run SELECT added.id, zone_id, date, r.opens_at, r.closes_at, passes, pass_s, starts
+               FROM added JOIN jsonb_to_recordset($10) AS r (site_id int8, zone_id int8, date date, opens_at timestamptz, closes_at timestamptz,
+                                                             passes int4, pass_s int4, starts timestamptz[]) USING (site_id)),
            holds AS (
-               INSERT INTO planned_hold SELECT added.id, h.* FROM added, jsonb_to_recordset($14) AS h (zone_id int8, date date,
-                   closes_at timestamptz, probability_pct float8, expected_mm float8, saves_mm float8, stress_mm float8)),
+               INSERT INTO planned_hold SELECT added.id, zone_id, date, h.closes_at, probability_pct, expected_mm, saves_mm, stress_mm
+               FROM added JOIN jsonb_to_recordset($11) AS h (site_id int8, zone_id int8, date date, closes_at timestamptz,
+                                                             probability_pct float8, expected_mm float8, saves_mm float8, stress_mm float8) USING (site_id)),
            uses AS (
-               INSERT INTO planned_use SELECT added.id, u.* FROM added, jsonb_to_recordset($15) AS u (zone_id int8, eta_mm float8[]))
-           SELECT coalesce((SELECT id FROM added), (SELECT id FROM equal)) AS "id!""#,
-        site.0,
-        made_at.to_sqlx() as _,
-        plan.today.to_sqlx() as _,
-        plan.inputs,
-        plan.version,
+               INSERT INTO planned_use SELECT added.id, zone_id, eta_mm
+               FROM added JOIN jsonb_to_recordset($12) AS u (site_id int8, zone_id int8, eta_mm float8[]) USING (site_id))
+           SELECT site_id AS "site_id!", id AS "id!" FROM (SELECT site_id, id FROM added UNION ALL SELECT site_id, id FROM equal) plan"#,
+        &sites,
+        &column(|plan| plan.made_at.to_string()),
+        &column(|plan| plan.today.to_string()),
+        &column(|plan| plan.inputs.to_string()),
+        &versions,
+        &results as _,
+        &changes as _,
         at_event,
-        plan.result,
-        plan.changes,
-        &rows.opens,
-        &rows.closes,
-        &rows.et0_mm,
-        &rows.rain_mm,
+        Json(rows.days) as _,
         Json(rows.runs) as _,
         Json(rows.holds) as _,
         Json(rows.uses) as _,
     )
-    .fetch_one(db)
-    .await
+    .fetch_all(db)
+    .await?;
+    Ok(rows
+        .into_iter()
+        .map(|r| (SiteId(r.site_id), r.id))
+        .collect())
 }
 
 /// Days for which each plan that was in force is kept, and days for which one a day is.

@@ -1,5 +1,7 @@
 //! Programmes: what a plan runs, where it holds for rain and what it expects. Written with the plan, see [`super::plans::insert`].
 
+use std::collections::BTreeMap;
+
 use jiff::civil::Date;
 use jiff::{Timestamp, ToSpan};
 use lawn::quantity::Depth;
@@ -8,11 +10,14 @@ use serde::{Deserialize, Serialize};
 use sqlx::PgExecutor;
 use sqlx::types::Json;
 
-use super::{SiteId, undecodable};
+use super::plans::NewPlan;
+use super::undecodable;
 
 /// A row of `planned_run`.
 #[derive(Debug, Serialize, Deserialize)]
 pub(super) struct RunRow {
+    #[serde(default)]
+    site_id: i64,
     zone_id: i64,
     date: Date,
     opens_at: Timestamp,
@@ -25,6 +30,8 @@ pub(super) struct RunRow {
 /// A row of `planned_hold`.
 #[derive(Debug, Serialize, Deserialize)]
 pub(super) struct HoldRow {
+    #[serde(default)]
+    site_id: i64,
     zone_id: i64,
     date: Date,
     closes_at: Timestamp,
@@ -37,16 +44,26 @@ pub(super) struct HoldRow {
 /// A row of `planned_use`: a zone's, in the order of the plan's days.
 #[derive(Debug, Serialize, Deserialize)]
 pub(super) struct UseRow {
+    #[serde(default)]
+    site_id: i64,
     zone_id: i64,
     eta_mm: Vec<Depth>,
 }
 
-/// A programme as it is stored.
+/// What of a programme stands in a plan's own row.
+#[derive(Debug, Serialize)]
+pub(super) struct DaysRow {
+    site_id: i64,
+    opens_at: Vec<Timestamp>,
+    closes_at: Vec<Timestamp>,
+    et0_mm: Vec<Depth>,
+    rain_mm: Vec<Depth>,
+}
+
+/// Programmes as they are stored.
+#[derive(Default)]
 pub(super) struct Rows {
-    pub(super) opens: Vec<String>,
-    pub(super) closes: Vec<String>,
-    pub(super) et0_mm: Vec<f64>,
-    pub(super) rain_mm: Vec<f64>,
+    pub(super) days: Vec<DaysRow>,
     pub(super) runs: Vec<RunRow>,
     pub(super) holds: Vec<HoldRow>,
     pub(super) uses: Vec<UseRow>,
@@ -58,9 +75,26 @@ fn zone(id: &str) -> sqlx::Result<i64> {
 }
 
 impl Rows {
-    pub(super) fn of(programme: &Programme) -> sqlx::Result<Self> {
-        let runs = programme.runs.iter().map(|r| {
-            Ok(RunRow {
+    pub(super) fn of(plans: &[NewPlan]) -> sqlx::Result<Self> {
+        let mut rows = Self::default();
+        for plan in plans {
+            rows.add(plan.site.0, &plan.programme)?;
+        }
+        Ok(rows)
+    }
+
+    fn add(&mut self, site_id: i64, programme: &Programme) -> sqlx::Result<()> {
+        let (windows, days) = (&programme.windows, &programme.days);
+        self.days.push(DaysRow {
+            site_id,
+            opens_at: windows.iter().map(|w| w.opens).collect(),
+            closes_at: windows.iter().map(|w| w.closes).collect(),
+            et0_mm: days.iter().map(|d| d.et0).collect(),
+            rain_mm: days.iter().map(|d| d.rain).collect(),
+        });
+        for r in &programme.runs {
+            self.runs.push(RunRow {
+                site_id,
                 zone_id: zone(&r.zone)?,
                 date: r.date,
                 opens_at: r.window.opens,
@@ -68,10 +102,11 @@ impl Rows {
                 passes: r.passes,
                 pass_s: r.pass_s,
                 starts: r.starts.clone(),
-            })
-        });
-        let holds = programme.holds.iter().map(|h| {
-            Ok(HoldRow {
+            });
+        }
+        for h in &programme.holds {
+            self.holds.push(HoldRow {
+                site_id,
                 zone_id: zone(&h.zone)?,
                 date: h.date,
                 closes_at: h.closes,
@@ -79,25 +114,16 @@ impl Rows {
                 expected_mm: h.expected,
                 saves_mm: h.saves,
                 stress_mm: h.stress,
-            })
-        });
-        let uses = programme.uses.chunk_by(|a, b| a.zone == b.zone);
-        let uses = uses.map(|of| {
-            Ok(UseRow {
+            });
+        }
+        for of in programme.uses.chunk_by(|a, b| a.zone == b.zone) {
+            self.uses.push(UseRow {
+                site_id,
                 zone_id: zone(&of[0].zone)?,
                 eta_mm: of.iter().map(|u| u.eta).collect(),
-            })
-        });
-        let windows = &programme.windows;
-        Ok(Self {
-            opens: windows.iter().map(|w| w.opens.to_string()).collect(),
-            closes: windows.iter().map(|w| w.closes.to_string()).collect(),
-            et0_mm: programme.days.iter().map(|d| d.et0.mm()).collect(),
-            rain_mm: programme.days.iter().map(|d| d.rain.mm()).collect(),
-            runs: runs.collect::<sqlx::Result<_>>()?,
-            holds: holds.collect::<sqlx::Result<_>>()?,
-            uses: uses.collect::<sqlx::Result<_>>()?,
-        })
+            });
+        }
+        Ok(())
     }
 }
 
@@ -167,35 +193,20 @@ impl From<Stored> for Programme {
     }
 }
 
-/// The programme of a plan.
-pub async fn of_plan(db: impl PgExecutor<'_>, plan: i64) -> sqlx::Result<Programme> {
-    sqlx::query_as!(
-        Stored,
-        r#"SELECT id AS "id!", today AS "today!", opens AS "opens!: Json<Vec<Timestamp>>", closes AS "closes!: Json<Vec<Timestamp>>",
-                  et0_mm AS "et0_mm!", rain_mm AS "rain_mm!", runs AS "runs!: Json<Vec<RunRow>>", holds AS "holds!: Json<Vec<HoldRow>>",
-                  uses AS "uses!: Json<Vec<UseRow>>"
-           FROM programme WHERE id = $1"#,
-        plan
-    )
-    .fetch_one(db)
-    .await
-    .map(Programme::from)
-}
-
-/// The number and programme of a site's newest plan.
-pub async fn newest(
+/// The programmes of plans, by the plan's number.
+pub async fn of_plans(
     db: impl PgExecutor<'_>,
-    site: SiteId,
-) -> sqlx::Result<Option<(i64, Programme)>> {
+    plans: &[i64],
+) -> sqlx::Result<BTreeMap<i64, Programme>> {
     let stored = sqlx::query_as!(
         Stored,
         r#"SELECT id AS "id!", today AS "today!", opens AS "opens!: Json<Vec<Timestamp>>", closes AS "closes!: Json<Vec<Timestamp>>",
                   et0_mm AS "et0_mm!", rain_mm AS "rain_mm!", runs AS "runs!: Json<Vec<RunRow>>", holds AS "holds!: Json<Vec<HoldRow>>",
                   uses AS "uses!: Json<Vec<UseRow>>"
-           FROM programme WHERE site_id = $1 ORDER BY id DESC LIMIT 1"#,
-        site.0
+           FROM programme WHERE id = ANY($1)"#,
+        plans
     )
-    .fetch_optional(db)
+    .fetch_all(db)
     .await?;
-    Ok(stored.map(|stored| (stored.id, stored.into())))
+    Ok(stored.into_iter().map(|s| (s.id, s.into())).collect())
 }

@@ -1,5 +1,7 @@
 //! Runs: what the record says came out of the sprinklers. Append-only: a person's word voids what was assumed and adds what they said.
 
+use std::collections::BTreeMap;
+
 use jiff::Timestamp;
 use jiff::civil::Date;
 use jiff_sqlx::ToSqlx;
@@ -11,7 +13,7 @@ use lawn::view::plan::{RainHold, Run};
 use serde_json::Value;
 use sqlx::{PgConnection, PgExecutor};
 
-use super::{AccountId, SiteId, ZoneId, undecodable};
+use super::{AccountId, SiteId, ZoneId, days_of, grouped, of_one, undecodable};
 
 /// A run to be recorded from a plan.
 pub struct NewRun {
@@ -102,28 +104,39 @@ fn watered(stored: Option<Value>) -> sqlx::Result<Watered> {
 
 /// Runs of a site's zones that count from a day on, by date.
 pub async fn since(db: impl PgExecutor<'_>, site: SiteId, from: Date) -> sqlx::Result<Vec<Run>> {
+    of_sites(db, &[(site, from)]).await.map(of_one)
+}
+
+/// Runs of sites, each from a day on, as [`since`].
+pub async fn of_sites(
+    db: impl PgExecutor<'_>,
+    from: &[(SiteId, Date)],
+) -> sqlx::Result<BTreeMap<SiteId, Vec<Run>>> {
+    let (sites, days) = days_of(from);
     let rows = sqlx::query!(
-        r#"SELECT r.zone_id, r.date, r.passes, r.run_s, r.source, r.watered, (r.started_at AT TIME ZONE s.time_zone)::time AS "started!"
-           FROM run r JOIN zone z ON z.id = r.zone_id JOIN site s ON s.id = z.site_id
-           WHERE z.site_id = $1 AND r.date >= $2 AND r.voided_at IS NULL AND r.passes > 0 ORDER BY r.date, r.started_at, r.id"#,
-        site.0,
-        from.to_sqlx() as _,
+        r#"SELECT s.id AS "site!", r.zone_id, r.date, r.passes, r.run_s, r.source, r.watered,
+                  (r.started_at AT TIME ZONE s.time_zone)::time AS "started!"
+           FROM unnest($1::int8[], $2::text[]::date[]) AS f (site, day) JOIN site s ON s.id = f.site JOIN zone z ON z.site_id = s.id
+           JOIN run r ON r.zone_id = z.id AND r.date >= f.day
+           WHERE r.voided_at IS NULL AND r.passes > 0 ORDER BY r.date, r.started_at, r.id"#,
+        &sites,
+        &days,
     )
     .fetch_all(db)
     .await?;
-    rows.into_iter()
-        .map(|r| {
-            Ok(Run {
-                zone: r.zone_id.to_string(),
-                date: r.date.to_jiff(),
-                after_noon: is_after_noon(r.started.to_jiff()),
-                passes: u32::try_from(r.passes).unwrap_or(0),
-                run_s: i64::from(r.run_s),
-                watered: watered(r.watered)?,
-                assumed: r.source == "assumed",
-            })
-        })
-        .collect()
+    let runs = rows.into_iter().map(|r| {
+        let run = Run {
+            zone: r.zone_id.to_string(),
+            date: r.date.to_jiff(),
+            after_noon: is_after_noon(r.started.to_jiff()),
+            passes: u32::try_from(r.passes).unwrap_or(0),
+            run_s: i64::from(r.run_s),
+            watered: watered(r.watered)?,
+            assumed: r.source == "assumed",
+        };
+        Ok((SiteId(r.site), run))
+    });
+    Ok(grouped(runs.collect::<sqlx::Result<Vec<_>>>()?))
 }
 
 /// Runs of a stretch of days with what was said of them, denied ones too; newest first.
@@ -379,28 +392,32 @@ pub struct HoldRow {
     pub expected_mm: f64,
 }
 
-/// Holds of a site from a date on, newest first.
+/// Holds of sites, each from a date on, newest first.
 pub async fn holds(
     db: impl PgExecutor<'_>,
-    site: SiteId,
-    from: Date,
-) -> sqlx::Result<Vec<HoldRow>> {
-    sqlx::query!(
-        r#"SELECT h.zone_id, z.settings->>'name' AS "zone_name!", h.date, h.probability_pct, h.expected_mm
-           FROM rain_hold h JOIN zone z ON z.id = h.zone_id
-           WHERE z.site_id = $1 AND h.date >= $2 ORDER BY h.date DESC, z.position"#,
-        site.0,
-        from.to_sqlx() as _,
+    from: &[(SiteId, Date)],
+) -> sqlx::Result<BTreeMap<SiteId, Vec<HoldRow>>> {
+    let (sites, days) = days_of(from);
+    let rows = sqlx::query!(
+        r#"SELECT z.site_id, h.zone_id, z.settings->>'name' AS "zone_name!", h.date, h.probability_pct, h.expected_mm
+           FROM unnest($1::int8[], $2::text[]::date[]) AS f (site, day)
+           JOIN zone z ON z.site_id = f.site JOIN rain_hold h ON h.zone_id = z.id AND h.date >= f.day
+           ORDER BY h.date DESC, z.position"#,
+        &sites,
+        &days,
     )
-    .map(|r| HoldRow {
-        zone: ZoneId(r.zone_id),
-        zone_name: r.zone_name,
-        date: r.date.to_jiff(),
-        probability_pct: r.probability_pct,
-        expected_mm: r.expected_mm,
-    })
     .fetch_all(db)
-    .await
+    .await?;
+    Ok(grouped(rows.into_iter().map(|r| {
+        let row = HoldRow {
+            zone: ZoneId(r.zone_id),
+            zone_name: r.zone_name,
+            date: r.date.to_jiff(),
+            probability_pct: r.probability_pct,
+            expected_mm: r.expected_mm,
+        };
+        (SiteId(r.site_id), row)
+    })))
 }
 
 impl From<&HoldRow> for RainHold {

@@ -137,31 +137,42 @@ pub async fn owned(db: impl PgExecutor<'_>, account: AccountId) -> sqlx::Result<
 
 /// A site; it exists once access to it was granted.
 pub async fn get(db: impl PgExecutor<'_>, id: SiteId) -> sqlx::Result<SiteRow> {
-    let r = sqlx::query!("SELECT * FROM site WHERE id = $1", id.0)
-        .fetch_one(db)
+    let found = all(db, &[id]).await?;
+    found.into_iter().next().ok_or(sqlx::Error::RowNotFound)
+}
+
+/// Sites, in the order of their identifiers; one that is gone is left out.
+pub async fn all(db: impl PgExecutor<'_>, ids: &[SiteId]) -> sqlx::Result<Vec<SiteRow>> {
+    let ids: Vec<i64> = ids.iter().map(|id| id.0).collect();
+    let rows = sqlx::query!("SELECT * FROM site WHERE id = ANY($1) ORDER BY id", &ids)
+        .fetch_all(db)
         .await?;
-    Ok(SiteRow {
-        id: SiteId(r.id),
-        site: Site {
-            name: r.name,
-            time_zone: r.time_zone,
-            latitude: r.latitude,
-            longitude: r.longitude,
-            elevation_m: r.elevation_m,
-            wind_height_m: r.wind_height_m,
-            currency: r.currency,
-            price_per_m3: r.price_per_m3,
-        },
-        windows: serde_json::from_value(r.windows).map_err(undecodable)?,
-        supply: serde_json::from_value(r.supply).map_err(undecodable)?,
-        controller: serde_json::from_value(r.controller).map_err(undecodable)?,
-        simulated_now: r.simulated_now.map(jiff_sqlx::Timestamp::to_jiff),
-        version: r.version,
-        weather_version: r.weather_version,
-        trouble: r
-            .trouble
-            .zip(r.trouble_since.map(jiff_sqlx::Timestamp::to_jiff)),
-    })
+    rows.into_iter()
+        .map(|r| {
+            Ok(SiteRow {
+                id: SiteId(r.id),
+                site: Site {
+                    name: r.name,
+                    time_zone: r.time_zone,
+                    latitude: r.latitude,
+                    longitude: r.longitude,
+                    elevation_m: r.elevation_m,
+                    wind_height_m: r.wind_height_m,
+                    currency: r.currency,
+                    price_per_m3: r.price_per_m3,
+                },
+                windows: serde_json::from_value(r.windows).map_err(undecodable)?,
+                supply: serde_json::from_value(r.supply).map_err(undecodable)?,
+                controller: serde_json::from_value(r.controller).map_err(undecodable)?,
+                simulated_now: r.simulated_now.map(jiff_sqlx::Timestamp::to_jiff),
+                version: r.version,
+                weather_version: r.weather_version,
+                trouble: r
+                    .trouble
+                    .zip(r.trouble_since.map(jiff_sqlx::Timestamp::to_jiff)),
+            })
+        })
+        .collect()
 }
 
 /// Locks a site's row, so that its changes follow one another; returns version and weather version.
@@ -207,16 +218,17 @@ pub async fn update(
     Ok(())
 }
 
-/// Sets the site's next event: the next 03:00 or end of a window, by its own clock.
-pub async fn set_next_event(
+/// Sets sites' next events: the next 03:00 or end of a window, by their own clocks.
+pub async fn set_next_events(
     db: impl PgExecutor<'_>,
-    id: SiteId,
-    at: Timestamp,
+    next: &[(SiteId, Timestamp)],
 ) -> sqlx::Result<()> {
+    let (ids, at): (Vec<i64>, Vec<String>) =
+        next.iter().map(|(id, at)| (id.0, at.to_string())).unzip();
     sqlx::query!(
-        "UPDATE site SET next_event_at = $2 WHERE id = $1",
-        id.0,
-        at.to_sqlx() as _,
+        "UPDATE site SET next_event_at = n.at FROM unnest($1::int8[], $2::text[]::timestamptz[]) AS n (id, at) WHERE site.id = n.id",
+        &ids,
+        &at,
     )
     .execute(db)
     .await?;
@@ -261,33 +273,54 @@ pub async fn next_event(db: impl PgExecutor<'_>, id: SiteId) -> sqlx::Result<Tim
     Ok(at.to_jiff())
 }
 
-/// Claims a real-clock site whose event is due, for the caller's transaction.
-pub async fn claim_due(db: impl PgExecutor<'_>) -> sqlx::Result<Option<SiteId>> {
-    let id = sqlx::query_scalar!(
+/// Claims real-clock sites whose event is due, at most so many, for the caller's transaction.
+pub async fn claim_due(db: impl PgExecutor<'_>, most: i64) -> sqlx::Result<Vec<SiteId>> {
+    let ids = sqlx::query_scalar!(
         "SELECT id FROM site WHERE simulated_now IS NULL AND next_event_at <= now()
-         ORDER BY next_event_at LIMIT 1 FOR UPDATE SKIP LOCKED"
+         ORDER BY next_event_at LIMIT $1 FOR UPDATE SKIP LOCKED",
+        most,
+    )
+    .fetch_all(db)
+    .await?;
+    Ok(ids.into_iter().map(SiteId).collect())
+}
+
+/// Claims one site if it is still due; `false` where it is not, or where another has it.
+pub async fn claim_if_due(db: impl PgExecutor<'_>, id: SiteId) -> sqlx::Result<bool> {
+    let id = sqlx::query_scalar!(
+        "SELECT id FROM site WHERE id = $1 AND simulated_now IS NULL AND next_event_at <= now() FOR UPDATE SKIP LOCKED",
+        id.0,
     )
     .fetch_optional(db)
     .await?;
-    Ok(id.map(SiteId))
+    Ok(id.is_some())
 }
 
-/// Marks a site's day as begun, with the plan with which it began; `false` where it was already. The site's row must be locked.
-pub async fn begin_day(
-    db: impl PgExecutor<'_>,
-    id: SiteId,
-    day: Date,
-    plan: Option<i64>,
-) -> sqlx::Result<bool> {
-    let done = sqlx::query!(
-        "INSERT INTO site_day (site_id, day, plan_id) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING",
-        id.0,
-        day.to_sqlx() as _,
-        plan,
+/// A day that begins with a plan.
+pub struct BegunDay {
+    /// The site; its row must be locked.
+    pub site: SiteId,
+    /// The day.
+    pub day: Date,
+    /// The plan; `None`: there is nothing to plan from yet.
+    pub plan: Option<i64>,
+}
+
+/// Marks days as begun; the sites whose day had not begun yet.
+pub async fn begin_days(db: impl PgExecutor<'_>, begun: &[BegunDay]) -> sqlx::Result<Vec<SiteId>> {
+    let sites: Vec<i64> = begun.iter().map(|b| b.site.0).collect();
+    let days: Vec<String> = begun.iter().map(|b| b.day.to_string()).collect();
+    let plans: Vec<Option<i64>> = begun.iter().map(|b| b.plan).collect();
+    let anew = sqlx::query_scalar!(
+        "INSERT INTO site_day (site_id, day, plan_id) SELECT * FROM unnest($1::int8[], $2::text[]::date[], $3::int8[])
+         ON CONFLICT DO NOTHING RETURNING site_id",
+        &sites,
+        &days,
+        &plans as _,
     )
-    .execute(db)
+    .fetch_all(db)
     .await?;
-    Ok(done.rows_affected() == 1)
+    Ok(anew.into_iter().map(SiteId).collect())
 }
 
 /// Sets a simulated clock.

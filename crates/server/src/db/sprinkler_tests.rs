@@ -10,7 +10,7 @@ use lawn::site::counting::{self, Standing, Told, ZoneTest};
 use serde_json::Value;
 use sqlx::{PgConnection, PgExecutor};
 
-use super::{AccountId, SiteId, ZoneId, head_faults, undecodable};
+use super::{AccountId, SiteId, ZoneId, grouped, head_faults, undecodable};
 
 /// A test as it is stored.
 #[derive(Debug, Clone)]
@@ -123,32 +123,34 @@ const fn standing(pinned: bool, voided: bool) -> Standing {
     }
 }
 
-/// The tests of a site's zones as the site's document has them, oldest first, with what was repaired before them.
+/// The tests of sites' zones as the sites' documents have them, oldest first, with what was repaired before them.
 pub async fn kept(
     db: &mut PgConnection,
-    site: SiteId,
+    sites: &[SiteId],
 ) -> sqlx::Result<BTreeMap<ZoneId, Vec<ZoneTest>>> {
+    let sites: Vec<i64> = sites.iter().map(|site| site.0).collect();
     let rows = sqlx::query!(
         r#"SELECT t.zone_id, t.date, t.counts_from, t.test, t.pinned, t.voided_at IS NOT NULL AS "voided!"
-           FROM sprinkler_test t JOIN zone z ON z.id = t.zone_id WHERE z.site_id = $1 ORDER BY t.date, t.id"#,
-        site.0
+           FROM sprinkler_test t JOIN zone z ON z.id = t.zone_id WHERE z.site_id = ANY($1) ORDER BY t.date, t.id"#,
+        &sites
     )
     .fetch_all(&mut *db)
     .await?;
-    let mut kept: BTreeMap<ZoneId, Vec<ZoneTest>> = BTreeMap::new();
-    for r in rows {
+    let rows = rows.into_iter().map(|r| {
         let test = ZoneTest {
             date: r.date.to_jiff(),
             counts_from: r.counts_from.map(|d| d.to_jiff()),
             standing: standing(r.pinned, r.voided),
             test: decode(r.test)?,
         };
-        kept.entry(ZoneId(r.zone_id)).or_default().push(test);
-    }
+        Ok((ZoneId(r.zone_id), test))
+    });
+    let mut kept = grouped(rows.collect::<sqlx::Result<Vec<_>>>()?);
     let mended = if kept.is_empty() {
         Vec::new()
     } else {
-        head_faults::mended(db, site).await?
+        let zones: Vec<ZoneId> = kept.keys().copied().collect();
+        head_faults::mended(db, &zones).await?
     };
     for (zone, tests) in &mut kept {
         let repairs: Vec<Date> = mended

@@ -1,5 +1,7 @@
 //! Weather: observed days, forecasts as issued, gauge readings.
 
+use std::collections::BTreeMap;
+
 use jiff::Timestamp;
 use jiff::civil::Date;
 use jiff_sqlx::ToSqlx;
@@ -8,7 +10,7 @@ use lawn::weather::conflict::LiveDay;
 use sha2::{Digest, Sha256};
 use sqlx::{PgConnection, PgExecutor};
 
-use super::{AccountId, SiteId};
+use super::{AccountId, SiteId, Span, days_of, grouped, of_one};
 
 /// An observed day as it is stored.
 #[derive(Debug, Clone, PartialEq)]
@@ -48,28 +50,42 @@ pub async fn days(
     from: Date,
     to: Date,
 ) -> sqlx::Result<Vec<StoredDay>> {
+    let before = to.tomorrow().unwrap_or(Date::MAX);
+    let span = Span { site, from, before };
+    of_sites(db, &[span]).await.map(of_one)
+}
+
+/// Observed days of sites, each of a stretch, as [`days`].
+pub async fn of_sites(
+    db: impl PgExecutor<'_>,
+    spans: &[Span],
+) -> sqlx::Result<BTreeMap<SiteId, Vec<StoredDay>>> {
+    let (sites, from, before) = Span::columns(spans);
     let rows = sqlx::query!(
-        r#"SELECT coalesce(w.date, g.date) AS "date!", w.tmin_c, w.tmax_c, w.rh_min_pct, w.rh_max_pct, w.dewpoint_c,
-                  w.vapour_pressure_kpa, w.solar_mj_m2, w.sunshine_h, w.wind_m_s, w.rain_mm AS "station_rain_mm?",
-                  g.rain_mm AS "gauge_rain_mm?", coalesce(w.origin, 'gauge') AS "origin!", c.counts AS "chosen?",
-                  s.rain_mm AS "service_rain_mm?"
-           FROM (SELECT DISTINCT ON (date) * FROM weather_day WHERE site_id = $1 AND date BETWEEN $2 AND $3
-                 ORDER BY date, (origin = 'upload') DESC) w
-           FULL JOIN (SELECT date, rain_mm FROM gauge_reading
-                      WHERE site_id = $1 AND voided_at IS NULL AND date BETWEEN $2 AND $3) g ON g.date = w.date
-           LEFT JOIN rain_choice c ON c.site_id = $1 AND c.date = coalesce(w.date, g.date)
-           LEFT JOIN weather_day s ON s.site_id = $1 AND s.date = w.date AND s.origin = 'service' AND w.origin = 'upload'
-           ORDER BY 1"#,
-        site.0,
-        from.to_sqlx() as _,
-        to.to_sqlx() as _,
+        r#"SELECT f.site AS "site!", d.date AS "date!", d.tmin_c, d.tmax_c, d.rh_min_pct, d.rh_max_pct, d.dewpoint_c,
+                  d.vapour_pressure_kpa, d.solar_mj_m2, d.sunshine_h, d.wind_m_s, d.station_rain_mm AS "station_rain_mm?",
+                  d.gauge_rain_mm AS "gauge_rain_mm?", d.origin AS "origin!", d.chosen AS "chosen?", d.service_rain_mm AS "service_rain_mm?"
+           FROM unnest($1::int8[], $2::text[]::date[], $3::text[]::date[]) AS f (site, first, before), LATERAL (
+               SELECT coalesce(w.date, g.date) AS date, w.tmin_c, w.tmax_c, w.rh_min_pct, w.rh_max_pct, w.dewpoint_c,
+                      w.vapour_pressure_kpa, w.solar_mj_m2, w.sunshine_h, w.wind_m_s, w.rain_mm AS station_rain_mm,
+                      g.rain_mm AS gauge_rain_mm, coalesce(w.origin, 'gauge') AS origin, c.counts AS chosen, s.rain_mm AS service_rain_mm
+               FROM (SELECT DISTINCT ON (date) * FROM weather_day WHERE site_id = f.site AND date >= f.first AND date < f.before
+                     ORDER BY date, (origin = 'upload') DESC) w
+               FULL JOIN (SELECT date, rain_mm FROM gauge_reading
+                          WHERE site_id = f.site AND voided_at IS NULL AND date >= f.first AND date < f.before) g ON g.date = w.date
+               LEFT JOIN rain_choice c ON c.site_id = f.site AND c.date = coalesce(w.date, g.date)
+               LEFT JOIN weather_day s ON s.site_id = f.site AND s.date = w.date AND s.origin = 'service' AND w.origin = 'upload') d
+           ORDER BY d.date"#,
+        &sites,
+        &from,
+        &before,
     )
     .fetch_all(db)
     .await?;
-    Ok(rows
-        .into_iter()
-        .map(|r| {
-            let by_gauge = r.gauge_rain_mm.is_some() && r.chosen.as_deref() != Some("station");
+    Ok(grouped(rows.into_iter().map(|r| {
+        let by_gauge = r.gauge_rain_mm.is_some() && r.chosen.as_deref() != Some("station");
+        (
+            SiteId(r.site),
             StoredDay {
                 day: WeatherDay {
                     date: r.date.to_jiff(),
@@ -95,9 +111,9 @@ pub async fn days(
                 gauge_rain_mm: r.gauge_rain_mm,
                 chosen: r.chosen,
                 service_rain_mm: r.service_rain_mm,
-            }
-        })
-        .collect())
+            },
+        )
+    })))
 }
 
 /// The newest forecast issued, for a date and at most fifteen days after it.
@@ -106,32 +122,45 @@ pub async fn forecast(
     site: SiteId,
     from: Date,
 ) -> sqlx::Result<Vec<WeatherDay>> {
+    forecasts(db, &[(site, from)]).await.map(of_one)
+}
+
+/// Forecasts of sites, each from a date, as [`forecast`].
+pub async fn forecasts(
+    db: impl PgExecutor<'_>,
+    from: &[(SiteId, Date)],
+) -> sqlx::Result<BTreeMap<SiteId, Vec<WeatherDay>>> {
+    let (sites, days) = days_of(from);
     let rows = sqlx::query!(
-        "SELECT DISTINCT ON (date) date, tmin_c, tmax_c, rh_min_pct, rh_max_pct, dewpoint_c, vapour_pressure_kpa, solar_mj_m2,
-                sunshine_h, wind_m_s, rain_mm, rain_probability_pct
-         FROM forecast_day WHERE site_id = $1 AND date BETWEEN $2 AND $2 + 15 ORDER BY date, issued_at DESC",
-        site.0,
-        from.to_sqlx() as _,
+        r#"SELECT f.site AS "site!", d.* FROM unnest($1::int8[], $2::text[]::date[]) AS f (site, day), LATERAL (
+               SELECT DISTINCT ON (date) date, tmin_c, tmax_c, rh_min_pct, rh_max_pct, dewpoint_c, vapour_pressure_kpa, solar_mj_m2,
+                      sunshine_h, wind_m_s, rain_mm, rain_probability_pct
+               FROM forecast_day WHERE site_id = f.site AND date BETWEEN f.day AND f.day + 15 ORDER BY date, issued_at DESC) d
+           ORDER BY d.date"#,
+        &sites,
+        &days,
     )
     .fetch_all(db)
     .await?;
-    Ok(rows
-        .into_iter()
-        .map(|r| WeatherDay {
-            date: r.date.to_jiff(),
-            tmin_c: r.tmin_c,
-            tmax_c: r.tmax_c,
-            rh_min_pct: r.rh_min_pct,
-            rh_max_pct: r.rh_max_pct,
-            dewpoint_c: r.dewpoint_c,
-            vapour_pressure_kpa: r.vapour_pressure_kpa,
-            solar_mj_m2: r.solar_mj_m2,
-            sunshine_h: r.sunshine_h,
-            wind_m_s: r.wind_m_s,
-            rain_mm: r.rain_mm,
-            rain_probability_pct: r.rain_probability_pct,
-        })
-        .collect())
+    Ok(grouped(rows.into_iter().map(|r| {
+        (
+            SiteId(r.site),
+            WeatherDay {
+                date: r.date.to_jiff(),
+                tmin_c: r.tmin_c,
+                tmax_c: r.tmax_c,
+                rh_min_pct: r.rh_min_pct,
+                rh_max_pct: r.rh_max_pct,
+                dewpoint_c: r.dewpoint_c,
+                vapour_pressure_kpa: r.vapour_pressure_kpa,
+                solar_mj_m2: r.solar_mj_m2,
+                sunshine_h: r.sunshine_h,
+                wind_m_s: r.wind_m_s,
+                rain_mm: r.rain_mm,
+                rain_probability_pct: r.rain_probability_pct,
+            },
+        )
+    })))
 }
 
 /// Records that an import happened.

@@ -1,12 +1,14 @@
 //! Zones. A zone is ended at a date, never dropped with its records.
 
+use std::collections::BTreeMap;
+
 use jiff::civil::Date;
 use jiff_sqlx::ToSqlx;
 use lawn::site::Zone;
 use serde_json::Value;
 use sqlx::PgExecutor;
 
-use super::{SiteId, ZoneId, undecodable};
+use super::{SiteId, ZoneId, grouped, of_one, undecodable};
 
 /// A zone as it is stored.
 #[derive(Debug, Clone)]
@@ -65,15 +67,26 @@ pub async fn insert(db: impl PgExecutor<'_>, site: SiteId, zone: &Zone) -> sqlx:
 
 /// The zones of a site in its order, ended ones too.
 pub async fn of_site(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<Vec<ZoneRow>> {
-    sqlx::query!(
-        "SELECT id, settings, active_from, active_to, version FROM zone WHERE site_id = $1 ORDER BY position, id",
-        site.0
+    of_sites(db, &[site]).await.map(of_one)
+}
+
+/// The zones of sites, as [`of_site`].
+pub async fn of_sites(
+    db: impl PgExecutor<'_>,
+    sites: &[SiteId],
+) -> sqlx::Result<BTreeMap<SiteId, Vec<ZoneRow>>> {
+    let sites: Vec<i64> = sites.iter().map(|site| site.0).collect();
+    let rows = sqlx::query!(
+        "SELECT site_id, id, settings, active_from, active_to, version FROM zone WHERE site_id = ANY($1) ORDER BY site_id, position, id",
+        &sites
     )
     .fetch_all(db)
-    .await?
-    .into_iter()
-    .map(|r| row(r.id, r.settings, r.active_from, r.active_to, r.version))
-    .collect()
+    .await?;
+    let rows = rows.into_iter().map(|r| {
+        let zone = row(r.id, r.settings, r.active_from, r.active_to, r.version)?;
+        Ok((SiteId(r.site_id), zone))
+    });
+    Ok(grouped(rows.collect::<sqlx::Result<Vec<_>>>()?))
 }
 
 /// A zone of a site; `None` where the site has none such.

@@ -269,9 +269,10 @@ async fn the_demo_of_the_version_before_keeps_all_and_replans() {
         .unwrap()
         .unwrap();
     assert_eq!(newest.version, 1);
-    let programme = db::programmes::of_plan(&mut *connection, newest.id)
+    let mut programmes = db::programmes::of_plans(&mut *connection, &[newest.id])
         .await
         .unwrap();
+    let programme = programmes.remove(&newest.id).unwrap();
     assert_eq!(i64::try_from(programme.runs.len()).unwrap(), planned);
     assert!(planned > 0 && !programme.windows.is_empty() && !programme.uses.is_empty());
     assert!(programme.runs.iter().all(|r| {

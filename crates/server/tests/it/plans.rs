@@ -13,8 +13,10 @@ use crate::harness::{App, EMAIL, NIGHT, expect, small_site};
 
 const TODAY: Date = Date::constant(2026, 6, 18);
 
-fn plan(today: Date, text: &str) -> NewPlan {
+fn plan(site: SiteId, today: Date, text: &str) -> NewPlan {
     NewPlan {
+        site,
+        made_at: Timestamp::now(),
         today,
         result: format!("{{\"is\": \"{text}\"}}"),
         changes: "[]".to_owned(),
@@ -24,11 +26,11 @@ fn plan(today: Date, text: &str) -> NewPlan {
     }
 }
 
-async fn add(app: &App, site: SiteId, new: &NewPlan, in_force: bool) -> i64 {
+async fn add(app: &App, new: NewPlan, in_force: bool) -> i64 {
     let mut connection = app.pool.acquire().await.unwrap();
-    let id = plans::insert(&mut connection, site, Timestamp::now(), new, false)
-        .await
-        .unwrap();
+    let site = new.site;
+    let made = plans::insert(&mut connection, &[new], false).await.unwrap();
+    let id = made[&site];
     if in_force {
         sqlx::query("UPDATE plan SET in_force = true WHERE id = $1")
             .bind(id)
@@ -58,17 +60,16 @@ async fn plans_are_stored_once_and_thinned_out_as_they_age() {
         for event in ["dawn", "dusk"] {
             add(
                 &app,
-                site,
-                &plan(back(days), &format!("{name} {event}")),
+                plan(site, back(days), &format!("{name} {event}")),
                 true,
             )
             .await;
         }
     }
     // Of two that were never in force the first goes with the second.
-    add(&app, site, &plan(TODAY, "passing"), false).await;
-    let first = add(&app, site, &plan(TODAY, "newest"), false).await;
-    assert_eq!(add(&app, site, &plan(TODAY, "newest"), false).await, first);
+    add(&app, plan(site, TODAY, "passing"), false).await;
+    let first = add(&app, plan(site, TODAY, "newest"), false).await;
+    assert_eq!(add(&app, plan(site, TODAY, "newest"), false).await, first);
     assert_eq!(
         kept(&app).await,
         [

@@ -22,10 +22,8 @@ pub(in crate::api) async fn export(
     let site = sites::get(&mut *db, access.site).await?;
     let zones = zones::of_site(&mut *db, access.site).await?;
     let mut whole = planning::document(&site, &zones);
-    planning::add_tests(
-        &mut whole,
-        sprinkler_tests::kept(&mut db, access.site).await?,
-    );
+    let mut tests = sprinkler_tests::kept(&mut db, &[access.site]).await?;
+    planning::add_tests(&mut whole, &mut tests);
     let text = document::write(&whole);
     Ok(HttpResponse::Ok()
         .content_type(ContentType::json())

@@ -14,7 +14,7 @@ use crate::clock;
 use crate::db::sites::SiteRow;
 use crate::db::sprinkler_tests::{Counting, TestRow};
 use crate::db::zones::ZoneRow;
-use crate::db::{SiteId, ZoneId, programmes};
+use crate::db::{SiteId, ZoneId, plans, programmes};
 use crate::http::error::ApiError;
 
 mod add;
@@ -74,8 +74,11 @@ impl TestView {
 
 /// What the newest plan runs; nothing where there is none.
 async fn newest_programme(db: &mut PgConnection, site: SiteId) -> Result<Programme, ApiError> {
-    let newest = programmes::newest(db, site).await?;
-    Ok(newest.map(|(_, programme)| programme).unwrap_or_default())
+    let Some(newest) = plans::newest(&mut *db, site).await? else {
+        return Ok(Programme::default());
+    };
+    let mut found = programmes::of_plans(db, &[newest.id]).await?;
+    Ok(found.remove(&newest.id).unwrap_or_default())
 }
 
 /// What a test of a zone is made on today; what its turf uses in the week is as the newest plan expects, from today on.

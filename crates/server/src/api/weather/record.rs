@@ -78,9 +78,10 @@ pub(in crate::api) async fn show_record(
             _ => forecasts.push(forecast),
         }
     }
-    let holds = runs::holds(db.pool(), access.site, from)
+    let holds = runs::holds(db.pool(), &[(access.site, from)])
         .await?
-        .into_iter()
+        .into_values()
+        .flatten()
         .map(|hold| {
             let last = hold.date.saturating_add((WAITED_DAYS - 1).days());
             let fell_mm: f64 = observed
