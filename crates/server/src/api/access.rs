@@ -7,6 +7,7 @@ use std::pin::Pin;
 use actix_web::dev::Payload;
 use actix_web::web::Data;
 use actix_web::{FromRequest, HttpRequest};
+use tokio::task::JoinError;
 
 pub use super::role::Role;
 use super::session::session_hash;
@@ -73,7 +74,7 @@ impl<R: Right + 'static> FromRequest for Access<R> {
         let limits = request.app_data::<Data<Limits>>().cloned();
         let session = session_hash(request);
         let site = request.match_info().get("site").map(str::to_owned);
-        Box::pin(async move {
+        to_its_end(async move {
             let db = db.ok_or_else(|| ApiError::Internal("no database".to_owned()))?;
             let session = session.ok_or(ApiError::SignedOut)?;
             // A path that is no number is a site that does not exist; the session is judged first.
@@ -99,6 +100,18 @@ impl<R: Right + 'static> FromRequest for Access<R> {
     }
 }
 
+/// Asks to the end, also where nobody waits any more: a body that is refused drops what else its handler asks for, and a query dropped in the
+/// middle would cost its connection.
+fn to_its_end<T: 'static>(
+    asks: impl Future<Output = Result<T, ApiError>> + 'static,
+) -> Pin<Box<dyn Future<Output = Result<T, ApiError>>>> {
+    let asked = actix_web::rt::spawn(asks);
+    Box::pin(async move {
+        let broken = |e: JoinError| Err(ApiError::Internal(e.to_string()));
+        asked.await.unwrap_or_else(broken)
+    })
+}
+
 /// Counts a request of an account against its limit.
 fn count(limits: Option<&Data<Limits>>, account: AccountId) -> Result<(), ApiError> {
     limits.map_or(Ok(()), |limits| limits.account(account))
@@ -115,7 +128,7 @@ impl FromRequest for SignedIn {
         let db = request.app_data::<Data<Db>>().cloned();
         let limits = request.app_data::<Data<Limits>>().cloned();
         let session = session_hash(request);
-        Box::pin(async move {
+        to_its_end(async move {
             let db = db.ok_or_else(|| ApiError::Internal("no database".to_owned()))?;
             let session = session.ok_or(ApiError::SignedOut)?;
             let account = accounts::session_account(db.pool(), &session)

@@ -480,3 +480,41 @@ async fn the_description_says_the_statuses_that_operations_give() {
     let zones = api.json("/sites/1/zones").await;
     assert_eq!(zones.as_array().unwrap().len(), 1);
 }
+
+/// A body that is refused costs no connection to the database, though the question whose session this is was under way.
+#[tokio::test]
+async fn refused_bodies_keep_the_connections_of_the_database() {
+    let (app, api, site) = App::with_dry_zone().await;
+    let connections = || async {
+        sqlx::query_scalar::<_, i32>(
+            "SELECT pid FROM pg_stat_activity WHERE application_name = 'fresh-meadow' AND datname = current_database() ORDER BY pid",
+        )
+        .fetch_all(&app.pool)
+        .await
+        .unwrap()
+    };
+    let ask = || api.send(Method::GET, "/session", Value::Null);
+    tokio::join!(ask(), ask(), ask());
+    let before = connections().await;
+    for path in ["plans", "runs", "gauge-readings", "clock-steps"] {
+        for body in [
+            "{",
+            "[1, 2",
+            "{\"date\": \"2026-06-10\", \"rain_mm\": \"much\"}",
+        ] {
+            let answer = api
+                .client
+                .post(format!("{}{site}/{path}", api.base))
+                .header("content-type", "application/json")
+                .body(body)
+                .send()
+                .await
+                .unwrap();
+            // A plan asks for no body.
+            assert!(path == "plans" || answer.status().is_client_error());
+        }
+    }
+    let after = connections().await;
+    let kept = before.iter().filter(|pid| after.contains(pid)).count();
+    assert_eq!(kept, before.len(), "{before:?}, then {after:?}");
+}
