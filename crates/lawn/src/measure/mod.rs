@@ -1,10 +1,13 @@
-//! What was measured and seen, and what it says: tests of sprinklers, heads and what is wrong with them, figures that are asked about.
+//! What was measured and seen, and what it says: tests of sprinklers, heads and what is wrong with them, the grass
+//! by its signs, the soil by a squeeze, figures that are asked about.
 
 pub mod cans;
+pub mod grass_key;
 pub mod head_fault;
 pub mod outline;
 pub mod quick;
 pub mod result;
 pub mod sprinkler;
+pub mod squeeze;
 pub mod unevenness;
 pub mod unlikely;

@@ -13,10 +13,12 @@ use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
 use serde_json::{Value, json};
 
 const SERIES: &str = include_str!("../../../standins/tests/data/seattle-weather.csv");
-const SITE: &str = include_str!("../../../../docs/formats/site.example.json");
+/// The example site.
+pub const SITE: &str = include_str!("../../../../docs/formats/site.example.json");
 const TOLERANCE: f64 = 1e-6;
 
-fn days() -> Vec<WeatherDay> {
+/// The open daily series.
+pub fn days() -> Vec<WeatherDay> {
     let mut reader = csv::Reader::from_reader(SERIES.as_bytes());
     reader
         .records()

@@ -10,6 +10,7 @@ mod fixture;
 mod floors;
 mod foreign_csv;
 mod kept;
+mod normals;
 mod parsers;
 mod plan;
 mod properties;
