@@ -133,7 +133,7 @@ pub async fn insert(
     let versions: Vec<i32> = plans.iter().map(|plan| plan.version).collect();
     let results: Vec<&str> = plans.iter().map(|plan| plan.result.as_str()).collect();
     let changes: Vec<&str> = plans.iter().map(|plan| plan.changes.as_str()).collect();
-    let rows = Rows::of(plans)?;
+    let rows = Rows::of(plans.iter().map(|plan| (plan.site, &plan.programme)))?;
     let rows = sqlx::query!(
         r#"WITH new AS (
                SELECT n.*, sha256(convert_to(n.result || n.changes, 'UTF8')) AS digest

@@ -10,8 +10,7 @@ use serde::{Deserialize, Serialize};
 use sqlx::PgExecutor;
 use sqlx::types::Json;
 
-use super::plans::NewPlan;
-use super::undecodable;
+use super::{SiteId, undecodable};
 
 /// A row of `planned_run`.
 #[derive(Debug, Serialize, Deserialize)]
@@ -75,10 +74,13 @@ fn zone(id: &str) -> sqlx::Result<i64> {
 }
 
 impl Rows {
-    pub(super) fn of(plans: &[NewPlan]) -> sqlx::Result<Self> {
+    /// Of sites' programmes.
+    pub(super) fn of<'a>(
+        programmes: impl IntoIterator<Item = (SiteId, &'a Programme)>,
+    ) -> sqlx::Result<Self> {
         let mut rows = Self::default();
-        for plan in plans {
-            rows.add(plan.site.0, &plan.programme)?;
+        for (site, programme) in programmes {
+            rows.add(site.0, programme)?;
         }
         Ok(rows)
     }
