@@ -86,8 +86,8 @@ fn comparison(c: &mut Criterion) {
     let record = record(&site);
     let zone = &site.zones[0];
     let model = ZoneModel::new(zone, &site.controller, site.site.latitude);
-    let beyond = weather::ahead(&record[..120], &[], record[120].date);
-    let outlook = Outlook::new(&beyond, &Climatology::of(&record[..120]));
+    let beyond = weather::ahead(&site.site, &record[..120], &[], record[120].date);
+    let outlook = Outlook::new(&beyond, &Climatology::of(&record[..120]), None);
     let days = zone_days(&model, &std::array::from_fn(|day| beyond[day].weather));
     let capacity = dose::capacity(&model, 4 * 3600);
     let slots: Vec<Slot> = (0..HORIZON)

@@ -123,6 +123,12 @@ pub const PRESSURE: Range = Range::new("pressure_kpa", "kPa", 20.0, 1500.0);
 pub const PLAN: Range = Range::new("plan_m", "m", -1000.0, 1000.0);
 /// Flow of the supply.
 pub const FLOW: Range = Range::new("flow_l_min", "L/min", 1.0, 100_000.0);
+/// What a bucket holds.
+pub const BUCKET: Range = Range::new("bucket_l", "L", 0.5, 1000.0);
+/// How long a bucket takes to fill.
+pub const BUCKET_TIME: Range = Range::new("bucket_s", "s", 1.0, 3600.0);
+/// Fall of the ground over ten metres.
+pub const FALL: Range = Range::new("fall_m", "m", 0.0, 10.0);
 /// Flow of a hose.
 pub const HOSE_FLOW: Range = Range::new("hose_flow_l_min", "L/min", 0.5, 200.0);
 /// Area that a hose reached.
@@ -195,6 +201,9 @@ pub const ALL: &[Range] = &[
     PRESSURE,
     PLAN,
     FLOW,
+    BUCKET,
+    BUCKET_TIME,
+    FALL,
     HOSE_FLOW,
     REACHED,
     SETTING,

@@ -349,6 +349,7 @@ mod tests {
             et0: Depth::from_mm(et0_mm),
             method: None,
             rain: Depth::ZERO,
+            rain_expected: false,
             tmin_c: None,
             tmax_c: None,
             rh_min_pct: None,
@@ -379,6 +380,7 @@ mod tests {
                 .map(|(day, rain)| DailyWeather {
                     et0: day.weather.et0 * (1.0 + day.et_spread * all.et_error[s]).max(0.0),
                     rain: Depth::from_mm(rain[s]),
+                    rain_expected: false,
                     ..day.weather
                 })
                 .collect();

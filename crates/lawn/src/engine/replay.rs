@@ -226,6 +226,7 @@ impl Mornings<'_> {
         if days[0].windows.is_empty() {
             return vec![Vec::new(); zones.len()];
         }
+        let site = &self.document.site;
         let today = self.record[index].date;
         let known = &self.record[..index];
         let forecast = match self.foresight {
@@ -234,11 +235,12 @@ impl Mornings<'_> {
                 &self.record[index..(index + OUTLOOK_DAYS).min(self.record.len())]
             }
         };
-        let beyond: [AheadDay; OUTLOOK_DAYS] = weather::ahead(known, forecast, today);
+        let beyond: [AheadDay; OUTLOOK_DAYS] = weather::ahead(site, known, forecast, today);
         let ahead: [DailyWeather; HORIZON] = std::array::from_fn(|day| beyond[day].weather);
+        let normals = site.normals.as_ref();
         let outlook = match self.foresight {
-            Foresight::None => Some(Outlook::new(&beyond, climatology)),
-            Foresight::Perfect => Some(Outlook::new(&beyond, climatology).known(forecast)),
+            Foresight::None => Some(Outlook::new(&beyond, climatology, normals)),
+            Foresight::Perfect => Some(Outlook::new(&beyond, climatology, normals).known(forecast)),
             Foresight::Refills => None,
         };
         let then: Vec<&Stretch> = self.histories.iter().map(|h| h.on(today)).collect();

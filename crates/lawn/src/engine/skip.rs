@@ -69,6 +69,6 @@ pub fn skip(
         });
     }
     yesterday
-        .filter(|y| is_wet(y.rain))
+        .filter(|y| is_wet(y.rain) && !y.rain_expected)
         .map(|y| Skip::Rained { rain_mm: y.rain })
 }

@@ -42,6 +42,14 @@ impl Question {
         Self::Origin,
     ];
 
+    /// Whether a lawn that is mown answers it, on the day on which it is asked.
+    const fn is_of_a_mown_lawn(self) -> bool {
+        matches!(
+            self,
+            Self::Winter | Self::Runners | Self::Blade | Self::Tip | Self::Touch
+        )
+    }
+
     /// Its answers.
     pub fn signs(self) -> impl Iterator<Item = Sign> {
         Sign::ALL.into_iter().filter(move |s| s.question() == self)
@@ -350,14 +358,14 @@ pub fn find(seen: &[Sign], open: &[Question]) -> Found {
     let against = seen.iter().copied();
     let against = against.filter(|s| !grasses.iter().any(|g| goes_with(*g, *s)));
     let asked = |q: Question| open.contains(&q) || seen.iter().any(|s| s.question() == q);
-    // The question after whose worst answer fewest are left; of equals the easiest.
+    // Of those that a mown lawn answers, else of all, the question after whose worst answer fewest are left; of equals the easiest.
     let worst = |q: Question| {
         let left = |sign| grasses.iter().filter(|g| goes_with(**g, sign)).count();
         q.signs().map(left).max().unwrap_or(grasses.len())
     };
     let next = Question::ALL.into_iter().filter(|q| !asked(*q));
-    let next = next.min_by_key(|q| worst(*q));
     let next = next.filter(|q| worst(*q) < grasses.len());
+    let next = next.min_by_key(|q| (!q.is_of_a_mown_lawn(), worst(*q)));
     Found {
         against: against.collect(),
         next,
@@ -398,10 +406,20 @@ mod tests {
                 assert!(found.grasses.contains(&grass), "{grass:?}: {found:?}");
                 assert!(found.against.is_empty());
                 // Few enough for a person in the rain.
-                assert!(questions <= 6, "{grass:?}: {questions}");
+                assert!(questions <= 7, "{grass:?}: {questions}");
                 assert!(found.grasses.len() <= 2, "{grass:?}: {found:?}");
             }
         }
+    }
+
+    #[test]
+    fn what_a_mown_lawn_shows_is_asked_first() {
+        let first = find(&[], &[]).next.unwrap();
+        assert!(first.is_of_a_mown_lawn(), "{first:?}");
+        // Seed heads, when nothing else tells bermudagrasses from zoysiagrass.
+        let mown = [Question::Winter, Question::Runners, Question::Blade];
+        let mown = [mown.as_slice(), &[Question::Tip, Question::Touch]].concat();
+        assert_eq!(find(&[], &mown).next, Some(Question::SeedHead));
     }
 
     #[test]

@@ -123,6 +123,7 @@ mod tests {
                 et0: Depth::from_mm(5.0),
                 method: None,
                 rain: Depth::from_mm(rain_mm),
+                rain_expected: false,
                 tmin_c: None,
                 tmax_c: None,
                 rh_min_pct: None,

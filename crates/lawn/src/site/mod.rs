@@ -3,11 +3,14 @@
 pub mod calendar;
 pub mod counting;
 pub mod document;
+pub mod draft;
 mod entered;
 pub mod events;
 pub mod facts;
 mod figures;
 mod hours;
+pub mod normals;
+pub mod places;
 mod supply;
 mod version_1;
 mod zone;
@@ -20,6 +23,7 @@ use utoipa::ToSchema;
 
 use figures::number;
 pub use hours::{DateRule, Weekday, Window, validate_windows};
+use normals::Normals;
 pub use supply::{Controller, Supply};
 pub use zone::{DepletionRule, Exposure, Regime, Zone};
 
@@ -54,6 +58,9 @@ pub struct Site {
     /// Price of water per cubic metre.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub price_per_m3: Option<f64>,
+    /// What the months are like on the mean, January first: used before and beside the site's own weather.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub normals: Option<Normals>,
 }
 
 const fn two_metres() -> f64 {
@@ -127,7 +134,7 @@ impl Site {
                 format!("\"{code}\" is not a three-letter currency code, such as EUR"),
             ));
         }
-        Ok(())
+        self.normals.as_ref().map_or(Ok(()), Normals::validate)
     }
 }
 

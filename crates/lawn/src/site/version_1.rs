@@ -31,9 +31,12 @@ struct SupplyAndController {
 }
 
 impl Document {
-    /// The key of a zone that came with a later version, if it has any.
+    /// The key that came with a later version, if it has any.
     pub(super) fn later_key(&self) -> Option<String> {
         let at = |i: usize, key: &str| format!("zones[{i}].{key}");
+        if self.site.normals.is_some() {
+            return Some("site.normals".to_owned());
+        }
         self.zones.iter().enumerate().find_map(|(i, zone)| {
             if !zone.facts.is_empty() {
                 return Some(at(i, "facts"));

@@ -166,6 +166,44 @@ const fn middle_priority() -> u8 {
 }
 
 impl Zone {
+    /// A flat zone in the sun, of which nothing else is known.
+    #[must_use]
+    pub fn new(name: &str, grass: Grass, soil: Texture, sprinkler: Kind) -> Self {
+        Self {
+            id: String::new(),
+            name: name.trim().to_owned(),
+            grass,
+            how_green: HowGreen::default(),
+            crop_coefficients: CropCoefficients::default(),
+            regime: Regime::default(),
+            soil,
+            cover: Cover::default(),
+            slope_pct: 0.0,
+            area_m2: Area::from_m2(0.0),
+            exposure: Exposure::default(),
+            site_factor: None,
+            sprinkler,
+            rate_mm_h: None,
+            evenness_du_lq: None,
+            setting_m2: None,
+            spray_loss: None,
+            root_depth_mm: None,
+            available_mm_per_mm: None,
+            intake_mm_h: None,
+            minutes_to_runoff: None,
+            soak_minutes: None,
+            allowable_depletion: None,
+            depletion_rule: DepletionRule::default(),
+            initial_depletion_mm: None,
+            deep_and_seldom_mm: None,
+            active_from: None,
+            active_to: None,
+            priority: middle_priority(),
+            facts: Vec::new(),
+            tests: Vec::new(),
+        }
+    }
+
     /// Whether the zone exists on a date.
     #[must_use]
     pub fn is_active(&self, date: Date) -> bool {

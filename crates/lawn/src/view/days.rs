@@ -8,13 +8,14 @@ use crate::record::known::Known;
 use crate::site::calendar::{CalendarDay, Interval};
 use crate::view::verdict::Note;
 use crate::view::week_plan::{EtSource, PlanDay, PlanWindow};
-use crate::weather::{self, AheadDay, DailyWeather};
+use crate::weather::{self, AheadDay, DailyWeather, EtFrom, Gaps};
 
 /// Days before today that a plan shows.
 pub const PAST_DAYS: usize = 2;
 
-/// The observed days, filled up to yesterday where the record ends before; and how many were filled; `None` without any weather.
-pub(super) fn up_to_yesterday(known: &Known) -> Option<(Vec<DailyWeather>, u32)> {
+/// The observed days, filled up to yesterday where the record ends before; `None` where there is nothing to plan from.
+pub(super) fn up_to_yesterday(known: &Known) -> Option<Vec<DailyWeather>> {
+    let site = &known.document.site;
     let yesterday = known.today.saturating_sub(1.day());
     let mut observed: Vec<DailyWeather> = known
         .observed
@@ -22,24 +23,33 @@ pub(super) fn up_to_yesterday(known: &Known) -> Option<(Vec<DailyWeather>, u32)>
         .filter(|d| d.date <= yesterday)
         .copied()
         .collect();
-    let Some(&last) = observed.last() else {
-        if known.forecast.iter().any(|d| d.method.is_some()) {
-            return Some((observed, 0));
-        }
-        return None;
+    let gaps = Gaps::filled(site);
+    let first = match observed.last() {
+        Some(last) => last.date.saturating_add(1.day()),
+        None if site.normals.is_some() => begun(known),
+        None if known.forecast.iter().any(|d| d.method.is_some()) => return Some(observed),
+        None => return None,
     };
-    let mean = weather::mean_et0(&observed);
-    let mut date = last.date;
-    while date < yesterday {
-        date = date.saturating_add(1.day());
-        observed.push(DailyWeather::filled(date, mean, last.smoothed_c));
+    let place = weather::place(site);
+    // Without normals all that is filled is like the last seven days known.
+    let known_days = observed.len();
+    for date in first.series(1.day()).take_while(|date| *date <= yesterday) {
+        let before = match gaps {
+            Gaps::Normals(_) => &observed[..],
+            Gaps::Fill | Gaps::Refuse => &observed[..known_days],
+        };
+        let day = gaps.day(&place, before, date);
+        observed.push(day);
     }
-    let recent = observed.len().saturating_sub(weather::MEAN_DAYS);
-    let filled = observed[recent..]
-        .iter()
-        .filter(|d| d.method.is_none())
-        .count();
-    Some((observed, u32::try_from(filled).unwrap_or(u32::MAX)))
+    Some(observed)
+}
+
+/// The day on which the record of a site without any weather begins: its first zone's, yesterday at the latest.
+fn begun(known: &Known) -> Date {
+    let zones = known.document.zones.iter();
+    let first = zones.filter_map(|zone| zone.active_from).min();
+    let yesterday = known.today.saturating_sub(1.day());
+    first.map_or(yesterday, |first| first.min(yesterday))
 }
 
 pub(super) fn window(interval: &Interval) -> PlanWindow {
@@ -70,6 +80,7 @@ pub(super) fn plan_days(
                 et0_mm: Depth::ZERO,
                 et0_from: EtSource::Filled,
                 rain_mm: None,
+                rain_expected: false,
                 forecast_rain_mm: None,
                 rain_probability_pct: None,
                 windows: windows.collect(),
@@ -80,13 +91,14 @@ pub(super) fn plan_days(
                     day.et0_mm = observed[i].et0;
                     day.et0_from = observed[i].method.into();
                     day.rain_mm = Some(observed[i].rain);
+                    day.rain_expected = observed[i].rain_expected;
                 }
             } else if let Some(a) = ahead.get(index - PAST_DAYS) {
                 day.et0_mm = a.weather.et0;
-                day.et0_from = if a.from_forecast {
-                    EtSource::Forecast
-                } else {
-                    EtSource::RecentMean
+                day.et0_from = match a.from {
+                    EtFrom::Forecast => EtSource::Forecast,
+                    EtFrom::RecentMean => EtSource::RecentMean,
+                    EtFrom::Normals => EtSource::Normals,
                 };
                 day.forecast_rain_mm = a.forecast_rain;
                 day.rain_probability_pct =
@@ -97,21 +109,28 @@ pub(super) fn plan_days(
         .collect()
 }
 
-pub(super) fn notes(observed: &[DailyWeather], filled: u32, ahead: &[AheadDay]) -> Vec<Note> {
+/// Days back from yesterday of which the missing are named.
+const NAMED_DAYS: usize = 14;
+
+pub(super) fn notes(known: &Known, observed: &[DailyWeather], ahead: &[AheadDay]) -> Vec<Note> {
     let mut notes = Vec::new();
-    let known = observed.iter().rev().find(|d| d.method.is_some());
-    if filled > 0
-        && let Some(last) = known
-    {
-        notes.push(Note::WeatherFilled {
-            days: filled,
-            last_known: last.date,
+    let recent = &observed[observed.len().saturating_sub(NAMED_DAYS)..];
+    let dates = recent.iter().filter(|d| d.method.is_none());
+    let dates: Vec<Date> = dates.map(|d| d.date).collect();
+    if !dates.is_empty() {
+        let last = observed.iter().rev().find(|d| d.method.is_some());
+        notes.push(Note::WeatherMissing {
+            dates,
+            last_known: last.map(|d| d.date),
+            by_normals: known.document.site.normals.is_some(),
         });
     }
-    let forecast_days = ahead.iter().filter(|d| d.from_forecast).count();
+    let forecast_days = ahead.iter().filter(|d| d.from == EtFrom::Forecast).count();
+    let beyond = ahead.iter().find(|d| d.from != EtFrom::Forecast);
     notes.push(Note::EtAhead {
         forecast_days: u32::try_from(forecast_days).unwrap_or(0),
-        mean_et0_mm: weather::mean_et0(observed),
+        mean_et0_mm: beyond.map_or_else(|| weather::mean_et0(observed), |d| d.weather.et0),
+        by_normals: ahead.iter().any(|d| d.from == EtFrom::Normals),
     });
     notes
 }

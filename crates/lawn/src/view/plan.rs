@@ -125,12 +125,12 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
     let document = known.document;
     document.validate()?;
     let time_zone = document.site.zone()?;
-    let (observed, filled) =
-        up_to_yesterday(known).ok_or(Error::NoWeather { today: known.today })?;
-    let beyond: [AheadDay; OUTLOOK_DAYS] = weather::ahead(&observed, known.forecast, known.today);
+    let observed = up_to_yesterday(known).ok_or(Error::NoWeather { today: known.today })?;
+    let beyond: [AheadDay; OUTLOOK_DAYS] =
+        weather::ahead(&document.site, &observed, known.forecast, known.today);
     let ahead: [AheadDay; HORIZON] = std::array::from_fn(|day| beyond[day]);
     let weather_ahead = ahead.map(|d| d.weather);
-    let outlook = Outlook::new(&beyond, &past.climatology);
+    let outlook = Outlook::new(&beyond, &past.climatology, document.site.normals.as_ref());
     let first = known
         .today
         .saturating_sub(i64::try_from(PAST_DAYS).unwrap_or(2).days());
@@ -242,7 +242,7 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
         at_dawn: at_dawn(&zones, dawn),
         zones,
         totals,
-        notes: notes(&observed, filled, &ahead),
+        notes: notes(known, &observed, &ahead),
     };
     Ok(Plan { programme, week })
 }

@@ -155,21 +155,25 @@ pub enum Warning {
 }
 
 /// What concerns all zones: the weather's age.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 #[serde(tag = "note", rename_all = "snake_case")]
 pub enum Note {
-    /// Weather of some recent days is not known and was filled.
-    WeatherFilled {
-        /// How many of the account's days.
-        days: u32,
+    /// Temperatures of some of the last fourteen days are not known, and were filled.
+    WeatherMissing {
+        /// Which days.
+        dates: Vec<Date>,
         /// The last day known.
-        last_known: Date,
+        last_known: Option<Date>,
+        /// Whether the place's normals stand for them, rain too; else the mean of the days before, without rain.
+        by_normals: bool,
     },
     /// ET0 ahead: where it comes from.
     EtAhead {
         /// Days that a forecast covers.
         forecast_days: u32,
-        /// Mean of the last seven days observed, for the others.
+        /// For the others: mean of the last seven days observed, in which normals stand for what is not known.
         mean_et0_mm: Depth,
+        /// Whether it is the place's normals' rather than the last days'.
+        by_normals: bool,
     },
 }

@@ -30,6 +30,8 @@ pub enum EtSource {
     Forecast,
     /// Ahead of any forecast: the mean of the last seven days observed.
     RecentMean,
+    /// Ahead of any forecast, with few days observed: the normals of the place.
+    Normals,
 }
 
 impl From<Option<Method>> for EtSource {
@@ -63,6 +65,8 @@ pub struct PlanDay {
     pub et0_from: EtSource,
     /// Rain that fell; `None` from today on.
     pub rain_mm: Option<Depth>,
+    /// Whether nobody told of it: it is what the normals of the place expect.
+    pub rain_expected: bool,
     /// Rain forecast, mean amount given rain; shown, not counted.
     pub forecast_rain_mm: Option<Depth>,
     /// Its probability, %.
@@ -262,7 +266,7 @@ pub struct NextWatering {
 }
 
 /// Version of the plan's JSON. A stored plan of an older one is made anew; nothing reads it as state.
-pub const VERSION: u32 = 3;
+pub const VERSION: u32 = 4;
 
 /// The week's plan.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]

@@ -8,6 +8,7 @@ pub mod foreign_guess;
 pub mod ghcn;
 pub mod normals;
 pub mod outlook;
+pub mod told;
 pub mod verification;
 
 use std::collections::BTreeMap;
@@ -21,6 +22,7 @@ use utoipa::ToSchema;
 
 use crate::quantity::Depth;
 use crate::site::Site;
+use crate::site::normals::Normals;
 
 /// One day as it was measured or forecast; `None` is "not known", never 0.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, ToSchema)]
@@ -99,8 +101,10 @@ pub struct DailyWeather {
     pub et0: Depth,
     /// How the reference ET was got; `None` where the day was filled.
     pub method: Option<Method>,
-    /// Rain; 0 where it is not known.
+    /// Rain; where it is not known 0, or what the place's normals expect.
     pub rain: Depth,
+    /// Whether the rain is what the normals expect: nobody told of it.
+    pub rain_expected: bool,
     /// Least air temperature, °C, where known.
     pub tmin_c: Option<f64>,
     /// Greatest air temperature, °C, where known.
@@ -124,6 +128,7 @@ impl DailyWeather {
             et0,
             method: None,
             rain: Depth::ZERO,
+            rain_expected: false,
             tmin_c: None,
             tmax_c: None,
             rh_min_pct: None,
@@ -135,12 +140,59 @@ impl DailyWeather {
 }
 
 /// What to do about days without weather between the first and the last.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Gaps {
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Gaps<'a> {
     /// Refuse the record.
     Refuse,
     /// ET0 = mean of the seven days before (of the first day known, at the start), no rain; marked.
     Fill,
+    /// ET0 = mean of the seven days before, in which the normals' day stands for each that is not known; the rain that they expect; marked.
+    Normals(&'a Normals),
+}
+
+impl<'a> Gaps<'a> {
+    /// How a site's gaps are filled: by its normals, where it has any.
+    #[must_use]
+    pub fn filled(site: &'a Site) -> Self {
+        site.normals.as_ref().map_or(Self::Fill, Self::Normals)
+    }
+
+    /// ET0 of a day that is not known.
+    fn et0(self, station: &Station, before: &[DailyWeather], date: Date) -> Depth {
+        match self {
+            Self::Refuse | Self::Fill => mean_et0(before),
+            Self::Normals(normals) => normals.et0_beside(station, before, date),
+        }
+    }
+
+    /// Its mean temperature, °C.
+    fn mean_c(self, date: Date) -> Option<f64> {
+        match self {
+            Self::Refuse | Self::Fill => None,
+            Self::Normals(normals) => normals.mean_c(date),
+        }
+    }
+
+    /// The rain to be expected of a day of which nobody told.
+    fn rain(self, date: Date) -> Option<Depth> {
+        match self {
+            Self::Refuse | Self::Fill => None,
+            Self::Normals(normals) => Some(normals.counted_rain(date)),
+        }
+    }
+
+    /// A day after others of which nothing is known.
+    #[must_use]
+    pub fn day(self, place: &Place, before: &[DailyWeather], date: Date) -> DailyWeather {
+        let smoothed_c = smoothed(before, self.mean_c(date));
+        let et0 = self.et0(&Station::new(place), before, date);
+        let rain = self.rain(date);
+        DailyWeather {
+            rain: rain.unwrap_or_default(),
+            rain_expected: rain.is_some(),
+            ..DailyWeather::filled(date, et0, smoothed_c)
+        }
+    }
 }
 
 /// Why a record cannot be used.
@@ -180,7 +232,11 @@ pub const MEAN_DAYS: usize = 7;
 ///
 /// # Errors
 /// [`Error`].
-pub fn series(place: &Place, days: &[WeatherDay], gaps: Gaps) -> Result<Vec<DailyWeather>, Error> {
+pub fn series(
+    place: &Place,
+    days: &[WeatherDay],
+    gaps: Gaps<'_>,
+) -> Result<Vec<DailyWeather>, Error> {
     continued(place, &[], days, gaps)
 }
 
@@ -193,7 +249,7 @@ pub fn continued(
     place: &Place,
     before: &[DailyWeather],
     days: &[WeatherDay],
-    gaps: Gaps,
+    gaps: Gaps<'_>,
 ) -> Result<Vec<DailyWeather>, Error> {
     let before = &before[before.len().saturating_sub(BEFORE_DAYS)..];
     let station = Station::new(place);
@@ -224,17 +280,23 @@ pub fn continued(
             if gaps == Gaps::Refuse {
                 return Err(Error::Gap { date });
             }
-            if series.len() == leading_gap {
+            if gaps == Gaps::Fill && series.len() == leading_gap {
                 leading_gap += 1;
             }
         }
         let known_mean = day.and_then(|d| Some(f64::midpoint(d.tmin_c?, d.tmax_c?)));
-        let smoothed_c = smoothed(&series, known_mean);
+        let smoothed_c = smoothed(&series, known_mean.or_else(|| gaps.mean_c(date)));
+        let rain = day.and_then(|d| d.rain_mm).map(Depth::from_mm);
+        let expected = rain.map_or_else(|| gaps.rain(date), |_| None);
         series.push(DailyWeather {
             date,
-            et0: et.map_or_else(|| mean_et0(&series), |et| Depth::from_mm(et.et0_mm)),
+            et0: et.map_or_else(
+                || gaps.et0(&station, &series, date),
+                |et| Depth::from_mm(et.et0_mm),
+            ),
             method: et.map(|et| et.method),
-            rain: Depth::from_mm(day.and_then(|d| d.rain_mm).unwrap_or(0.0)),
+            rain: rain.or(expected).unwrap_or_default(),
+            rain_expected: expected.is_some(),
             tmin_c: day.and_then(|d| d.tmin_c),
             tmax_c: day.and_then(|d| d.tmax_c),
             rh_min_pct: day.and_then(|d| d.rh_min_pct),
@@ -249,7 +311,7 @@ pub fn continued(
         }
         date = date.saturating_add(1.day());
     }
-    if before.is_empty() {
+    if before.is_empty() && leading_gap > 0 {
         if leading_gap == series.len() {
             return Err(Error::Empty);
         }
@@ -287,14 +349,25 @@ fn smoothed(series: &[DailyWeather], mean_c: Option<f64>) -> Option<f64> {
     }
 }
 
-/// The days that a plan looks ahead over: from a forecast where it reaches and is known, else the mean of the last seven
-/// observed. Forecast rain is carried along to be shown; it never enters a balance here.
+/// Where the reference ET of a day ahead comes from.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum EtFrom {
+    /// A forecast.
+    Forecast,
+    /// The mean of the last seven days observed.
+    RecentMean,
+    /// The place's normals: of the last seven days fewer than four are known.
+    Normals,
+}
+
+/// A day that a plan looks ahead over: from a forecast where it reaches and is known, else the mean of the last seven observed, in which the
+/// place's normals stand for what is not known. Forecast rain is carried along to be shown; it never enters a balance here.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct AheadDay {
     /// The day's figures; `rain` is always 0.
     pub weather: DailyWeather,
-    /// Whether ET0 comes from a forecast.
-    pub from_forecast: bool,
+    /// Where its ET0 comes from.
+    pub from: EtFrom,
     /// Forecast rain, mean amount given rain.
     pub forecast_rain: Option<Depth>,
 }
@@ -317,15 +390,23 @@ impl AheadDay {
     }
 }
 
+/// Fewest of the last seven days by which their mean, and not the normals, is what ET0 ahead comes from.
+const LEAST_KNOWN: usize = 4;
+
 /// The days from `today` on, see [`AheadDay`].
 #[must_use]
 pub fn ahead<const DAYS: usize>(
+    site: &Site,
     observed: &[DailyWeather],
     forecast: &[DailyWeather],
     today: Date,
 ) -> [AheadDay; DAYS] {
+    let station = Station::new(&place(site));
+    let gaps = Gaps::filled(site);
     let mean = mean_et0(observed);
-    let smoothed_c = observed.last().and_then(|d| d.smoothed_c);
+    let last_c = observed.last().and_then(|d| d.smoothed_c);
+    let by_normals =
+        site.normals.is_some() && normals::known_of_last(observed).count() < LEAST_KNOWN;
     let mut date = today;
     std::array::from_fn(|_| {
         let day = forecast
@@ -333,18 +414,30 @@ pub fn ahead<const DAYS: usize>(
             .ok()
             .map(|i| forecast[i])
             .filter(|d| d.method.is_some());
-        let ahead = match day {
-            Some(day) => AheadDay {
+        let ahead = match (day, gaps) {
+            (Some(day), _) => AheadDay {
                 weather: DailyWeather {
                     rain: Depth::ZERO,
                     ..day
                 },
-                from_forecast: true,
+                from: EtFrom::Forecast,
                 forecast_rain: Some(day.rain),
             },
-            None => AheadDay {
-                weather: DailyWeather::filled(date, mean, smoothed_c),
-                from_forecast: false,
+            (None, Gaps::Normals(normals)) => {
+                let et0 = normals.et0_beside(&station, observed, date);
+                let smoothed_c = last_c.or_else(|| normals.mean_c(date));
+                AheadDay {
+                    weather: DailyWeather::filled(date, et0, smoothed_c),
+                    from: match by_normals {
+                        true => EtFrom::Normals,
+                        false => EtFrom::RecentMean,
+                    },
+                    forecast_rain: None,
+                }
+            }
+            (None, _) => AheadDay {
+                weather: DailyWeather::filled(date, mean, last_c),
+                from: EtFrom::RecentMean,
                 forecast_rain: None,
             },
         };
@@ -363,6 +456,13 @@ mod tests {
         elevation_m: 310.0,
         wind_height_m: 2.0,
     };
+
+    fn site() -> Site {
+        serde_json::from_value(serde_json::json!({
+            "name": "Meadow", "time_zone": "UTC", "latitude": PLACE.latitude_deg, "longitude": 0, "elevation_m": PLACE.elevation_m,
+        }))
+        .unwrap()
+    }
 
     fn day(d: i8, temperatures: Option<(f64, f64)>) -> WeatherDay {
         WeatherDay {
@@ -423,10 +523,11 @@ mod tests {
     fn forecast_rain_is_shown_and_never_counted() {
         let observed = series(&PLACE, &[day(1, Some((15.0, 29.0)))], Gaps::Refuse).unwrap();
         let forecast = series(&PLACE, &[day(2, Some((15.0, 35.0)))], Gaps::Fill).unwrap();
-        let days: [AheadDay; 2] = ahead(&observed, &forecast, date(2026, 6, 2));
+        let days: [AheadDay; 2] = ahead(&site(), &observed, &forecast, date(2026, 6, 2));
         assert_eq!(days[0].weather.rain, Depth::ZERO);
         assert_eq!(days[0].forecast_rain, Some(Depth::from_mm(1.0)));
-        assert!(days[0].from_forecast && !days[1].from_forecast);
+        assert_eq!(days[0].from, EtFrom::Forecast);
+        assert_eq!(days[1].from, EtFrom::RecentMean);
         assert_eq!(days[1].weather.et0, observed[0].et0);
     }
 }

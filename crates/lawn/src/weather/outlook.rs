@@ -10,7 +10,8 @@ use jiff::civil::Date;
 use serde::Serialize;
 
 use crate::quantity::Depth;
-use crate::weather::{AheadDay, DailyWeather, HORIZON};
+use crate::site::normals::{Normals, WET_MM};
+use crate::weather::{AheadDay, DailyWeather, EtFrom, HORIZON};
 
 /// Scenarios.
 pub const SCENARIOS: usize = 64;
@@ -23,12 +24,11 @@ pub const LEAST_RECORD_DAYS: u32 = 60;
 
 /// Fewest days of a month from which that month's climatology is drawn; with fewer, the whole record stands in.
 const LEAST_MONTH_DAYS: u32 = 20;
-/// A day counts as wet from this depth on, mm (WMO's wet day).
-const WET_MM: f64 = 1.0;
 /// Spread of a forecast's ET0, share of it: today's, and what each day of lead adds (common practice, no source).
 const ET_SPREAD: (f64, f64) = (0.06, 0.025);
-/// Spread of an ET0 that is a mean of recent days.
-const ET_SPREAD_RECENT: f64 = 0.22;
+/// Spread of an ET0 that is a mean of recent days, or the normals' (a week of the open daily series misses these by 0.17, a day by 0.26:
+/// `tests/it/normals.rs`).
+const ET_SPREAD_MEAN: f64 = 0.22;
 
 /// Seeds of the scenarios' columns. Each is a shuffle of the strata of one day, so that every day alone is covered evenly (a Latin
 /// hypercube); found by search so that no two columns correlate by more than 0.09, those up to three days apart by no more than 0.04.
@@ -122,7 +122,7 @@ impl Climatology {
 
     /// Adds an observed day; one that was filled, without rain of a gauge, tells nothing.
     pub fn add(&mut self, day: &DailyWeather) {
-        if day.method.is_none() && day.rain <= Depth::ZERO {
+        if day.rain_expected || (day.method.is_none() && day.rain <= Depth::ZERO) {
             return;
         }
         let month = usize::try_from(day.date.month()).unwrap_or(1) - 1;
@@ -170,10 +170,14 @@ pub(crate) struct Scenarios {
 }
 
 impl Outlook {
-    /// From the days ahead ([`crate::weather::ahead`], or [`Outlook::known`] for hindsight) and the record's climatology for what the
-    /// forecast does not reach.
+    /// From the days ahead ([`crate::weather::ahead`], or [`Outlook::known`] for hindsight), and for what the forecast does not reach the record's
+    /// climatology, beside the place's normals where they are known.
     #[must_use]
-    pub fn new(ahead: &[AheadDay; OUTLOOK_DAYS], climatology: &Climatology) -> Self {
+    pub fn new(
+        ahead: &[AheadDay; OUTLOOK_DAYS],
+        climatology: &Climatology,
+        normals: Option<&Normals>,
+    ) -> Self {
         let mut lead = 0.0;
         let days = ahead.map(|day| {
             let rain = match day.forecast_rain {
@@ -182,14 +186,16 @@ impl Outlook {
                     amount,
                     exact: false,
                 },
-                None => climatology
-                    .chance(day.weather.date)
-                    .unwrap_or(RainChance::NONE),
+                None => match normals {
+                    Some(normals) => normals.chance_beside(climatology, day.weather.date),
+                    None => climatology
+                        .chance(day.weather.date)
+                        .unwrap_or(RainChance::NONE),
+                },
             };
-            let et_spread = if day.from_forecast {
-                ET_SPREAD.0 + ET_SPREAD.1 * lead
-            } else {
-                ET_SPREAD_RECENT
+            let et_spread = match day.from {
+                EtFrom::Forecast => ET_SPREAD.0 + ET_SPREAD.1 * lead,
+                EtFrom::RecentMean | EtFrom::Normals => ET_SPREAD_MEAN,
             };
             lead += 1.0;
             OutlookDay {
@@ -353,6 +359,7 @@ mod tests {
             et0: Depth::from_mm(5.0),
             method: Some(science::reference_et::Method::Hargreaves),
             rain: Depth::from_mm(rain_mm),
+            rain_expected: false,
             tmin_c: None,
             tmax_c: None,
             rh_min_pct: None,

@@ -6,6 +6,7 @@ mod can_test;
 mod changes;
 mod corner_cases;
 mod document;
+mod drafts;
 mod fixture;
 mod floors;
 mod foreign_csv;

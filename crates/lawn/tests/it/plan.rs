@@ -163,9 +163,10 @@ fn old_weather_is_filled_and_said() {
     let document = site(vec![zone("a")]);
     let observed = dry(&document, 9);
     let plan = plan_of(&document, &observed[..6], &[], None);
-    assert!(plan.notes.contains(&Note::WeatherFilled {
-        days: 3,
-        last_known: date(2026, 6, 14)
+    assert!(plan.notes.contains(&Note::WeatherMissing {
+        dates: (15..=17).map(|d| date(2026, 6, d)).collect(),
+        last_known: Some(date(2026, 6, 14)),
+        by_normals: false,
     }));
 }
 
