@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    "/api/v1/accounts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Makes the first account, with the code that the server printed when it started; or one more, where the server's settings let anybody. The answer is
+         *     the same where the address has an account already: sign in with it then.
+         */
+        post: operations["create_account"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/catalogue": {
         parameters: {
             query?: never;
@@ -15,6 +35,23 @@ export interface paths {
         get: operations["show"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/grass-key": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Goes through the key to the grass with what was seen: the grasses that go with it, and what to look at next. */
+        post: operations["grass_key"];
         delete?: never;
         options?: never;
         head?: never;
@@ -53,6 +90,23 @@ export interface paths {
          *     nobody who has one. One address a link.
          */
         post: operations["accept_invitation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The principal places of the world's time zones, and which is nearest to a point. */
+        get: operations["list_places"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -110,6 +164,23 @@ export interface paths {
         post?: never;
         /** Ends every session of the account, this one too. */
         delete: operations["sign_out_everywhere"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/site-drafts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes a new site, without zones, of answers, each of which may be left open. */
+        post: operations["begin_site"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -182,6 +253,41 @@ export interface paths {
          */
         post: operations["step_clock"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/device-tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The devices that may send the site's weather. */
+        get: operations["list_devices"];
+        put?: never;
+        /** Makes a token with which a device may send the site's weather, and nothing else. */
+        post: operations["add_device"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/device-tokens/{device}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Revokes a device's token; what it sent stays. */
+        delete: operations["revoke_device"];
         options?: never;
         head?: never;
         patch?: never;
@@ -642,6 +748,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/weather-days": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tells the weather of days that are over, 400 at most, as JSON or, with the content type `text/csv`, as a weather file. A person types them; a device
+         *     sends them with its token (`Authorization: Bearer …`). A day told again replaces what the same had told; said again it changes nothing. All of it
+         *     is taken or nothing; what changes replans.
+         */
+        post: operations["tell_weather"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/weather-feed": {
         parameters: {
             query?: never;
@@ -735,6 +862,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/zone-drafts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What the plan would do with a zone of answers, each of which may be left open. Nothing is written. */
+        post: operations["draft_zone"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/zones": {
         parameters: {
             query?: never;
@@ -808,6 +952,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/zones/{zone}/facts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The figures that plans use of a zone today: where each comes from, how far it could be off, and what would sharpen it. */
+        get: operations["zone_facts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/zones/{zone}/head-faults": {
         parameters: {
             query?: never;
@@ -859,6 +1020,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/welcome": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a stranger may do here: make the first account, make one, or neither. */
+        get: operations["welcome"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -878,6 +1056,12 @@ export interface components {
             changes?: components["schemas"]["Change"][] | null;
             result: components["schemas"]["TestResult"];
         };
+        /** @description The device's token. It is shown once and not kept. */
+        AddedDevice: {
+            /** Format: int64 */
+            id: number;
+            token: string;
+        };
         /** @description What a person says of a run. */
         Answer: {
             /** @enum {string} */
@@ -896,6 +1080,20 @@ export interface components {
             /** @description Whether a time that is seldom so was asked about, and is so. */
             sure?: boolean;
         };
+        /** @description How large a zone is. */
+        AreaAnswer: {
+            /**
+             * Format: double
+             * @description Known, m².
+             */
+            m2: number;
+        } | {
+            /** @description Measured by tape. */
+            tape: components["schemas"]["Shape"];
+        } | {
+            /** @description Paced out: the shape's lengths are numbers of paces. */
+            paces: components["schemas"]["Shape"];
+        };
         /** @description What becomes of the zones that are watered as established on the day whose watering comes next. */
         AtDawn: {
             /**
@@ -908,6 +1106,42 @@ export interface components {
              * @description Zones that water.
              */
             water: number;
+        };
+        /**
+         * @description How the ball behaves between thumb and finger.
+         * @enum {string}
+         */
+        Ball: "falls_apart" | "no_ribbon" | "short_ribbon" | "middling_ribbon" | "long_ribbon";
+        /** @description A figure between the least and the greatest that it could be. */
+        Between: {
+            /**
+             * Format: double
+             * @description Greatest.
+             */
+            high: number;
+            /**
+             * Format: double
+             * @description Least.
+             */
+            low: number;
+            /**
+             * Format: double
+             * @description By the figures that plans use.
+             */
+            value: number;
+        };
+        /** @description Flow of the supply by a bucket and a watch. */
+        Bucket: {
+            /**
+             * Format: double
+             * @description What the bucket holds, L.
+             */
+            bucket_l: number;
+            /**
+             * Format: double
+             * @description How long it takes to fill, s.
+             */
+            seconds: number;
         };
         /** @description A test as it was done. */
         CanTest: {
@@ -1271,6 +1505,19 @@ export interface components {
          * @description A depth of water, mm.
          */
         Depth: number;
+        /** @description A device that may send weather. */
+        DeviceView: {
+            /** Format: int64 */
+            id: number;
+            /**
+             * Format: date-time
+             * @description When it last sent anything.
+             */
+            last_used_at?: string | null;
+            /** Format: date-time */
+            made_at: string;
+            name: string;
+        };
         /** @description A day whose live figures differ from the file's. */
         Difference: {
             file: components["schemas"]["WeatherDay"];
@@ -1336,6 +1583,13 @@ export interface components {
             /** @enum {string} */
             doubt: "wind_not_noted";
         };
+        /** @description A zone of answers, and what the plan would do with it. */
+        Drafted: {
+            first_look?: components["schemas"]["FirstLook"] | null;
+            plan?: components["schemas"]["ZonePlan"] | null;
+            /** @description The zone as it would be added. */
+            zone: components["schemas"]["Zone"];
+        };
         /** @description Why a zone stays dry. */
         DryDayNote: {
             /** @description In the person's words, at most 200 characters. */
@@ -1374,7 +1628,7 @@ export interface components {
          * @description Where a day's reference ET comes from.
          * @enum {string}
          */
-        EtSource: "penman-monteith" | "penman-monteith-estimated" | "hargreaves" | "filled" | "forecast" | "recent-mean";
+        EtSource: "penman-monteith" | "penman-monteith-estimated" | "hargreaves" | "filled" | "forecast" | "recent-mean" | "normals";
         /** @description What somebody did; the front end words it. */
         Event: {
             /** @enum {string} */
@@ -1400,6 +1654,23 @@ export interface components {
             event: "weather_imported";
             /** Format: int32 */
             forecast_days: number;
+        } | {
+            /** Format: int32 */
+            days: number;
+            /** @enum {string} */
+            event: "weather_typed";
+            /** Format: date */
+            from: string;
+            /** Format: date */
+            to: string;
+        } | {
+            /** @enum {string} */
+            event: "device_added";
+            name: string;
+        } | {
+            /** @enum {string} */
+            event: "device_revoked";
+            name: string;
         } | {
             /** Format: date */
             date: string;
@@ -1561,6 +1832,11 @@ export interface components {
             last_success_at?: string | null;
         };
         /**
+         * @description How a little of it, made very wet, feels under a finger in the palm.
+         * @enum {string}
+         */
+        Feel: "gritty" | "smooth" | "neither";
+        /**
          * @description A figure of a day.
          * @enum {string}
          */
@@ -1572,6 +1848,48 @@ export interface components {
             /** @description Units, the most usual first. */
             units: components["schemas"]["Unit"][];
         };
+        /** @description A refill of a zone's roots on a summer's day. */
+        FirstLook: {
+            /**
+             * Format: double
+             * @description The reference ET that is meant, mm a day.
+             */
+            et0_mm: number;
+            /**
+             * Format: double
+             * @description What the zone uses of it, mm a day.
+             */
+            etc_mm: number;
+            /** @description Days that what may be used lasts, without rain. */
+            every_days: components["schemas"]["Between"];
+            /** @description Minutes of a refill. */
+            minutes: components["schemas"]["Between"];
+            /**
+             * Format: double
+             * @description Net depth of a refill.
+             */
+            net_mm: number;
+            /**
+             * Format: int64
+             * @description Length of each, s.
+             */
+            pass_s: number;
+            /**
+             * Format: int32
+             * @description Passes in which it is given.
+             */
+            passes: number;
+            /**
+             * Format: int64
+             * @description Rest after each but the last, s.
+             */
+            soak_s: number;
+            /**
+             * Format: double
+             * @description Water of a refill, L.
+             */
+            volume_l: number;
+        };
         /** @description How past forecasts and holds turned out. */
         ForecastRecord: {
             forecasts: components["schemas"]["Verification"];
@@ -1580,6 +1898,14 @@ export interface components {
             holds: components["schemas"]["HoldOutcome"][];
             /** Format: date */
             to: string;
+        };
+        /** @description What the key says of what was seen. */
+        Found: {
+            /** @description Signs that do not go with any of them: one was seen wrong, or it is a mixture. */
+            against: components["schemas"]["Sign"][];
+            /** @description The grasses that go best with it, in the catalogue's order; never none. */
+            grasses: components["schemas"]["Grass"][];
+            next?: components["schemas"]["Question"] | null;
         };
         /** @description Days that are missing between rows of a file. */
         Gap: {
@@ -1758,6 +2084,12 @@ export interface components {
             /** Format: int64 */
             id: number;
             token: string;
+        };
+        /** @description What the key says, and the answers to its next question. */
+        KeyStep: {
+            /** @description The answers to the next question; none where there is none. */
+            answers: components["schemas"]["Sign"][];
+            found: components["schemas"]["Found"];
         };
         /**
          * @description What waters a zone.
@@ -2173,17 +2505,47 @@ export interface components {
             /** @description Whether it is the reader. */
             you: boolean;
         };
+        /** @description A month on the mean. */
+        MonthNormal: {
+            /**
+             * Format: double
+             * @description Mean of the daily highs, °C.
+             */
+            high_c: number;
+            /**
+             * Format: double
+             * @description Mean of the daily lows, °C.
+             */
+            low_c: number;
+            /**
+             * Format: double
+             * @description Rain of the whole month, mm.
+             */
+            rain_mm: number;
+            /**
+             * Format: double
+             * @description Days with 1 mm and more, 0 to the month's.
+             */
+            wet_days: number;
+        };
         /** @description A site that an account belongs to. */
         MySite: {
             id: components["schemas"]["SiteId"];
             name: string;
             role: components["schemas"]["Role"];
         };
-        /** @description Name, address and password. */
+        /** @description A new account. */
         NewAccount: {
+            /** @description The code that the server printed; for the first account. */
+            code?: string | null;
             email: string;
             name: string;
             password: string;
+        };
+        /** @description What it is. */
+        NewDevice: {
+            /** @description A name to tell devices apart. */
+            name: string;
         };
         /** @description For whom, and which role. */
         NewInvitation: {
@@ -2237,27 +2599,30 @@ export interface components {
             /** @description Zones that water. */
             zones: string[];
         };
+        /** @description Twelve months, January first. */
+        Normals: components["schemas"]["MonthNormal"][];
         /** @description What concerns all zones: the weather's age. */
         Note: {
-            /**
-             * Format: int32
-             * @description How many of the account's days.
-             */
-            days: number;
+            /** @description Whether the place's normals stand for them, rain too; else the mean of the days before, without rain. */
+            by_normals: boolean;
+            /** @description Which days. */
+            dates: string[];
             /**
              * Format: date
              * @description The last day known.
              */
-            last_known: string;
+            last_known?: string | null;
             /** @enum {string} */
-            note: "weather_filled";
+            note: "weather_missing";
         } | {
+            /** @description Whether it is the place's normals' rather than the last days'. */
+            by_normals: boolean;
             /**
              * Format: int32
              * @description Days that a forecast covers.
              */
             forecast_days: number;
-            /** @description Mean of the last seven days observed, for the others. */
+            /** @description For the others: mean of the last seven days observed, in which normals stand for what is not known. */
             mean_et0_mm: components["schemas"]["Depth"];
             /** @enum {string} */
             note: "et_ahead";
@@ -2439,6 +2804,31 @@ export interface components {
             invitations: components["schemas"]["InvitationView"][];
             members: components["schemas"]["MemberView"][];
         };
+        /** @description The principal place of a time zone. */
+        Place: {
+            /** @description Countries of the zone, ISO 3166. */
+            countries: string[];
+            /**
+             * Format: double
+             * @description Degrees, south negative.
+             */
+            latitude: number;
+            /**
+             * Format: double
+             * @description Degrees, west negative.
+             */
+            longitude: number;
+            /** @description The place as the zone's name has it. */
+            name: string;
+            /** @description IANA name of the zone, such as `America/Denver`. */
+            time_zone: string;
+        };
+        /** @description Places of the time-zone database. */
+        Places: {
+            nearest?: components["schemas"]["Place"] | null;
+            /** @description All places. */
+            places: components["schemas"]["Place"][];
+        };
         /** @description A day of the plan, for all zones. */
         PlanDay: {
             /**
@@ -2451,6 +2841,8 @@ export interface components {
             /** @description Reference ET. */
             et0_mm: components["schemas"]["Depth"];
             forecast_rain_mm?: components["schemas"]["Depth"] | null;
+            /** @description Whether nobody told of it: it is what the normals of the place expect. */
+            rain_expected: boolean;
             rain_mm?: components["schemas"]["Depth"] | null;
             /**
              * Format: double
@@ -2619,6 +3011,11 @@ export interface components {
             type: string;
             unlikely?: components["schemas"]["Unlikely"] | null;
         };
+        /**
+         * @description A question of the key.
+         * @enum {string}
+         */
+        Question: "winter" | "seed_head" | "runners" | "blade" | "tip" | "touch" | "back" | "origin";
         /** @description A quick test as it was done. */
         QuickTest: {
             /**
@@ -2787,6 +3184,12 @@ export interface components {
          * @enum {string}
          */
         Season: "cool" | "warm";
+        /** @description What was seen so far. */
+        Seen: {
+            /** @description Questions that were left open. */
+            open?: components["schemas"]["Question"][];
+            signs?: components["schemas"]["Sign"][];
+        };
         /** @description What a tape measures of a zone. */
         Shape: {
             /**
@@ -2854,10 +3257,20 @@ export interface components {
             sides_m: number[];
         };
         /**
+         * @description What would sharpen a figure.
+         * @enum {string}
+         */
+        Sharpen: "can_test" | "quick_test" | "pull_a_core" | "squeeze_soil" | "time_the_runoff" | "look_at_the_lawn";
+        /**
          * @description A side of the plan.
          * @enum {string}
          */
         Side: "left" | "right" | "top" | "bottom";
+        /**
+         * @description An answer of the key.
+         * @enum {string}
+         */
+        Sign: "green_in_winter" | "straw_in_winter" | "no_runners" | "runners_above" | "runners_below" | "runners_both" | "bristle" | "narrow" | "wide" | "tip_like_a_boat" | "tip_pointed" | "tip_round" | "stiff" | "hairy" | "smooth" | "head_of_toes" | "head_like_y" | "head_of_one_spike" | "head_like_spray" | "head_of_combs" | "back_shiny" | "back_dull" | "sown" | "laid";
         /** @description Address and password. */
         SignIn: {
             email: string;
@@ -2884,6 +3297,7 @@ export interface components {
             longitude: number;
             /** @description Name for people. */
             name: string;
+            normals?: components["schemas"]["Normals"] | null;
             /**
              * Format: double
              * @description Price of water per cubic metre.
@@ -2916,6 +3330,38 @@ export interface components {
             windows?: components["schemas"]["Window"][];
             /** @description The zones, in the order in which people list them. */
             zones?: components["schemas"]["Zone"][];
+        };
+        /** @description A site as it is being described. `None`: not known. */
+        SiteDraft: {
+            /** @description ISO 4217 code of the currency of the price. */
+            currency?: string | null;
+            /**
+             * Format: double
+             * @description Elevation above sea level, m.
+             */
+            elevation_m?: number | null;
+            flow?: components["schemas"]["Bucket"] | null;
+            /**
+             * Format: double
+             * @description Degrees, south negative.
+             */
+            latitude: number;
+            /**
+             * Format: double
+             * @description Degrees, west negative.
+             */
+            longitude: number;
+            /** @description Name for people. */
+            name: string;
+            /**
+             * Format: double
+             * @description Price of water per cubic metre.
+             */
+            price_per_m3?: number | null;
+            /** @description IANA time zone. */
+            time_zone: string;
+            /** @description Days and hours in which watering is allowed; `None`: no rule is known, then every day between 02:00 and 09:00. */
+            windows?: components["schemas"]["Window"][] | null;
         };
         /** @description Place, allowed days and hours, supply, controller. */
         SiteEdit: {
@@ -2992,6 +3438,19 @@ export interface components {
         SoFar: {
             odd?: components["schemas"]["Unlikely"] | null;
             result?: components["schemas"]["TestResult"] | null;
+        };
+        /** @description What the soil is by name or by the squeeze. */
+        SoilAnswer: {
+            /** @description Known. */
+            texture: components["schemas"]["Texture"];
+        } | {
+            /** @description A handful was squeezed. */
+            squeezed: {
+                /** @description How the ball behaves. */
+                ball: components["schemas"]["Ball"];
+                /** @description How it feels. */
+                feel: components["schemas"]["Feel"];
+            };
         };
         /** @description A soil texture of the catalogue. */
         SoilEntry: {
@@ -3254,6 +3713,80 @@ export interface components {
          * @enum {string}
          */
         Texture: "sand" | "loamy_sand" | "sandy_loam" | "loam" | "silt_loam" | "silt" | "sandy_clay_loam" | "clay_loam" | "silty_clay_loam" | "sandy_clay" | "silty_clay" | "clay";
+        /** @description What became of the days. */
+        Told: {
+            /**
+             * Format: int64
+             * @description Of these those that are new, or say something else than before.
+             */
+            changed: number;
+            /** @description Days that were sent. */
+            days: number;
+        };
+        /** @description A day as it is told; what is absent is not known. */
+        ToldDay: {
+            /**
+             * Format: date
+             * @description The civil day.
+             */
+            date: string;
+            /**
+             * Format: double
+             * @description Dew point, °C.
+             */
+            dewpoint_c?: number | null;
+            /**
+             * Format: double
+             * @description Rain, mm.
+             */
+            rain_mm?: number | null;
+            /**
+             * Format: double
+             * @description Greatest relative humidity, %.
+             */
+            rh_max_pct?: number | null;
+            /**
+             * Format: double
+             * @description Least relative humidity, %.
+             */
+            rh_min_pct?: number | null;
+            /**
+             * Format: double
+             * @description Solar radiation, MJ/m².
+             */
+            solar_mj_m2?: number | null;
+            /**
+             * Format: double
+             * @description Bright sunshine, h.
+             */
+            sunshine_h?: number | null;
+            /**
+             * Format: double
+             * @description Greatest air temperature, °C.
+             */
+            tmax_c?: number | null;
+            /**
+             * Format: double
+             * @description Least air temperature, °C.
+             */
+            tmin_c?: number | null;
+            /**
+             * Format: double
+             * @description Actual vapour pressure, kPa.
+             */
+            vapour_pressure_kpa?: number | null;
+            /**
+             * Format: double
+             * @description Mean wind at the anemometer's height, m/s.
+             */
+            wind_m_s?: number | null;
+        };
+        /** @description Days that are over, as somebody or a station tells them. */
+        ToldDays: {
+            days: components["schemas"]["ToldDay"][];
+            /** @description Whether rain that is seldom so was asked about, and is so. Stations are not asked. */
+            sure?: boolean;
+        };
         /** @description What a week asks of a zone, from today on. */
         Totals: {
             /**
@@ -3659,16 +4192,16 @@ export interface components {
              * @description The gauge's rain.
              */
             gauge_rain_mm?: number | null;
-            /** @description `upload`, `service` or `gauge`. */
+            /** @description `typed`, `upload`, `pushed`, `service`, or `gauge` where there is a reading alone. */
             origin: string;
             /**
              * Format: double
-             * @description The service's rain where a file counts before it.
+             * @description The service's rain where something else counts before it.
              */
             service_rain_mm?: number | null;
             /**
              * Format: double
-             * @description The station's rain: the file's or the service's.
+             * @description The station's rain: as typed, the file's, sent or the service's.
              */
             station_rain_mm?: number | null;
         };
@@ -3731,6 +4264,13 @@ export interface components {
          * @enum {string}
          */
         Weekday: "monday" | "tuesday" | "wednesday" | "thursday" | "friday" | "saturday" | "sunday";
+        /** @description What a stranger may do here. */
+        Welcome: {
+            /** @description Nobody has an account yet: the code that the server printed makes the first. */
+            first_account: boolean;
+            /** @description Anybody may make an account; else accounts come by invitation. */
+            open_sign_up: boolean;
+        };
         /** @description Days and hours in which watering is allowed; it does not cross midnight. */
         Window: {
             /** @description Odd or even dates only. */
@@ -3843,11 +4383,59 @@ export interface components {
             /** @description The zone's identifier. */
             zone: string;
         };
+        /** @description A zone as it is being described. `None`: not known. */
+        ZoneDraft: {
+            area?: components["schemas"]["AreaAnswer"] | null;
+            exposure?: components["schemas"]["Exposure"] | null;
+            /**
+             * Format: double
+             * @description Its slope: the fall over ten metres, m.
+             */
+            fall_m?: number | null;
+            grass?: components["schemas"]["Grass"] | null;
+            /** @description Name for people. */
+            name: string;
+            /**
+             * Format: int32
+             * @description Days since it was last soaked, by rain or sprinklers; 0: today.
+             */
+            soaked_days_ago?: number | null;
+            soil?: components["schemas"]["SoilAnswer"] | null;
+            sprinkler?: components["schemas"]["Kind"] | null;
+        };
         /** @description A zone's last day. */
         ZoneEnd: {
             /** Format: date */
             last_day: string;
         };
+        /** @description A figure, its source, its range, what would sharpen it. */
+        ZoneFact: {
+            /** @description Which. */
+            figure: components["schemas"]["ZoneFigure"];
+            /**
+             * Format: double
+             * @description The greatest.
+             */
+            high: number;
+            /**
+             * Format: double
+             * @description The least it plausibly is.
+             */
+            low: number;
+            sharpen?: components["schemas"]["Sharpen"] | null;
+            /** @description Where it comes from. */
+            source: components["schemas"]["Source"];
+            /**
+             * Format: double
+             * @description The value that plans use.
+             */
+            value: number;
+        };
+        /**
+         * @description A figure of a zone.
+         * @enum {string}
+         */
+        ZoneFigure: "rate" | "evenness" | "spray_loss" | "root_depth" | "available" | "intake" | "site_factor";
         /**
          * Format: int64
          * @description A zone's identifier.
@@ -3931,6 +4519,127 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    create_account: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewAccount"];
+            };
+        };
+        responses: {
+            /** @description Sign in with the address and its password */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another code than the server printed, or accounts come by invitation */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Name, address or password do not hold */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many attempts; Retry-After says when */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     show: {
         parameters: {
             query?: never;
@@ -3969,6 +4678,129 @@ export interface operations {
             };
             /** @description Asked under a name that is not this server's */
             421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    grass_key: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Seen"];
+            };
+        };
+        responses: {
+            /** @description What the key says */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeyStep"];
+                };
+            };
+            /** @description No such sign or question */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A text with control characters, or a figure that does not hold */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4206,6 +5038,92 @@ export interface operations {
             };
             /** @description Name, address or password do not hold */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_places: {
+        parameters: {
+            query?: {
+                latitude?: number;
+                longitude?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The places */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Places"];
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4677,6 +5595,138 @@ export interface operations {
             };
             /** @description Asked under a name that is not this server's */
             421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_site: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SiteDraft"];
+            };
+        };
+        responses: {
+            /** @description The new site */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteView"];
+                };
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The account owns 1000 sites */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description An answer that does not hold */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5335,6 +6385,345 @@ export interface operations {
             };
             /** @description Not 1 to 31 days */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_devices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The devices */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeviceView"][];
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_device: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewDevice"];
+            };
+        };
+        responses: {
+            /** @description The device's token */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AddedDevice"];
+                };
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The site has 50 devices */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No name */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    revoke_device: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                device: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Revoked */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No device of that number */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8673,6 +10062,141 @@ export interface operations {
             };
         };
     };
+    tell_weather: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ToldDays"];
+                "text/csv": string;
+            };
+        };
+        responses: {
+            /** @description Taken */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Neither signed in nor a device's token */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than 400 days */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A day or a line that does not hold; nothing was written */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     show_weather_feed: {
         parameters: {
             query?: never;
@@ -9513,6 +11037,140 @@ export interface operations {
             };
         };
     };
+    draft_zone: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ZoneDraft"];
+            };
+        };
+        responses: {
+            /** @description The zone and its week */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Drafted"];
+                };
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description An answer that does not hold */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_zones: {
         parameters: {
             query?: never;
@@ -10314,6 +11972,101 @@ export interface operations {
             };
         };
     };
+    zone_facts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                zone: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The figures */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ZoneFact"][];
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such zone here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     note_head_fault: {
         parameters: {
             query?: never;
@@ -10715,6 +12468,80 @@ export interface operations {
             };
             /** @description A figure does not hold, or no can was read */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    welcome: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What is open */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Welcome"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -154,9 +154,37 @@ struct Course {
     first: Date,
 }
 
+/// What was told, with the days on which a site's ledger begins and ends although nobody told of them: where it has normals, these count then.
+fn with_blanks(site: &Site, reach: Reach, mut told: Vec<WeatherDay>) -> Vec<WeatherDay> {
+    let place = &site.document.site;
+    let yesterday = site.today.saturating_sub(1.day());
+    let stale = reach.stale_from();
+    if place.normals.is_none() || stale > yesterday {
+        return told;
+    }
+    let zones = site.document.zones.iter();
+    let begun = zones.filter_map(|zone| zone.active_from).min();
+    let begun = begun.map_or(yesterday, |first| first.min(yesterday));
+    let blank = |date| WeatherDay {
+        date,
+        ..WeatherDay::default()
+    };
+    // A ledger that goes on from earlier days has no gap at its start.
+    let first = told.first().map_or(site.today, |day| day.date);
+    if stale <= begun && begun < first {
+        told.insert(0, blank(begun));
+    }
+    let begins = reach.last.is_some() || !told.is_empty();
+    if begins && told.last().is_none_or(|day| day.date < yesterday) {
+        told.push(blank(yesterday));
+    }
+    told
+}
+
 impl Course {
-    fn new(site: Site, (weather, zones): SiteReach, raw: Vec<WeatherDay>) -> Self {
+    fn new(site: Site, (weather, zones): SiteReach, told: Vec<WeatherDay>) -> Self {
         let today = site.today;
+        let raw = with_blanks(&site, weather, told);
         let weather_from = weather.stale_from();
         let anew = weather.touched.is_some() || !raw.is_empty();
         // A record that ended long ago is still what the balance stands on.
@@ -259,7 +287,8 @@ impl Renewed {
         if !course.raw.is_empty() {
             let place = weather::place(&document.site);
             // No day with temperatures: nothing to plan from yet.
-            let new = weather::continued(&place, &days, &course.raw, Gaps::Fill);
+            let gaps = Gaps::filled(&document.site);
+            let new = weather::continued(&place, &days, &course.raw, gaps);
             days.extend(new.unwrap_or_default());
         }
         let read = |zone: &ZoneId| kept.get(zone).map_or(&[][..], Vec::as_slice);

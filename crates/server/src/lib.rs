@@ -7,6 +7,7 @@ pub mod clock;
 mod computing;
 pub mod db;
 pub mod demo;
+pub mod first_account;
 pub mod guessing;
 pub mod http;
 pub mod ledger;

@@ -9,10 +9,12 @@ use jiff::{Timestamp, ToSpan};
 use lawn::record::programme::Programme;
 use lawn::site::counting::ZoneTest;
 use lawn::site::document::{FORMAT, VERSION};
-use lawn::site::{SiteDocument, calendar, events};
+use lawn::site::draft::ZoneDraft;
+use lawn::site::{Invalid, SiteDocument, Zone, calendar, events};
 use lawn::view::changes::{Deed, changes_with_causes};
-use lawn::view::plan::{DryDay, Error, Known, RainHold, plan_from};
-use lawn::view::week_plan::VERSION as VERSION_OF_PLANS;
+use lawn::view::first_look::{FirstLook, depletion_at_begin, first_look};
+use lawn::view::plan::{DryDay, Error, Known, Plan, RainHold, plan_from};
+use lawn::view::week_plan::{VERSION as VERSION_OF_PLANS, ZonePlan};
 use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
 use serde::Serialize;
 use serde_json::Value;
@@ -238,6 +240,72 @@ pub fn window_end(
     Timestamp::from_second(window.end_s).ok()
 }
 
+/// A zone of answers, what it asks for on a summer's day, and its week beside the other zones'.
+pub type Looked = (Zone, Option<FirstLook>, Option<ZonePlan>);
+
+/// The identifier of a zone that is not added yet.
+const DRAFT: &str = "draft";
+
+/// What the plan would do with a zone of answers. What is brought up on the way is the caller's to roll back; the site's row must be locked.
+///
+/// # Errors
+/// [`Failure`]; within, the answer that does not hold.
+pub async fn looked_at(
+    db: &mut PgConnection,
+    id: SiteId,
+    draft: &ZoneDraft,
+) -> Result<Result<Looked, Invalid>, Failure> {
+    let stored = read(&mut *db, &[id]).await?;
+    let mut tests = db::sprinkler_tests::kept(&mut *db, &[id]).await?;
+    let stored = stored.first().ok_or(sqlx::Error::RowNotFound)?;
+    let mut moment = Moment::of(stored, &mut tests);
+    let day = [(id, moment.today)];
+    let site = ledger::Site {
+        id,
+        document: moment.document.clone(),
+        today: moment.today,
+    };
+    let mut kept = ledger::brought_up(&mut *db, vec![site]).await?;
+    let kept = kept.remove(&id).ok_or(sqlx::Error::RowNotFound)?;
+    let forecast = db::weather::forecasts(&mut *db, &day).await?;
+    let dry_days = db::dry_days::of_sites(&mut *db, &day).await?;
+
+    let place = &moment.document.site;
+    let mut zone = match draft.zone(place.latitude, moment.today) {
+        Ok(zone) => zone,
+        Err(invalid) => return Ok(Err(invalid)),
+    };
+    let controller = &moment.document.controller;
+    zone.initial_depletion_mm = Some(depletion_at_begin(
+        place,
+        controller,
+        &zone,
+        &kept.observed,
+        draft.soaked_days_ago,
+        moment.today,
+    ));
+    let look = first_look(place, controller, &zone, moment.today);
+    zone.id = DRAFT.to_owned();
+    let mut document = SiteDocument::clone(&moment.document);
+    document.zones.push(zone.clone());
+    moment.document = Arc::new(document);
+    let dry_days = dry_days.into_values().flatten();
+    let facts = Facts {
+        forecast: forecast.into_values().flatten().collect(),
+        holds: Vec::new(),
+        dry_days: dry_days.map(|day| DryDay::from(&day)).collect(),
+        before: None,
+        deeds: Vec::new(),
+        kept,
+        moment,
+    };
+    let week = computed(move || facts.week()).await??;
+    let zones = week.into_iter().flat_map(|plan| plan.week.zones);
+    zone.id.clear();
+    let mut own = zones.filter(|z| z.zone == DRAFT);
+    Ok(Ok((zone, look, own.next())))
+}
+
 /// All that a plan is a function of.
 struct Facts {
     moment: Moment,
@@ -253,8 +321,8 @@ struct Facts {
 }
 
 impl Facts {
-    /// The plan and what it changes; `None` while there is no weather.
-    fn plan(&self) -> Result<Option<NewPlan>, Failure> {
+    /// The week; `None` while there is nothing to plan from.
+    fn week(&self) -> Result<Option<Plan>, Failure> {
         let (moment, observed) = (&self.moment, &self.kept.observed);
         let known = Known {
             document: &moment.document,
@@ -267,10 +335,18 @@ impl Facts {
             now: Some(moment.now),
             committed: (moment.from > moment.now).then_some(moment.from),
         };
-        let plan = match plan_from(&known, &self.kept.past) {
-            Ok(plan) => plan,
-            Err(Error::NoWeather { .. }) => return Ok(None),
-            Err(error @ Error::Site(_)) => return Err(Failure::Stored(error.to_string())),
+        match plan_from(&known, &self.kept.past) {
+            Ok(plan) => Ok(Some(plan)),
+            Err(Error::NoWeather { .. }) => Ok(None),
+            Err(error @ Error::Site(_)) => Err(Failure::Stored(error.to_string())),
+        }
+    }
+
+    /// The plan and what it changes; `None` while there is nothing to plan from.
+    fn plan(&self) -> Result<Option<NewPlan>, Failure> {
+        let moment = &self.moment;
+        let Some(plan) = self.week()? else {
+            return Ok(None);
         };
         let changes = match &self.before {
             Some(before) => changes_with_causes(before, &plan, &self.deeds),
@@ -328,6 +404,6 @@ fn daily(
     before: &[DailyWeather],
     days: &[WeatherDay],
 ) -> Vec<DailyWeather> {
-    weather::continued(&weather::place(&document.site), before, days, Gaps::Fill)
-        .unwrap_or_default()
+    let site = &document.site;
+    weather::continued(&weather::place(site), before, days, Gaps::filled(site)).unwrap_or_default()
 }

@@ -101,7 +101,7 @@ const TOGETHER: i64 = 8;
 /// The database is away.
 pub async fn some(db: &Db) -> Result<bool, sqlx::Error> {
     let mut tx = db.pool().begin().await?;
-    let sites = db::sites::claim_due(&mut *tx, TOGETHER).await?;
+    let sites = db::sites::claim_due(&mut *tx, clock::real(), TOGETHER).await?;
     if sites.is_empty() {
         return Ok(false);
     }
@@ -125,7 +125,7 @@ pub async fn some(db: &Db) -> Result<bool, sqlx::Error> {
 /// Does the round of one site if it is still due. Where it fails the site is put off; where that is its record's fault, its managers are told.
 async fn alone(db: &Db, site: SiteId) -> Result<(), sqlx::Error> {
     let mut tx = db.pool().begin().await?;
-    if !db::sites::claim_if_due(&mut *tx, site).await? {
+    if !db::sites::claim_if_due(&mut *tx, site, clock::real()).await? {
         return Ok(());
     }
     let failure = match round(&mut tx, site).await {
@@ -133,7 +133,7 @@ async fn alone(db: &Db, site: SiteId) -> Result<(), sqlx::Error> {
         Err(failure) => failure,
     };
     drop(tx);
-    let after = |wait| Timestamp::now().checked_add(wait).unwrap_or(Timestamp::MAX);
+    let after = |wait| clock::real().checked_add(wait).unwrap_or(Timestamp::MAX);
     if matches!(&failure, Failure::Database(error) if db::is_away(error)) {
         tracing::warn!(site = site.0, error = %failure, "round put off");
         return db::sites::set_next_events(db.pool(), &[(site, after(PUT_OFF_BUSY))]).await;

@@ -21,7 +21,7 @@ use crate::http::limits::Limits;
 use crate::http::query::path_config;
 use crate::http::request_id;
 use crate::settings::Settings;
-use crate::{api, db, rounds, web};
+use crate::{api, db, first_account, rounds, web};
 
 /// Longest time that a request's head may take to come.
 const SLOW_HEAD: Duration = Duration::from_secs(5);
@@ -92,6 +92,14 @@ pub async fn run(
         return Err(Error::DemoOnOpenAddress);
     }
     tracing::info!(%address, "serving");
+    if let Some(code) = first_account::offer(&pool).await? {
+        let at = settings.public_origin.clone();
+        let at = at.unwrap_or_else(|| format!("http://{address}"));
+        // To whoever started it, not to the log.
+        println!(
+            "Nobody has an account yet. Open {at} and make the first one with the code {code}"
+        );
+    }
     let db = Db::new(pool.clone());
     let worker = (settings.work_every_s > 0.0)
         .then(|| tokio::spawn(rounds::work(db.clone(), settings.clone())));

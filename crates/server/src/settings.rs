@@ -29,6 +29,10 @@ pub struct Settings {
     pub peer_requests_per_s: u32,
     /// Longest time that a request's body may take to come, s; five times as long for files.
     pub slow_body_s: f64,
+    /// Whether anybody may make an account; else accounts come by invitation, but for the first.
+    pub open_sign_up: bool,
+    /// Seconds by which this process's clock runs ahead, for tests of days to come; 0: it is right.
+    pub clock_ahead_s: f64,
 }
 
 /// Why settings were refused.
@@ -73,6 +77,7 @@ struct File {
     account_requests_per_s: Option<u32>,
     peer_requests_per_s: Option<u32>,
     slow_body_s: Option<f64>,
+    open_sign_up: Option<bool>,
 }
 
 /// A setting as the environment or else the file has it.
@@ -94,6 +99,19 @@ impl Given<'_> {
             value: text,
             wanted: "a whole number",
         })
+    }
+
+    fn flag(&self, name: &'static str, file: Option<bool>) -> Result<Option<bool>, Error> {
+        match (self.env)(name).as_deref() {
+            None => Ok(file),
+            Some("true") => Ok(Some(true)),
+            Some("false") => Ok(Some(false)),
+            Some(other) => Err(Error::Malformed {
+                name,
+                value: other.to_owned(),
+                wanted: "true or false",
+            }),
+        }
     }
 
     /// Seconds of at least `least`, wherever they come from.
@@ -232,6 +250,14 @@ impl Settings {
                 })
             })
             .collect::<Result<_, _>>()?;
+        // No key of the file: nobody sets it for good.
+        let clock_ahead_s = given.seconds(
+            "FRESH_MEADOW_CLOCK_AHEAD_S",
+            None,
+            0.0,
+            "a number of seconds",
+        )?;
+        let open_sign_up = given.flag("FRESH_MEADOW_OPEN_SIGN_UP", file.open_sign_up)?;
         let account_requests = given.whole(
             "FRESH_MEADOW_ACCOUNT_REQUESTS_PER_S",
             file.account_requests_per_s,
@@ -249,6 +275,8 @@ impl Settings {
             account_requests_per_s: account_requests.unwrap_or(20),
             peer_requests_per_s: peer_requests.unwrap_or(200),
             slow_body_s: slow_body_s.unwrap_or(15.0),
+            open_sign_up: open_sign_up.unwrap_or(false),
+            clock_ahead_s: clock_ahead_s.unwrap_or(0.0),
         })
     }
 
@@ -306,6 +334,7 @@ mod tests {
             ("FRESH_MEADOW_PUBLIC_ORIGIN", "lawn.example.org"),
             ("FRESH_MEADOW_TRUSTED_PROXIES", "proxy"),
             ("FRESH_MEADOW_PEER_REQUESTS_PER_S", "many"),
+            ("FRESH_MEADOW_OPEN_SIGN_UP", "perhaps"),
         ] {
             let e = Settings::load(None, &|n| {
                 [base, (name, value)]

@@ -5,13 +5,14 @@ use std::marker::PhantomData;
 use std::pin::Pin;
 
 use actix_web::dev::Payload;
+use actix_web::http::header::AUTHORIZATION;
 use actix_web::web::Data;
 use actix_web::{FromRequest, HttpRequest};
 use tokio::task::JoinError;
 
 pub use super::role::Role;
-use super::session::session_hash;
-use crate::db::{AccountId, Db, SiteId, accounts};
+use super::session::{session_hash, token_hash};
+use crate::db::{AccountId, Db, SiteId, accounts, devices};
 use crate::http::error::ApiError;
 use crate::http::limits::Limits;
 
@@ -95,6 +96,67 @@ impl<R: Right + 'static> FromRequest for Access<R> {
                 account,
                 role,
                 right: PhantomData,
+            })
+        })
+    }
+}
+
+/// Who tells a site's weather.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Teller {
+    /// A person who may record.
+    Person(AccountId),
+    /// A device, by its identifier.
+    Device(i64),
+}
+
+/// Proof that whoever sends the request may tell the weather of the site of its path: a person by their session, or a device by its token.
+pub struct Tells {
+    /// The site.
+    pub site: SiteId,
+    /// Who.
+    pub teller: Teller,
+}
+
+/// The token of a device, from `Authorization: Bearer …`.
+fn device_token(request: &HttpRequest) -> Option<&str> {
+    let said = request.headers().get(AUTHORIZATION)?.to_str().ok()?;
+    let (scheme, token) = said.split_once(' ')?;
+    scheme
+        .eq_ignore_ascii_case("bearer")
+        .then_some(token.trim())
+}
+
+impl FromRequest for Tells {
+    type Error = ApiError;
+    type Future = Pin<Box<dyn Future<Output = Result<Self, ApiError>>>>;
+
+    fn from_request(request: &HttpRequest, payload: &mut Payload) -> Self::Future {
+        let Some(token) = device_token(request).map(token_hash) else {
+            let person = Access::<Record>::from_request(request, payload);
+            return Box::pin(async move {
+                let access = person.await?;
+                Ok(Self {
+                    site: access.site,
+                    teller: Teller::Person(access.account),
+                })
+            });
+        };
+        let db = request.app_data::<Data<Db>>().cloned();
+        let limits = request.app_data::<Data<Limits>>().cloned();
+        let path = request.match_info().get("site").map(str::to_owned);
+        to_its_end(async move {
+            let db = db.ok_or_else(|| ApiError::Internal("no database".to_owned()))?;
+            let found = devices::of_token(db.pool(), &token).await?;
+            let (device, site) = found.ok_or(ApiError::NoDevice)?;
+            limits.map_or(Ok(()), |limits| limits.device(device))?;
+            // Another site's token is told no more than a stranger.
+            if path.and_then(|id| id.parse().ok()) != Some(site.0) {
+                return Err(ApiError::NotFound("site"));
+            }
+            Ok(Self {
+                site,
+                teller: Teller::Device(device),
             })
         })
     }

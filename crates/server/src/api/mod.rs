@@ -3,9 +3,11 @@
 //! One verb a file; everything of a site goes behind [`access::Access`].
 
 pub mod access;
+mod begin;
 mod catalogue;
 mod clock;
 mod description;
+mod devices;
 mod dry_days;
 mod feed;
 mod head_faults;
@@ -52,6 +54,12 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(people::show_invitation)
             .service(people::accept)
             .service(catalogue::show)
+            .service(begin::welcome)
+            .service(begin::account)
+            .service(begin::grass)
+            .service(begin::places)
+            .service(begin::site)
+            .service(begin::zone)
             .service(sites::create)
             .service(sites::show)
             .service(sites::update)
@@ -60,11 +68,16 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(zones::create)
             .service(zones::update)
             .service(zones::end)
+            .service(zones::facts)
             .service(weather::list)
             .service(weather::export)
             .service(weather::preview)
             .service(weather::import)
             .service(weather::gauge)
+            .service(weather::tell)
+            .service(devices::list_devices)
+            .service(devices::add_device)
+            .service(devices::revoke_device)
             .service(plans::show)
             .service(plans::create)
             .service(weather::choose_rain)

@@ -26,6 +26,17 @@ pub(crate) struct AccountArguments {
 enum AccountCommand {
     /// Adds an account; the password is the first line of standard input.
     Add(AddArguments),
+    /// Sets a password that was lost anew, and ends the account's sessions; the password is the first line of standard input.
+    Password(PasswordArguments),
+}
+
+#[derive(Debug, Args)]
+struct PasswordArguments {
+    #[command(flatten)]
+    settings: serve::Arguments,
+    /// E-mail address of the account.
+    #[arg(long)]
+    email: String,
 }
 
 #[derive(Debug, Args)]
@@ -65,13 +76,45 @@ impl From<RoleName> for Role {
     }
 }
 
-/// Adds an account.
+/// Adds an account, or sets its password anew.
 pub(crate) fn run(a: &AccountArguments) -> Result<String, Failure> {
-    let AccountCommand::Add(a) = &a.command;
-    let settings = a.settings.settings()?;
+    match &a.command {
+        AccountCommand::Add(a) => add(a),
+        AccountCommand::Password(a) => set_password(a),
+    }
+}
+
+/// The first line of standard input.
+fn typed_password() -> Result<String, Failure> {
     let mut secret = String::new();
     std::io::stdin().lock().read_line(&mut secret)?;
-    let secret = secret.trim_end_matches(['\r', '\n']).to_owned();
+    Ok(secret.trim_end_matches(['\r', '\n']).to_owned())
+}
+
+fn set_password(a: &PasswordArguments) -> Result<String, Failure> {
+    let settings = a.settings.settings()?;
+    let secret = typed_password()?;
+    let email = account::lower_case(&a.email);
+    account::check_password(&secret, &[&email])
+        .map_err(|e| Failure(format!("{}: {}", e.field, e.message)))?;
+    serve::runtime()?.block_on(async {
+        let pool = crate::db::connect(&settings.database_url, 2).await?;
+        let hash = password::hash(secret).await?;
+        let mut tx = pool.begin().await?;
+        let id = accounts::reset_password(&mut *tx, &email, &hash)
+            .await?
+            .ok_or_else(|| Failure(format!("{email} has no account")))?;
+        accounts::end_sessions(&mut *tx, id).await?;
+        tx.commit().await?;
+        Ok(format!(
+            "{email} has a new password; whoever was signed in with the old one no longer is\n"
+        ))
+    })
+}
+
+fn add(a: &AddArguments) -> Result<String, Failure> {
+    let settings = a.settings.settings()?;
+    let secret = typed_password()?;
     account::check(&a.name, &a.email, &secret)
         .map_err(|e| Failure(format!("{}: {}", e.field, e.message)))?;
     serve::runtime()?.block_on(async {

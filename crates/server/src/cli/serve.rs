@@ -3,6 +3,7 @@
 use std::path::PathBuf;
 
 use clap::Args;
+use jiff::SignedDuration;
 
 use super::Failure;
 use crate::settings::Settings;
@@ -31,6 +32,10 @@ pub(crate) fn runtime() -> Result<tokio::runtime::Runtime, Failure> {
 pub(crate) fn run(a: &Arguments) -> Result<String, Failure> {
     crate::serve::log_to_stderr();
     let settings = a.settings()?;
+    if settings.clock_ahead_s > 0.0 {
+        crate::clock::run_ahead(SignedDuration::from_secs_f64(settings.clock_ahead_s));
+        tracing::warn!(ahead_s = settings.clock_ahead_s, "the clock runs ahead");
+    }
     runtime()?.block_on(async {
         let listener = std::net::TcpListener::bind(settings.listen)
             .map_err(|e| Failure(format!("cannot listen on {}: {e}", settings.listen)))?;

@@ -173,3 +173,49 @@ pub async fn lock(db: impl PgExecutor<'_>, account: AccountId) -> sqlx::Result<(
     .await?;
     Ok(())
 }
+
+/// Whether there is any account.
+pub async fn any(db: impl PgExecutor<'_>) -> sqlx::Result<bool> {
+    sqlx::query_scalar!(r#"SELECT EXISTS (SELECT FROM account) AS "any!""#)
+        .fetch_one(db)
+        .await
+}
+
+/// Sets the code for the first account; an earlier one is void.
+pub async fn set_first_code(db: impl PgExecutor<'_>, code_hash: &[u8]) -> sqlx::Result<()> {
+    sqlx::query!(
+        "INSERT INTO first_account_code (code_hash) VALUES ($1)
+         ON CONFLICT (only_one) DO UPDATE SET code_hash = $1, made_at = now()",
+        code_hash
+    )
+    .execute(db)
+    .await?;
+    Ok(())
+}
+
+/// Takes the code for the first account away if it is this one, so that it works once.
+pub async fn take_first_code(db: impl PgExecutor<'_>, code_hash: &[u8]) -> sqlx::Result<bool> {
+    let taken = sqlx::query!(
+        "DELETE FROM first_account_code WHERE code_hash = $1",
+        code_hash
+    )
+    .execute(db)
+    .await?;
+    Ok(taken.rows_affected() == 1)
+}
+
+/// Sets a password that was lost anew; `None` where no account has the address.
+pub async fn reset_password(
+    db: impl PgExecutor<'_>,
+    email: &str,
+    password_hash: &str,
+) -> sqlx::Result<Option<AccountId>> {
+    let id = sqlx::query_scalar!(
+        "UPDATE account SET password_hash = $2 WHERE email = $1 RETURNING id",
+        email,
+        password_hash
+    )
+    .fetch_optional(db)
+    .await?;
+    Ok(id.map(AccountId))
+}

@@ -32,6 +32,17 @@ pub enum Event {
         days: u32,
         forecast_days: u32,
     },
+    WeatherTyped {
+        from: Date,
+        to: Date,
+        days: u32,
+    },
+    DeviceAdded {
+        name: String,
+    },
+    DeviceRevoked {
+        name: String,
+    },
     GaugeRead {
         date: Date,
         rain_mm: f64,

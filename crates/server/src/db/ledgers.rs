@@ -6,6 +6,7 @@ use jiff::civil::Date;
 use lawn::engine::root_zone::{Below, DayBalance, Irrigation};
 use lawn::quantity::Depth;
 use lawn::record::past::PastDay;
+use lawn::site::normals::WET_MM;
 use lawn::weather::DailyWeather;
 use lawn::weather::outlook::Climatology;
 use serde::Serialize;
@@ -81,7 +82,7 @@ pub async fn weather(
 ) -> sqlx::Result<BTreeMap<SiteId, Vec<DailyWeather>>> {
     let (sites, from, before) = Span::columns(spans);
     let rows = sqlx::query!(
-        "SELECT w.site_id, w.date, et0_mm, method, rain_mm, tmin_c, tmax_c, rh_min_pct, wind_m_s, smoothed_c
+        "SELECT w.site_id, w.date, et0_mm, method, rain_mm, rain_expected, tmin_c, tmax_c, rh_min_pct, wind_m_s, smoothed_c
          FROM unnest($1::int8[], $2::text[]::date[], $3::text[]::date[]) AS f (site, first, before)
          JOIN weather_ledger w ON w.site_id = f.site AND w.date >= f.first AND w.date < f.before ORDER BY w.site_id, w.date",
         &sites,
@@ -100,6 +101,7 @@ pub async fn weather(
                 .transpose()
                 .map_err(undecodable)?,
             rain: Depth::from_mm(r.rain_mm),
+            rain_expected: r.rain_expected,
             tmin_c: r.tmin_c,
             tmax_c: r.tmax_c,
             rh_min_pct: r.rh_min_pct,
@@ -124,6 +126,7 @@ struct WeatherRow {
     rh_min_pct: Option<f64>,
     wind_m_s: Option<f64>,
     smoothed_c: Option<f64>,
+    rain_expected: bool,
 }
 
 /// A row of `weather_month`.
@@ -179,6 +182,7 @@ pub async fn put_weather(db: &mut PgConnection, anew: &[WeatherAnew<'_>]) -> sql
             rh_min_pct: d.rh_min_pct,
             wind_m_s: d.wind_m_s,
             smoothed_c: d.smoothed_c,
+            rain_expected: d.rain_expected,
         })
         .collect();
     if !rows.is_empty() {
@@ -254,9 +258,9 @@ async fn put_months(db: &mut PgConnection, site: SiteId) -> sqlx::Result<()> {
     sqlx::query!(
         "INSERT INTO weather_month
          SELECT $1, extract(month FROM date), count(*), count(*) FILTER (WHERE rain_mm >= $2), sum(rain_mm)
-         FROM weather_ledger WHERE site_id = $1 AND (method IS NOT NULL OR rain_mm > 0) GROUP BY 2",
+         FROM weather_ledger WHERE site_id = $1 AND NOT rain_expected AND (method IS NOT NULL OR rain_mm > 0) GROUP BY 2",
         site.0,
-        Climatology::WET_MM,
+        WET_MM,
     )
     .execute(&mut *db)
     .await?;

@@ -2,6 +2,7 @@
 
 pub mod accounts;
 pub mod attempts;
+pub mod devices;
 pub mod dry_days;
 pub mod feeds;
 pub mod head_faults;

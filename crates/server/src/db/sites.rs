@@ -32,16 +32,24 @@ pub struct SiteRow {
     pub trouble: Option<(String, Timestamp)>,
 }
 
-/// What of a site stands beside its place as JSON.
+/// What of a site is stored as JSON.
 struct Columns {
     windows: Value,
     supply: Value,
     controller: Value,
+    normals: Option<Value>,
 }
 
 impl Columns {
-    fn of(windows: &[Window], supply: &Supply, controller: &Controller) -> sqlx::Result<Self> {
+    fn of(
+        site: &Site,
+        windows: &[Window],
+        supply: &Supply,
+        controller: &Controller,
+    ) -> sqlx::Result<Self> {
+        let normals = site.normals.as_ref().map(serde_json::to_value);
         Ok(Self {
+            normals: normals.transpose().map_err(undecodable)?,
             windows: serde_json::to_value(windows).map_err(undecodable)?,
             supply: serde_json::to_value(supply).map_err(undecodable)?,
             controller: serde_json::to_value(controller).map_err(undecodable)?,
@@ -56,11 +64,16 @@ pub async fn insert(
     simulated_now: Option<Timestamp>,
 ) -> sqlx::Result<SiteId> {
     let site = &document.site;
-    let columns = Columns::of(&document.windows, &document.supply, &document.controller)?;
+    let columns = Columns::of(
+        site,
+        &document.windows,
+        &document.supply,
+        &document.controller,
+    )?;
     sqlx::query_scalar!(
         "INSERT INTO site (name, time_zone, latitude, longitude, elevation_m, wind_height_m, currency, price_per_m3,
-                           windows, supply, controller, simulated_now, next_event_at)
-         VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, coalesce($12, now())) RETURNING id",
+                           windows, supply, controller, normals, simulated_now, next_event_at)
+         VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, coalesce($13, now())) RETURNING id",
         site.name,
         site.time_zone,
         site.latitude,
@@ -72,6 +85,7 @@ pub async fn insert(
         columns.windows,
         columns.supply,
         columns.controller,
+        columns.normals,
         simulated_now.map(ToSqlx::to_sqlx) as _,
     )
     .fetch_one(db)
@@ -160,6 +174,11 @@ pub async fn all(db: impl PgExecutor<'_>, ids: &[SiteId]) -> sqlx::Result<Vec<Si
                     wind_height_m: r.wind_height_m,
                     currency: r.currency,
                     price_per_m3: r.price_per_m3,
+                    normals: r
+                        .normals
+                        .map(serde_json::from_value)
+                        .transpose()
+                        .map_err(undecodable)?,
                 },
                 windows: serde_json::from_value(r.windows).map_err(undecodable)?,
                 supply: serde_json::from_value(r.supply).map_err(undecodable)?,
@@ -186,7 +205,7 @@ pub async fn lock(db: impl PgExecutor<'_>, id: SiteId) -> sqlx::Result<(i64, i64
     Ok((r.version, r.weather_version))
 }
 
-/// Replaces place, hours, supply and controller and counts the edit.
+/// Replaces place with its normals, hours, supply and controller and counts the edit.
 pub async fn update(
     db: impl PgExecutor<'_>,
     id: SiteId,
@@ -195,10 +214,10 @@ pub async fn update(
     supply: &Supply,
     controller: &Controller,
 ) -> sqlx::Result<()> {
-    let columns = Columns::of(windows, supply, controller)?;
+    let columns = Columns::of(site, windows, supply, controller)?;
     sqlx::query!(
         "UPDATE site SET name = $2, time_zone = $3, latitude = $4, longitude = $5, elevation_m = $6, wind_height_m = $7,
-                         currency = $8, price_per_m3 = $9, windows = $10, supply = $11, controller = $12, version = version + 1
+                         currency = $8, price_per_m3 = $9, windows = $10, supply = $11, controller = $12, normals = $13, version = version + 1
          WHERE id = $1",
         id.0,
         site.name,
@@ -212,6 +231,7 @@ pub async fn update(
         columns.windows,
         columns.supply,
         columns.controller,
+        columns.normals,
     )
     .execute(db)
     .await?;
@@ -274,10 +294,15 @@ pub async fn next_event(db: impl PgExecutor<'_>, id: SiteId) -> sqlx::Result<Tim
 }
 
 /// Claims real-clock sites whose event is due, at most so many, for the caller's transaction.
-pub async fn claim_due(db: impl PgExecutor<'_>, most: i64) -> sqlx::Result<Vec<SiteId>> {
+pub async fn claim_due(
+    db: impl PgExecutor<'_>,
+    now: Timestamp,
+    most: i64,
+) -> sqlx::Result<Vec<SiteId>> {
     let ids = sqlx::query_scalar!(
-        "SELECT id FROM site WHERE simulated_now IS NULL AND next_event_at <= now()
-         ORDER BY next_event_at LIMIT $1 FOR UPDATE SKIP LOCKED",
+        "SELECT id FROM site WHERE simulated_now IS NULL AND next_event_at <= $1
+         ORDER BY next_event_at LIMIT $2 FOR UPDATE SKIP LOCKED",
+        now.to_sqlx() as _,
         most,
     )
     .fetch_all(db)
@@ -286,10 +311,15 @@ pub async fn claim_due(db: impl PgExecutor<'_>, most: i64) -> sqlx::Result<Vec<S
 }
 
 /// Claims one site if it is still due; `false` where it is not, or where another has it.
-pub async fn claim_if_due(db: impl PgExecutor<'_>, id: SiteId) -> sqlx::Result<bool> {
+pub async fn claim_if_due(
+    db: impl PgExecutor<'_>,
+    id: SiteId,
+    now: Timestamp,
+) -> sqlx::Result<bool> {
     let id = sqlx::query_scalar!(
-        "SELECT id FROM site WHERE id = $1 AND simulated_now IS NULL AND next_event_at <= now() FOR UPDATE SKIP LOCKED",
+        "SELECT id FROM site WHERE id = $1 AND simulated_now IS NULL AND next_event_at <= $2 FOR UPDATE SKIP LOCKED",
         id.0,
+        now.to_sqlx() as _,
     )
     .fetch_optional(db)
     .await?;

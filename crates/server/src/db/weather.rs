@@ -17,9 +17,9 @@ use super::{AccountId, SiteId, Span, days_of, grouped, of_one};
 pub struct StoredDay {
     /// What counts; rain by the gauge where there is a reading, unless the manager chose otherwise.
     pub day: WeatherDay,
-    /// Where it came from: `upload`, `service`, or `gauge` where there is a reading alone.
+    /// Where it came from: `typed`, `upload`, `pushed`, `service`, or `gauge` where there is a reading alone.
     pub origin: String,
-    /// Rain by the file or the service.
+    /// Rain as it was typed, or by the file, the station or the service.
     pub station_rain_mm: Option<f64>,
     /// Rain by the gauge.
     pub gauge_rain_mm: Option<f64>,
@@ -27,7 +27,7 @@ pub struct StoredDay {
     pub by_gauge: bool,
     /// Whose rain the manager chose for the day: `gauge` or `station`.
     pub chosen: Option<String>,
-    /// Rain by the service, where a person's file counts before it.
+    /// Rain by the service, where something else counts before it.
     pub service_rain_mm: Option<f64>,
 }
 
@@ -42,8 +42,9 @@ impl From<StoredDay> for LiveDay {
     }
 }
 
-/// Observed days from one date to another. A person's file counts before the service, the gauge's rain before either's, unless the
-/// manager chose the station's. A day may have a gauge reading alone.
+/// Observed days from one date to another. What is typed counts before a file, a file before what a station sent, that before the service: of those
+/// that know both temperatures, and for rain of those that know it. The gauge's rain counts before all, unless the manager chose the station's. A day
+/// may have a gauge reading alone.
 pub async fn days(
     db: impl PgExecutor<'_>,
     site: SiteId,
@@ -69,12 +70,15 @@ pub async fn of_sites(
                SELECT coalesce(w.date, g.date) AS date, w.tmin_c, w.tmax_c, w.rh_min_pct, w.rh_max_pct, w.dewpoint_c,
                       w.vapour_pressure_kpa, w.solar_mj_m2, w.sunshine_h, w.wind_m_s, w.rain_mm AS station_rain_mm,
                       g.rain_mm AS gauge_rain_mm, coalesce(w.origin, 'gauge') AS origin, c.counts AS chosen, s.rain_mm AS service_rain_mm
-               FROM (SELECT DISTINCT ON (date) * FROM weather_day WHERE site_id = f.site AND date >= f.first AND date < f.before
-                     ORDER BY date, (origin = 'upload') DESC) w
+               FROM (SELECT DISTINCT ON (date) date, origin, tmin_c, tmax_c, rh_min_pct, rh_max_pct, dewpoint_c, vapour_pressure_kpa,
+                            solar_mj_m2, sunshine_h, wind_m_s,
+                            first_value(rain_mm) OVER (PARTITION BY date ORDER BY rain_mm IS NULL, weather_rank(origin)) AS rain_mm
+                     FROM weather_day WHERE site_id = f.site AND date >= f.first AND date < f.before
+                     ORDER BY date, (tmin_c IS NULL OR tmax_c IS NULL), weather_rank(origin)) w
                FULL JOIN (SELECT date, rain_mm FROM gauge_reading
                           WHERE site_id = f.site AND voided_at IS NULL AND date >= f.first AND date < f.before) g ON g.date = w.date
                LEFT JOIN rain_choice c ON c.site_id = f.site AND c.date = coalesce(w.date, g.date)
-               LEFT JOIN weather_day s ON s.site_id = f.site AND s.date = w.date AND s.origin = 'service' AND w.origin = 'upload') d
+               LEFT JOIN weather_day s ON s.site_id = f.site AND s.date = w.date AND s.origin = 'service' AND w.origin <> 'service') d
            ORDER BY d.date"#,
         &sites,
         &from,
@@ -320,16 +324,16 @@ pub async fn remember_mapping(
     Ok(())
 }
 
-/// Writes observed days, replacing those of the same date and origin.
+/// Writes observed days, replacing those of the same date and origin that say something else; how many are new or changed.
 pub async fn upsert_days(
     db: impl PgExecutor<'_>,
     site: SiteId,
     days: &[WeatherDay],
     origin: &str,
     import: Option<i64>,
-) -> sqlx::Result<()> {
+) -> sqlx::Result<u64> {
     let a = Arrays::of(days);
-    sqlx::query!(
+    let written = sqlx::query!(
         "INSERT INTO weather_day (site_id, date, tmin_c, tmax_c, rh_min_pct, rh_max_pct, dewpoint_c, vapour_pressure_kpa,
                                   solar_mj_m2, sunshine_h, wind_m_s, rain_mm, origin, import_id)
          SELECT $1, d.*, $13, $14
@@ -340,7 +344,11 @@ pub async fn upsert_days(
              rh_max_pct = excluded.rh_max_pct, dewpoint_c = excluded.dewpoint_c,
              vapour_pressure_kpa = excluded.vapour_pressure_kpa, solar_mj_m2 = excluded.solar_mj_m2,
              sunshine_h = excluded.sunshine_h, wind_m_s = excluded.wind_m_s, rain_mm = excluded.rain_mm,
-             import_id = excluded.import_id",
+             import_id = excluded.import_id
+         WHERE (weather_day.tmin_c, weather_day.tmax_c, weather_day.rh_min_pct, weather_day.rh_max_pct, weather_day.dewpoint_c,
+                weather_day.vapour_pressure_kpa, weather_day.solar_mj_m2, weather_day.sunshine_h, weather_day.wind_m_s, weather_day.rain_mm)
+             IS DISTINCT FROM (excluded.tmin_c, excluded.tmax_c, excluded.rh_min_pct, excluded.rh_max_pct, excluded.dewpoint_c,
+                excluded.vapour_pressure_kpa, excluded.solar_mj_m2, excluded.sunshine_h, excluded.wind_m_s, excluded.rain_mm)",
         site.0,
         &a.dates,
         &a.figures[0] as _,
@@ -358,7 +366,7 @@ pub async fn upsert_days(
     )
     .execute(db)
     .await?;
-    Ok(())
+    Ok(written.rows_affected())
 }
 
 /// Keeps a forecast as it was issued.

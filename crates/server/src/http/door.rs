@@ -7,7 +7,9 @@ use actix_web::ResponseError;
 use actix_web::body::{EitherBody, MessageBody};
 use actix_web::dev::{ServiceRequest, ServiceResponse};
 use actix_web::http::Method;
-use actix_web::http::header::{CONTENT_ENCODING, HOST, HeaderName, HeaderValue, ORIGIN};
+use actix_web::http::header::{
+    AUTHORIZATION, CONTENT_ENCODING, COOKIE, HOST, HeaderName, HeaderValue, ORIGIN,
+};
 use actix_web::middleware::Next;
 use actix_web::web::Data;
 
@@ -82,13 +84,18 @@ fn look_at(request: &ServiceRequest) -> Result<(), ApiError> {
         Some(public) => origin == public,
         None => host.is_some_and(|host| origin == format!("http://{host}")),
     });
-    if !safe && !own {
+    if !safe && !own && !is_device(request) {
         return Err(ApiError::ForeignOrigin);
     }
     match request.app_data::<Data<Limits>>() {
         Some(limits) => limits.peer(&Peer::of(request)),
         None => Ok(()),
     }
+}
+
+/// Whether a device sends it: with a token of its own and no cookie, which no page of a stranger can make a browser send.
+fn is_device(request: &ServiceRequest) -> bool {
+    header(request, AUTHORIZATION).is_some() && !request.headers().contains_key(COOKIE)
 }
 
 /// Whether a Host header names this machine: localhost or a loopback address, with or without a port.

@@ -8,6 +8,7 @@ use actix_web::{HttpResponse, ResponseError};
 use lawn::measure::unlikely::Unlikely;
 use lawn::site::Invalid;
 use lawn::weather::file::CellError;
+use lawn::weather::told;
 use serde::Serialize;
 use thiserror::Error;
 use utoipa::ToSchema;
@@ -54,6 +55,12 @@ pub enum ApiError {
     /// No valid session.
     #[error("sign in first")]
     SignedOut,
+    /// A token that is none, or no longer one.
+    #[error("no device has this token; it may have been revoked")]
+    NoDevice,
+    /// A code for the first account that is not the one.
+    #[error("this is not the code that the server printed when it started")]
+    WrongCode,
     /// Wrong address or password; which of them is not said.
     #[error("address and password do not match an account")]
     WrongCredentials,
@@ -113,6 +120,9 @@ pub enum ApiError {
     /// Lines of a file do not hold.
     #[error("{} cannot be used; nothing was written", lines_at_fault(.0))]
     Lines(Vec<CellError>),
+    /// More days at once than are taken.
+    #[error("{0} days at once; at most {most} are taken, send them in parts", most = told::MOST_DAYS)]
+    TooManyDays(usize),
     /// Too large.
     #[error("the request is larger than {0} MB")]
     TooLarge(usize),
@@ -179,9 +189,11 @@ impl From<password::Error> for ApiError {
 impl ResponseError for ApiError {
     fn status_code(&self) -> StatusCode {
         match self {
-            Self::SignedOut | Self::WrongCredentials => StatusCode::UNAUTHORIZED,
+            Self::SignedOut | Self::NoDevice | Self::WrongCredentials => StatusCode::UNAUTHORIZED,
             Self::NotFound(_) => StatusCode::NOT_FOUND,
-            Self::Forbidden | Self::ForeignOrigin | Self::WrongPassword => StatusCode::FORBIDDEN,
+            Self::Forbidden | Self::ForeignOrigin | Self::WrongPassword | Self::WrongCode => {
+                StatusCode::FORBIDDEN
+            }
             Self::Slowed(_) | Self::TooMany(_) => StatusCode::TOO_MANY_REQUESTS,
             Self::Misdirected => StatusCode::MISDIRECTED_REQUEST,
             Self::Encoded => StatusCode::UNSUPPORTED_MEDIA_TYPE,
@@ -194,7 +206,7 @@ impl ResponseError for ApiError {
             Self::Invalid(_) | Self::Unlikely(..) | Self::Lines(_) => {
                 StatusCode::UNPROCESSABLE_ENTITY
             }
-            Self::TooLarge(_) => StatusCode::PAYLOAD_TOO_LARGE,
+            Self::TooLarge(_) | Self::TooManyDays(_) => StatusCode::PAYLOAD_TOO_LARGE,
             Self::Database(error) if db::is_away(error) => StatusCode::SERVICE_UNAVAILABLE,
             Self::Database(_) | Self::Internal(_) => StatusCode::INTERNAL_SERVER_ERROR,
         }

@@ -52,6 +52,7 @@ impl<K: Clone + Hash + Eq> Keyed<K> {
 /// The limits of this process.
 pub struct Limits {
     accounts: Option<Keyed<i64>>,
+    devices: Option<Keyed<i64>>,
     peers: Option<Keyed<Peer>>,
 }
 
@@ -61,6 +62,7 @@ impl Limits {
     pub fn new(settings: &Settings) -> Self {
         Self {
             accounts: Keyed::new(settings.account_requests_per_s),
+            devices: Keyed::new(settings.account_requests_per_s),
             peers: Keyed::new(settings.peer_requests_per_s),
         }
     }
@@ -73,6 +75,16 @@ impl Limits {
         self.accounts
             .as_ref()
             .map_or(Ok(()), |limit| limit.check(&account.0))
+    }
+
+    /// Counts a request of a device: it may send as many as an account.
+    ///
+    /// # Errors
+    /// [`ApiError::TooMany`].
+    pub fn device(&self, device: i64) -> Result<(), ApiError> {
+        self.devices
+            .as_ref()
+            .map_or(Ok(()), |limit| limit.check(&device))
     }
 
     /// Counts a request of a peer.

@@ -10,7 +10,7 @@ use sqlx::PgConnection;
 use super::SiteView;
 use crate::api::access::SignedIn;
 use crate::db::sprinkler_tests::{self, NewTest};
-use crate::db::{Db, ZoneId, accounts, sites, zones};
+use crate::db::{AccountId, Db, ZoneId, accounts, sites, zones};
 use crate::http::body::Upload;
 use crate::http::error::{ApiError, Problem};
 
@@ -33,6 +33,15 @@ pub(in crate::api) async fn create(
     let document = tokio::task::spawn_blocking(move || read(&body))
         .await
         .map_err(|e| ApiError::Internal(e.to_string()))??;
+    Ok(HttpResponse::Created().json(founded(&db, account.0, &document).await?))
+}
+
+/// A new site of a document, owned by an account.
+pub(in crate::api) async fn founded(
+    db: &Db,
+    account: AccountId,
+    document: &SiteDocument,
+) -> Result<SiteView, ApiError> {
     let today = document
         .site
         .zone()
@@ -41,14 +50,14 @@ pub(in crate::api) async fn create(
         zone.validate_ahead(&format!("zones[{i}]."), today)?;
     }
     let mut tx = db.pool().begin().await?;
-    accounts::lock(&mut *tx, account.0).await?;
-    if sites::owned(&mut *tx, account.0).await? >= MOST_SITES {
+    accounts::lock(&mut *tx, account).await?;
+    if sites::owned(&mut *tx, account).await? >= MOST_SITES {
         return Err(ApiError::Conflict(format!(
             "an account owns at most {MOST_SITES} sites"
         )));
     }
-    let id = sites::insert(&mut *tx, &document, None).await?;
-    sites::add_member(&mut *tx, id, account.0, "owner").await?;
+    let id = sites::insert(&mut *tx, document, None).await?;
+    sites::add_member(&mut *tx, id, account, "owner").await?;
     for zone in &document.zones {
         let id = zones::insert(&mut *tx, id, zone).await?;
         for (number, kept) in (1..).zip(&zone.tests) {
@@ -57,7 +66,7 @@ pub(in crate::api) async fn create(
     }
     let row = sites::get(&mut *tx, id).await?;
     tx.commit().await?;
-    Ok(HttpResponse::Created().json(SiteView::from(row)))
+    Ok(SiteView::from(row))
 }
 
 /// Adds a test that came with the document; who did it is not known.

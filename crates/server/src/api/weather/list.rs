@@ -15,15 +15,15 @@ use crate::http::query::{Asked, Stretch};
 #[derive(Debug, Serialize, ToSchema)]
 pub(in crate::api) struct WeatherRow {
     day: WeatherDay,
-    /// `upload`, `service` or `gauge`.
+    /// `typed`, `upload`, `pushed`, `service`, or `gauge` where there is a reading alone.
     origin: String,
     /// Whether the rain is the gauge's.
     by_gauge: bool,
-    /// The station's rain: the file's or the service's.
+    /// The station's rain: as typed, the file's, sent or the service's.
     station_rain_mm: Option<f64>,
     /// The gauge's rain.
     gauge_rain_mm: Option<f64>,
-    /// The service's rain where a file counts before it.
+    /// The service's rain where something else counts before it.
     service_rain_mm: Option<f64>,
     /// Whose rain the manager chose: `gauge` or `station`; `null`: by the rule.
     chosen: Option<String>,

@@ -25,6 +25,7 @@ mod import;
 mod list;
 mod preview;
 mod record;
+mod tell;
 
 pub(super) use choice::*;
 pub(super) use export::*;
@@ -33,6 +34,7 @@ pub(super) use import::*;
 pub(super) use list::*;
 pub(super) use preview::*;
 pub(super) use record::*;
+pub(super) use tell::*;
 
 /// The text of an uploaded file.
 fn text(body: &[u8]) -> Result<&str, ApiError> {

@@ -15,12 +15,14 @@ use crate::planning;
 
 mod create;
 mod end;
+mod facts;
 mod holds;
 mod list;
 mod update;
 
 pub(super) use create::*;
 pub(super) use end::*;
+pub(super) use facts::*;
 pub(super) use list::*;
 pub(super) use update::*;
 
