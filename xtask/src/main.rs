@@ -1,7 +1,9 @@
 //! `cargo xtask`: set-up, demo, tests, screenshots. The same commands by hand and in CI.
 
 mod demo;
+mod home;
 mod needs;
+mod served;
 mod steps;
 mod test;
 
@@ -9,6 +11,9 @@ use std::process::ExitCode;
 
 const HELP: &str = "\
 cargo xtask demo [--reset]   installs what is missing, builds, starts a private PostgreSQL, loads the demo, serves it
+cargo xtask home             your own lawn: real clock, its own data folder; prints the address and the code for the first account
+                 --backup FILE     writes all data to a file; --restore FILE takes it, also on an empty machine
+                 --password EMAIL  sets a lost password anew
 cargo xtask test             installs what is missing and runs every check and test
 cargo xtask generate         writes docs/openapi.json, docs/formats/plan.schema.json, web/src/api.gen.ts and .sqlx again
 cargo xtask screenshots      takes the pictures in docs/screenshots/ from the demo data
@@ -20,6 +25,10 @@ fn main() -> ExitCode {
     let done = match arguments[..] {
         ["demo"] => demo::run(false),
         ["demo", "--reset"] => demo::run(true),
+        ["home", ref words @ ..] => match home::Wanted::of(words) {
+            Some(wanted) => home::run(&wanted),
+            None => Err(format!("cargo xtask home knows no {}", words.join(" "))),
+        },
         ["test"] => test::run(),
         ["generate"] => test::generate(),
         ["screenshots"] => test::screenshots(),

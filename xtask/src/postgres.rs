@@ -159,6 +159,90 @@ impl Cluster {
             String::from_utf8_lossy(&out.stderr).trim()
         ))
     }
+
+    /// Writes all of a database to a file, in PostgreSQL's own archive format.
+    ///
+    /// # Errors
+    /// What `pg_dump` said; then there is no file.
+    pub fn back_up(&self, database: &str, file: &Path) -> Result<(), String> {
+        // A file that is not whole never has the name.
+        let unfinished = file.with_extension("unfinished");
+        let url = self.url(database);
+        let to = unfinished.display().to_string();
+        let done = self.ask("pg_dump", &["--format=custom", "--file", &to, &url]);
+        if let Err(error) = done {
+            // It may not have come so far as to make it.
+            let _ = fs::remove_file(&unfinished);
+            return Err(error);
+        }
+        fs::rename(&unfinished, file).map_err(|e| format!("{}: {e}", file.display()))
+    }
+
+    /// Makes a database of a file that [`Self::back_up`] wrote. One of that name that is there is kept under another, which is given back.
+    ///
+    /// # Errors
+    /// What `pg_restore` said; then all is as it was.
+    pub fn restore(&self, database: &str, file: &Path) -> Result<Option<String>, String> {
+        if !file.is_file() {
+            return Err(format!("{}: there is no such file", file.display()));
+        }
+        let stamp = random_hex(4)?;
+        let (fresh, kept) = (
+            format!("restored_{stamp}"),
+            format!("{database}_before_{stamp}"),
+        );
+        self.create_database(&fresh)?;
+        let from = file.display().to_string();
+        let url = self.url(&fresh);
+        let filled = self.ask(
+            "pg_restore",
+            &["--exit-on-error", "--no-owner", "--dbname", &url, &from],
+        );
+        if let Err(error) = filled {
+            // Nothing of it is of use.
+            let _ = self.ask("dropdb", &[&fresh]);
+            return Err(error);
+        }
+        let postgres = self.url("postgres");
+        let sql = |sql: String| {
+            self.ask(
+                "psql",
+                &["-q", "-v", "ON_ERROR_STOP=1", "-c", &sql, &postgres],
+            )
+        };
+        let there = self.create_database(database).is_ok() && self.is_filled(database)?;
+        if there {
+            sql(format!("ALTER DATABASE {database} RENAME TO {kept}"))?;
+        } else {
+            sql(format!("DROP DATABASE {database}"))?;
+        }
+        sql(format!("ALTER DATABASE {fresh} RENAME TO {database}"))?;
+        Ok(there.then_some(kept))
+    }
+
+    /// Whether a database holds any table.
+    fn is_filled(&self, database: &str) -> Result<bool, String> {
+        let sql = "SELECT EXISTS (SELECT FROM pg_tables WHERE schemaname = 'public')";
+        let said = self.ask("psql", &["-A", "-t", "-c", sql, &self.url(database)])?;
+        Ok(said.trim() == "t")
+    }
+
+    /// What a program of PostgreSQL's said.
+    fn ask(&self, program: &str, arguments: &[&str]) -> Result<String, String> {
+        let out = Command::new(programs()?.join(program))
+            .args(arguments)
+            .env("PGPASSWORD", &self.password)
+            .env("PGHOST", "127.0.0.1")
+            .env("PGPORT", self.port.to_string())
+            .env("PGUSER", USER)
+            .output()
+            .map_err(|e| format!("{program}: {e}"))?;
+        if out.status.success() {
+            return Ok(String::from_utf8_lossy(&out.stdout).into_owned());
+        }
+        let said = String::from_utf8_lossy(&out.stderr).replace(&self.password, "…");
+        Err(format!("{program}: {}", said.trim()))
+    }
 }
 
 impl Drop for Cluster {
