@@ -1,19 +1,35 @@
-import { createRootRoute, createRoute, createRouter, Outlet, redirect } from "@tanstack/react-router";
+import {
+  createRootRoute,
+  createRoute,
+  createRouter,
+  lazyRouteComponent,
+  Outlet,
+  redirect,
+} from "@tanstack/react-router";
 import { ApiFailure } from "./api";
-import { MorningPage } from "./features/morning/MorningPage";
-import { InvitationPage } from "./features/people/InvitationPage";
-import { RunsPage } from "./features/runs/RunsPage";
 import { meQuery } from "./features/session/queries";
 import { SignInPage } from "./features/session/SignInPage";
-import { NoSitePage } from "./features/shell/NoSitePage";
-import { Shell } from "./features/shell/Shell";
-import { Failed } from "./features/shell/States";
-import { SitePage, TABS, type Tab } from "./features/site/SitePage";
-import { CanTestPage } from "./features/sprinklers/CanTestPage";
-import { QuickTestPage } from "./features/sprinklers/QuickTestPage";
-import { SprinklersPage } from "./features/sprinklers/SprinklersPage";
-import { WeekPage } from "./features/week/WeekPage";
+import { Failed, Loading } from "./features/shell/States";
+import { TABS, type Tab } from "./features/site/tabs";
 import { queryClient } from "./queryClient";
+
+// Each view is a part of its own, so that the first page needs little.
+const view = {
+  begin: lazyRouteComponent(() => import("./features/begin/SiteSteps"), "SiteSteps"),
+  addZone: lazyRouteComponent(() => import("./features/begin/ZoneSteps"), "ZoneSteps"),
+  beginWeather: lazyRouteComponent(() => import("./features/begin/WeatherStep"), "WeatherStep"),
+  invitation: lazyRouteComponent(() => import("./features/people/InvitationPage"), "InvitationPage"),
+  shell: lazyRouteComponent(() => import("./features/shell/Shell"), "Shell"),
+  morning: lazyRouteComponent(() => import("./features/morning/MorningPage"), "MorningPage"),
+  week: lazyRouteComponent(() => import("./features/week/WeekPage"), "WeekPage"),
+  runs: lazyRouteComponent(() => import("./features/runs/RunsPage"), "RunsPage"),
+  sprinklers: lazyRouteComponent(() => import("./features/sprinklers/SprinklersPage"), "SprinklersPage"),
+  canTest: lazyRouteComponent(() => import("./features/sprinklers/CanTestPage"), "CanTestPage"),
+  quickTest: lazyRouteComponent(() => import("./features/sprinklers/QuickTestPage"), "QuickTestPage"),
+  settings: lazyRouteComponent(() => import("./features/site/SitePage"), "SitePage"),
+  zone: lazyRouteComponent(() => import("./features/site/ZonePage"), "ZonePage"),
+  newZone: lazyRouteComponent(() => import("./features/site/ZonePage"), "NewZonePage"),
+};
 
 const root = createRootRoute({
   component: Outlet,
@@ -51,13 +67,22 @@ const home = createRoute({
     if (first) throw redirect({ to: "/site/$site/morning", params: { site: String(first.id) } });
   },
   errorComponent: ({ error }) => <Failed message={(error as Error).message} />,
-  component: NoSitePage,
+  component: view.begin,
+});
+
+/** Another site; the first is begun at home. */
+const begin = createRoute({
+  getParentRoute: () => root,
+  path: "/begin",
+  beforeLoad: ({ location }) => me(location.href),
+  errorComponent: ({ error }) => <Failed message={(error as Error).message} />,
+  component: view.begin,
 });
 
 const invitation = createRoute({
   getParentRoute: () => root,
   path: "/invitation",
-  component: InvitationPage,
+  component: view.invitation,
 });
 
 const site = createRoute({
@@ -65,19 +90,23 @@ const site = createRoute({
   path: "/site/$site",
   beforeLoad: ({ location }) => me(location.href),
   errorComponent: ({ error }) => <Failed message={(error as Error).message} />,
-  component: Shell,
+  component: view.shell,
 });
 
-const morning = createRoute({ getParentRoute: () => site, path: "/morning", component: MorningPage });
-const sprinklers = createRoute({ getParentRoute: () => site, path: "/sprinklers", component: SprinklersPage });
-const canTest = createRoute({ getParentRoute: () => site, path: "/sprinklers/$zone", component: CanTestPage });
+const morning = createRoute({ getParentRoute: () => site, path: "/morning", component: view.morning });
+const sprinklers = createRoute({ getParentRoute: () => site, path: "/sprinklers", component: view.sprinklers });
+const canTest = createRoute({ getParentRoute: () => site, path: "/sprinklers/$zone", component: view.canTest });
 const quickTest = createRoute({
   getParentRoute: () => site,
   path: "/sprinklers/$zone/quick",
-  component: QuickTestPage,
+  component: view.quickTest,
 });
-const week = createRoute({ getParentRoute: () => site, path: "/week", component: WeekPage });
-const runs = createRoute({ getParentRoute: () => site, path: "/runs", component: RunsPage });
+const week = createRoute({ getParentRoute: () => site, path: "/week", component: view.week });
+const runs = createRoute({ getParentRoute: () => site, path: "/runs", component: view.runs });
+const addZone = createRoute({ getParentRoute: () => site, path: "/add-zone", component: view.addZone });
+const newZone = createRoute({ getParentRoute: () => site, path: "/zones/new", component: view.newZone });
+const zone = createRoute({ getParentRoute: () => site, path: "/zones/$zone", component: view.zone });
+const beginWeather = createRoute({ getParentRoute: () => site, path: "/begin-weather", component: view.beginWeather });
 const settings = createRoute({
   getParentRoute: () => site,
   path: "/settings",
@@ -85,16 +114,30 @@ const settings = createRoute({
     const tab = TABS.find((t) => t === search.tab);
     return tab ? { tab } : {};
   },
-  component: SitePage,
+  component: view.settings,
 });
 
 export const router = createRouter({
   routeTree: root.addChildren([
     signIn,
     home,
+    begin,
     invitation,
-    site.addChildren([morning, week, runs, sprinklers, canTest, quickTest, settings]),
+    site.addChildren([
+      morning,
+      week,
+      runs,
+      sprinklers,
+      canTest,
+      quickTest,
+      settings,
+      addZone,
+      newZone,
+      zone,
+      beginWeather,
+    ]),
   ]),
+  defaultPendingComponent: () => <Loading what="the page" />,
 });
 
 declare module "@tanstack/react-router" {

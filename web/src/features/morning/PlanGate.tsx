@@ -46,10 +46,12 @@ export function PlanGate({ what, children }: { what: string; children: (planned:
       <main>
         <Empty title="No weather yet">
           <Text>
-            A plan needs the weather of at least one past day: temperatures, rain, and what else was measured. Import a
-            file with one line a day, or subscribe to the weather service; a file shows what it would do before anything
-            is written.
+            A plan needs to know the weather. The normals of the months are enough to begin with; a file, a service or a
+            station tells the days.
           </Text>
+          <Link to="/site/$site/begin-weather" params={{ site }}>
+            Give the months’ normals
+          </Link>
           <Link to="/site/$site/settings" params={{ site }} search={{ tab: "weather" }}>
             Import weather
           </Link>
@@ -64,7 +66,7 @@ export function PlanGate({ what, children }: { what: string; children: (planned:
           <Text>
             A zone is a part of the lawn that one valve or one sprinkler waters. Add the first, and it is planned.
           </Text>
-          <Link to="/site/$site/settings" params={{ site }}>
+          <Link to="/site/$site/add-zone" params={{ site }}>
             Add a zone
           </Link>
         </Empty>

@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import type { SiteView, WeekPlan } from "../../api";
-import { ago, dayMonth, sentenceCase, shortDay, whenDay } from "../../time";
+import { addDays, ago, dayMonth, sentenceCase, shortDay, whenDay } from "../../time";
 import { useUnits } from "../../units";
 import { runWords } from "../reasons/run";
 import { Term } from "../reasons/Term";
@@ -13,12 +13,14 @@ import { Gauge } from "../site/Gauge";
 import { feedQuery } from "../site/queries";
 import { headFaultsQuery } from "../sprinklers/queries";
 import { FAULTS } from "../sprinklers/words";
+import { DayByHand } from "../weather/DayByHand";
 import classes from "./Today.module.css";
 
 type Props = { plan: WeekPlan; site: string; view: SiteView };
 
 export function Today({ plan, site, view }: Props) {
   const { record } = useRights(site);
+  const missing = plan.notes.find((n) => n.note === "weather_missing");
   return (
     <aside className={classes.side} aria-label="Today">
       <div className={classes.needs}>
@@ -27,7 +29,12 @@ export function Today({ plan, site, view }: Props) {
       <div className={classes.ran}>
         <Ran site={site} today={plan.today} timeZone={plan.time_zone} />
       </div>
-      {record && (
+      {record && missing && (
+        <div className={classes.gauge}>
+          <DayByHand site={site} today={plan.today} timeZone={plan.time_zone} missing={missing.dates} />
+        </div>
+      )}
+      {record && !missing?.dates.includes(addDays(plan.today, -1)) && (
         <div className={classes.gauge}>
           <Gauge site={site} view={view} brief />
         </div>
@@ -74,7 +81,7 @@ function Needs({ plan, site, now }: { plan: WeekPlan; site: string; now: string 
   const silent = feed.data?.climate && feed.data.failures > 0 ? feed.data : undefined;
   const faults = useQuery(headFaultsQuery(site));
   const items: Item[] = [];
-  const filled = plan.notes.find((n) => n.note === "weather_filled");
+  const missing = plan.notes.find((n) => n.note === "weather_missing");
   for (const zone of plan.zones) {
     if (zone.regime === "seedbed") {
       items.push({
@@ -109,7 +116,7 @@ function Needs({ plan, site, now }: { plan: WeekPlan; site: string; now: string 
   return (
     <section>
       <h2>Needs a person</h2>
-      {items.length === 0 && !filled && !silent && <p className={classes.plain}>Nothing today.</p>}
+      {items.length === 0 && !missing && !silent && <p className={classes.plain}>Nothing today.</p>}
       <ul className={classes.list}>
         {silent && (
           <li>
@@ -120,12 +127,15 @@ function Needs({ plan, site, now }: { plan: WeekPlan; site: string; now: string 
             </span>
           </li>
         )}
-        {filled && (
+        {missing && (
           <li>
             <strong>Weather is missing</strong>
             <span>
-              {filled.days} of the last 7 days were filled with the recent mean, without rain; the last known is{" "}
-              {dayMonth(filled.last_known)}.{" "}
+              Nobody told of {daysWords(missing.dates)}:{" "}
+              {missing.by_normals
+                ? "the months’ normals stand for it, rain too"
+                : "filled with the recent mean, without rain"}
+              {missing.last_known && `; the last day known is ${dayMonth(missing.last_known)}`}.{" "}
               <Link to="/site/$site/settings" params={{ site }} search={{ tab: "weather" }}>
                 Add it
               </Link>
@@ -143,6 +153,14 @@ function Needs({ plan, site, now }: { plan: WeekPlan; site: string; now: string 
   );
 }
 
+/** `3 June`, `3, 4 and 5 June`, `9 of the last days`. */
+function daysWords(dates: string[]): string {
+  const last = dates.at(-1);
+  if (!last || dates.length === 1) return last ? dayMonth(last) : "";
+  if (dates.length > 4) return `${dates.length} of the last 14 days`;
+  return `${dates.slice(0, -1).map(dayMonth).join(", ")} and ${dayMonth(last)}`;
+}
+
 const ET_SOURCES: Record<string, string> = {
   "penman-monteith": "measured",
   "penman-monteith-estimated": "partly estimated",
@@ -150,6 +168,7 @@ const ET_SOURCES: Record<string, string> = {
   filled: "filled",
   forecast: "forecast",
   "recent-mean": "recent mean",
+  normals: "normals",
 };
 
 function Weather({ plan }: { plan: WeekPlan }) {
@@ -175,15 +194,19 @@ function Weather({ plan }: { plan: WeekPlan }) {
               <th scope="row">{shortDay(day.date)}</th>
               <td>
                 {day.rain_mm != null
-                  ? units.figure("depth", day.rain_mm)
+                  ? `${day.rain_expected ? "≈ " : ""}${units.figure("depth", day.rain_mm)}`
                   : day.forecast_rain_mm != null
                     ? (day.rain_probability_pct ?? 0) < LEAST_SHOWN_PCT
                       ? "dry"
                       : `${Math.round(day.rain_probability_pct ?? 0)} % of ${units.figure("depth", day.forecast_rain_mm)}`
                     : "–"}
               </td>
-              <td>{units.figure("depth", day.et0_mm)}</td>
-              <td>{ET_SOURCES[day.et0_from] ?? day.et0_from}</td>
+              <td>{day.et0_from === "filled" && day.et0_mm === 0 ? "–" : units.figure("depth", day.et0_mm)}</td>
+              <td>
+                {day.et0_from === "filled" && day.et0_mm === 0
+                  ? "not known"
+                  : (ET_SOURCES[day.et0_from] ?? day.et0_from)}
+              </td>
             </tr>
           ))}
         </tbody>

@@ -32,6 +32,14 @@ function words(e: Event, units: Units): string {
       return `ended the zone ${e.name} on ${dayMonth(e.last_day)}`;
     case "weather_imported":
       return `imported ${e.days} days of weather${e.forecast_days > 0 ? ` and ${e.forecast_days} of forecast` : ""}`;
+    case "weather_typed":
+      return e.days === 1
+        ? `typed the weather of ${dayMonth(e.from)}`
+        : `typed the weather of ${e.days} days, ${dayMonth(e.from)} to ${dayMonth(e.to)}`;
+    case "device_added":
+      return `made a token for the station ${e.name}`;
+    case "device_revoked":
+      return `revoked the token of the station ${e.name}`;
     case "gauge_read":
       return `read ${units.show("depth", e.rain_mm)} in the gauge for ${dayMonth(e.date)}`;
     case "rain_chosen":

@@ -1,8 +1,10 @@
 import { Button, Paper, PasswordInput, Stack, Text, TextInput } from "@mantine/core";
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRouter, useSearch } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import { client, unwrap } from "../../api";
+import { NewAccount } from "../begin/NewAccount";
+import { welcomeQuery } from "../begin/queries";
 import { CoreSample } from "../core-sample/CoreSample";
 import { Refused } from "../shell/States";
 import { meQuery } from "./queries";
@@ -14,12 +16,16 @@ export function SignInPage() {
   const queries = useQueryClient();
   const router = useRouter();
   const { back } = useSearch({ from: "/sign-in" });
+  const welcome = useQuery(welcomeQuery);
+  const [joining, setJoining] = useState(false);
+  const first = welcome.data?.first_account ?? false;
+  const enter = () => router.history.push(back ?? "/");
   const signIn = useMutation({
     mutationFn: () => unwrap(client.POST("/api/v1/session", { body: { email, password } })),
     onSuccess: (me) => {
       queries.clear();
       queries.setQueryData(meQuery.queryKey, me);
-      router.history.push(back ?? "/");
+      enter();
     },
   });
   const submit = (event: FormEvent) => {
@@ -48,31 +54,40 @@ export function SignInPage() {
           </Text>
         </div>
       </div>
-      <Paper component="form" onSubmit={submit} withBorder p="lg" className={classes.form} aria-label="Sign in">
-        <Stack>
-          <h2>Sign in</h2>
-          <Refused error={signIn.error} />
-          <TextInput
-            label="E-mail address"
-            type="email"
-            autoComplete="username"
-            required
-            value={email}
-            onChange={(e) => setEmail(e.currentTarget.value)}
-          />
-          <PasswordInput
-            label="Password"
-            autoComplete="current-password"
-            required
-            value={password}
-            onChange={(e) => setPassword(e.currentTarget.value)}
-            visibilityToggleButtonProps={{ "aria-label": "Show the password" }}
-          />
-          <Button type="submit" loading={signIn.isPending} size="md">
-            Sign in
-          </Button>
-        </Stack>
-      </Paper>
+      {first || joining ? (
+        <NewAccount first={first} className={classes.form} onDone={enter} />
+      ) : (
+        <Paper component="form" onSubmit={submit} withBorder p="lg" className={classes.form} aria-label="Sign in">
+          <Stack>
+            <h2>Sign in</h2>
+            <Refused error={signIn.error} />
+            <TextInput
+              label="E-mail address"
+              type="email"
+              autoComplete="username"
+              required
+              value={email}
+              onChange={(e) => setEmail(e.currentTarget.value)}
+            />
+            <PasswordInput
+              label="Password"
+              autoComplete="current-password"
+              required
+              value={password}
+              onChange={(e) => setPassword(e.currentTarget.value)}
+              visibilityToggleButtonProps={{ "aria-label": "Show the password" }}
+            />
+            <Button type="submit" loading={signIn.isPending} size="md">
+              Sign in
+            </Button>
+            {welcome.data?.open_sign_up && (
+              <Button variant="subtle" onClick={() => setJoining(true)}>
+                Make an account
+              </Button>
+            )}
+          </Stack>
+        </Paper>
+      )}
     </main>
   );
 }

@@ -67,11 +67,10 @@ function SiteName({ site, name }: { site: string; name: string }) {
   const { data: me } = useQuery(meQuery);
   const navigate = useNavigate();
   const others = me?.sites.filter((s) => String(s.id) !== site) ?? [];
-  if (others.length === 0) return <span className={classes.site}>{name}</span>;
   return (
     <Menu position="bottom-start">
       <Menu.Target>
-        <UnstyledButton className={classes.site} aria-label={`${name}, other sites`}>
+        <UnstyledButton className={classes.site} aria-label={`${name}, sites`}>
           {name} ▾
         </UnstyledButton>
       </Menu.Target>
@@ -81,6 +80,7 @@ function SiteName({ site, name }: { site: string; name: string }) {
             {s.name} ({roleName(s.role).toLowerCase()})
           </Menu.Item>
         ))}
+        <Menu.Item onClick={() => navigate({ to: "/begin" })}>Another lawn …</Menu.Item>
       </Menu.Dropdown>
     </Menu>
   );

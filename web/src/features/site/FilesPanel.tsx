@@ -1,5 +1,5 @@
 import { Anchor, Stack, Text } from "@mantine/core";
-import { useCreateSite } from "../shell/NoSitePage";
+import { useCreateSite } from "../begin/useCreateSite";
 import { Refused } from "../shell/States";
 import { FilePick } from "./FilePick";
 import classes from "./SitePage.module.css";

@@ -11,11 +11,9 @@ import { PlaceFacts } from "./PlaceFacts";
 import { PlacePanel } from "./PlacePanel";
 import { siteQuery } from "./queries";
 import classes from "./SitePage.module.css";
+import type { Tab } from "./tabs";
 import { WeatherPanel } from "./WeatherPanel";
 import { ZonesPanel } from "./ZonesPanel";
-
-export const TABS = ["zones", "place", "weather", "forecasts", "people", "history", "files"] as const;
-export type Tab = (typeof TABS)[number];
 
 export function SitePage() {
   const { site } = useParams({ from: "/site/$site" });

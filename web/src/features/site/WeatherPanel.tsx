@@ -5,6 +5,8 @@ import { addDays, dayMonth, shortDay } from "../../time";
 import { useUnits } from "../../units";
 import { useRights } from "../session/rights";
 import { Failed, Loading, Refused } from "../shell/States";
+import { Devices } from "../weather/Devices";
+import { NormalsForm } from "../weather/NormalsForm";
 import { FeedSection } from "./FeedSection";
 import { Gauge } from "./Gauge";
 import { ImportWeather } from "./ImportWeather";
@@ -21,13 +23,28 @@ export function WeatherPanel({ site, view }: { site: string; view: SiteView }) {
         <FeedSection site={site} view={view} />
         {rights.record && <Gauge site={site} view={view} />}
         {rights.manage && <ImportWeather site={site} />}
+        {rights.manage && <Devices site={site} timeZone={view.site.time_zone} />}
       </Stack>
-      <Recent site={site} today={view.today} />
+      <Stack gap="xl">
+        <Recent site={site} view={view} />
+        {rights.manage && (
+          <section>
+            <h2>Normals of the months</h2>
+            <NormalsForm key={view.version} site={site} view={view} />
+          </section>
+        )}
+      </Stack>
     </div>
   );
 }
 
-const ORIGINS: Record<string, string> = { upload: "file", service: "service", gauge: "gauge alone" };
+const ORIGINS: Record<string, string> = {
+  typed: "by hand",
+  upload: "file",
+  pushed: "station",
+  service: "service",
+  gauge: "gauge alone",
+};
 
 /** Where a day's figures, and its rain, come from. */
 function fromWords(row: Schemas["WeatherRow"]): string {
@@ -37,7 +54,8 @@ function fromWords(row: Schemas["WeatherRow"]): string {
   return row.chosen === "station" ? `${rest}; gauge set aside` : rest;
 }
 
-function Recent({ site, today }: { site: string; today: string }) {
+function Recent({ site, view }: { site: string; view: SiteView }) {
+  const { today } = view;
   const units = useUnits();
   const { manage } = useRights(site);
   const choose = useRainChoice(site);
@@ -86,7 +104,11 @@ function Recent({ site, today }: { site: string; today: string }) {
                 <td className={classes.figure}>{figure("depth", found?.et0_mm)}</td>
                 <td>
                   {!found ? (
-                    "missing: filled with the recent mean, no rain"
+                    view.site.normals ? (
+                      "missing: by the normals"
+                    ) : (
+                      "missing: filled with the recent mean, no rain"
+                    )
                   ) : manage && both(date) ? (
                     <NativeSelect
                       size="xs"

@@ -1,6 +1,7 @@
 import { Button, Group, Modal, Stack, Text, TextInput } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import type { Catalogue, ZoneView } from "../../api";
 import { dayMonth } from "../../time";
@@ -11,7 +12,6 @@ import { type TestView, testsQuery } from "../sprinklers/queries";
 import { measuredOf } from "./measured";
 import { catalogueQuery, useEndZone, zonesQuery } from "./queries";
 import classes from "./SitePage.module.css";
-import { ZoneForm } from "./ZoneForm";
 
 export function ZonesPanel({ site, today }: { site: string; today: string }) {
   const zones = useQuery(zonesQuery(site));
@@ -19,7 +19,6 @@ export function ZonesPanel({ site, today }: { site: string; today: string }) {
   const tests = useQuery(testsQuery(site));
   const units = useUnits();
   const { manage } = useRights(site);
-  const [editing, setEditing] = useState<ZoneView | "new">();
   const [ending, setEnding] = useState<ZoneView>();
   if (zones.isPending || catalogue.isPending || tests.isPending) return <Loading what="the zones" />;
   const failed = zones.error ?? catalogue.error ?? tests.error;
@@ -34,7 +33,11 @@ export function ZonesPanel({ site, today }: { site: string; today: string }) {
     <>
       <Group justify="space-between" mb="sm">
         <Text className="quiet">What waters it and what grows there: each zone is planned by its own figures.</Text>
-        {manage && <Button onClick={() => setEditing("new")}>Add a zone</Button>}
+        {manage && (
+          <Button component={Link} to={`/site/${site}/add-zone`}>
+            Add a zone
+          </Button>
+        )}
       </Group>
       {zones.data.length === 0 ? (
         <Empty title="No zones yet">
@@ -73,7 +76,9 @@ export function ZonesPanel({ site, today }: { site: string; today: string }) {
                 return (
                   <tr key={row.id} className={ended ? classes.ended : undefined}>
                     <th scope="row">
-                      {row.zone.name}
+                      <Link to="/site/$site/zones/$zone" params={{ site, zone: String(row.id) }}>
+                        {row.zone.name}
+                      </Link>
                       {row.zone.active_to && (
                         <span className="quiet">
                           {" "}
@@ -91,16 +96,6 @@ export function ZonesPanel({ site, today }: { site: string; today: string }) {
                     </td>
                     <td>
                       <div className={classes.actions}>
-                        {manage && (
-                          <Button
-                            size="xs"
-                            variant="outline"
-                            onClick={() => setEditing(row)}
-                            aria-label={`Change ${row.zone.name}`}
-                          >
-                            Change
-                          </Button>
-                        )}
                         {manage && !row.zone.active_to && (
                           <Button
                             size="xs"
@@ -120,24 +115,6 @@ export function ZonesPanel({ site, today }: { site: string; today: string }) {
           </table>
         </section>
       )}
-      <Modal
-        opened={editing !== undefined}
-        onClose={() => setEditing(undefined)}
-        title={editing === "new" ? "Add a zone" : `Change ${editing?.zone.name ?? ""}`}
-        size="xl"
-        closeButtonProps={{ "aria-label": "Close" }}
-      >
-        {editing && (
-          <ZoneForm
-            site={site}
-            today={today}
-            catalogue={catalogue.data}
-            existing={editing === "new" ? undefined : editing}
-            tests={editing === "new" ? {} : measuredOf(editing, tests.data ?? [])}
-            onDone={() => setEditing(undefined)}
-          />
-        )}
-      </Modal>
       <Modal
         opened={ending !== undefined}
         onClose={() => setEnding(undefined)}

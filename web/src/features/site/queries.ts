@@ -16,6 +16,13 @@ export const zonesQuery = (site: string) =>
     queryFn: () => unwrap(client.GET("/api/v1/sites/{site}/zones", { params: path(site) })),
   });
 
+export const zoneFactsQuery = (site: string, zone: number) =>
+  queryOptions({
+    queryKey: ["site", site, "zones", zone, "facts"],
+    queryFn: () =>
+      unwrap(client.GET("/api/v1/sites/{site}/zones/{zone}/facts", { params: { path: { site: Number(site), zone } } })),
+  });
+
 export const weatherQuery = (site: string, from: string, to: string) =>
   queryOptions({
     queryKey: ["site", site, "weather", from, to],

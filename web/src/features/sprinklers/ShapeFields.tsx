@@ -5,18 +5,17 @@ import type { Quantity } from "../../quantities";
 import classes from "./Sprinklers.module.css";
 import { FIELDS, type Heads, SHAPES, type ShapeName } from "./shapes";
 
-type Props = {
+type OutlineProps = {
   shape: ShapeName;
   onShape: (shape: ShapeName) => void;
   sides: number;
   onSides: (sides: number) => void;
-  heads: Heads;
-  onHeads: (heads: Heads) => void;
-  figure: (name: string, label: string, quantity?: Quantity) => ReactNode;
+  /** A field of a length of the shape. */
+  measured: (key: string, label: string) => ReactNode;
 };
 
-export function ShapeFields({ shape, onShape, sides, onSides, heads, onHeads, figure }: Props) {
-  const measured = (key: string, label: string) => figure(`shape.${key}`, label, "length");
+/** The outline of a zone: its shape, and what is measured of it. */
+export function OutlineFields({ shape, onShape, sides, onSides, measured }: OutlineProps) {
   return (
     <>
       <SegmentedControl
@@ -36,6 +35,21 @@ export function ShapeFields({ shape, onShape, sides, onSides, heads, onHeads, fi
       ) : (
         <div className={classes.fields}>{FIELDS[shape].map(([key, label]) => measured(key, label))}</div>
       )}
+    </>
+  );
+}
+
+type Props = Omit<OutlineProps, "measured"> & {
+  heads: Heads;
+  onHeads: (heads: Heads) => void;
+  figure: (name: string, label: string, quantity?: Quantity) => ReactNode;
+};
+
+export function ShapeFields({ heads, onHeads, figure, ...outline }: Props) {
+  const { shape } = outline;
+  return (
+    <>
+      <OutlineFields {...outline} measured={(key, label) => figure(`shape.${key}`, label, "length")} />
       <div className={classes.fields}>
         {figure("columns", "Cans in a row")}
         {figure("rows", "Rows")}

@@ -27,18 +27,20 @@ export function DayWeather({ day, most, past }: { day: PlanDay; most: number; pa
   const units = useUnits();
   const rain = day.rain_mm ?? day.forecast_rain_mm ?? 0;
   const forecast = day.rain_mm == null;
+  // Nobody told of it: what the normals expect.
+  const about = day.rain_expected ? "≈ " : "";
   const tall = (mm: number) => Math.max(mm > 0 ? 1.5 : 0, (Math.min(mm, most) / most) * (HALF - 3));
   const probability = Math.round(day.rain_probability_pct ?? 0);
   const likely = !forecast || (rain > 0 && probability >= LEAST_SHOWN_PCT);
   const rainText = likely
-    ? `${units.figure("depth", rain)}${forecast ? ` · ${probability} %` : ""}`
+    ? `${about}${units.figure("depth", rain)}${forecast ? ` · ${probability} %` : ""}`
     : forecast && day.forecast_rain_mm != null
       ? "dry"
       : "";
   const et = units.figure("depth", day.et0_mm);
   const said = forecast
     ? `Forecast: ${probability} % chance of ${units.show("depth", rain)} of rain; reference ET ${units.show("depth", day.et0_mm)}`
-    : `Rain ${units.show("depth", rain)}; reference ET ${units.show("depth", day.et0_mm)}`;
+    : `Rain ${about && "by the normals "}${units.show("depth", rain)}; reference ET ${units.show("depth", day.et0_mm)}`;
   return (
     <svg width={WIDTH} height={HALF * 2} viewBox={`0 0 ${WIDTH} ${HALF * 2}`} role="img" aria-label={said}>
       <rect
@@ -46,7 +48,7 @@ export function DayWeather({ day, most, past }: { day: PlanDay; most: number; pa
         y={HALF - tall(likely ? rain : 0)}
         width="16"
         height={tall(likely ? rain : 0)}
-        fill={forecast ? "none" : "var(--water)"}
+        fill={forecast || about ? "none" : "var(--water)"}
         stroke="var(--water)"
         strokeDasharray={forecast ? "2 2" : undefined}
       />

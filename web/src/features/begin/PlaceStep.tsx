@@ -1,0 +1,151 @@
+// Where the lawn is: by this device, by the nearest place of the time-zone table, or typed.
+import { Button, Group, NativeSelect, Text } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { client, type Schemas, unwrap } from "../../api";
+import { FigureField, useFigures } from "../forms/figures";
+import { catalogueQuery } from "../site/queries";
+import classes from "./Begin.module.css";
+import { placesQuery } from "./queries";
+import type { SiteAnswers } from "./SiteSteps";
+import { Step } from "./Step";
+
+type Place = Schemas["Place"];
+type Props = {
+  number: number;
+  of: number;
+  onBack: (() => void) | undefined;
+  draft: SiteAnswers;
+  onTell: (part: SiteAnswers) => void;
+  onNext: () => void;
+};
+
+const zoneHere = () => Intl.DateTimeFormat().resolvedOptions().timeZone;
+const rounded = (degrees: number) => Math.round(degrees * 1000) / 1000;
+
+const degrees = (x: number | undefined) => `${String(x ?? "").replace("-", "−")}°`;
+
+/** `Mendoza (Argentina)` is told apart by what stands before it in the zone's name. */
+const named = (place: Place) =>
+  `${place.name} (${place.time_zone.split("/").slice(0, -1).join(", ").replaceAll("_", " ")})`;
+
+export function PlaceStep({ draft, onTell, onNext, ...step }: Props) {
+  const places = useQuery(placesQuery());
+  const catalogue = useQuery(catalogueQuery);
+  const figures = useFigures({
+    latitude: draft.latitude,
+    longitude: draft.longitude,
+    elevation_m: draft.elevation_m,
+  });
+  const [typing, setTyping] = useState(false);
+  const [said, setSaid] = useState<string>();
+  const known = draft.latitude !== undefined && draft.longitude !== undefined && draft.time_zone !== undefined;
+
+  const take = (place: Place) => {
+    onTell({ time_zone: place.time_zone, latitude: rounded(place.latitude), longitude: rounded(place.longitude) });
+    figures.fill({ latitude: rounded(place.latitude), longitude: rounded(place.longitude) });
+  };
+  // The main place of this device's own time zone is the first guess.
+  const guess = places.data?.places.find((p) => p.time_zone === zoneHere());
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once the table is there
+  useEffect(() => {
+    if (guess && !known) take(guess);
+  }, [guess]);
+
+  const locate = () => {
+    setSaid("asking this device …");
+    navigator.geolocation?.getCurrentPosition(
+      async ({ coords }) => {
+        const at = { latitude: rounded(coords.latitude), longitude: rounded(coords.longitude) };
+        const { nearest } = await unwrap(client.GET("/api/v1/places", { params: { query: at } }));
+        const elevation = coords.altitude == null ? {} : { elevation_m: Math.round(coords.altitude) };
+        const zone = zoneHere() || nearest?.time_zone;
+        onTell({ ...at, ...elevation, ...(zone ? { time_zone: zone } : {}) });
+        figures.fill({ ...at, ...elevation });
+        setSaid(`found: ${degrees(at.latitude)}, ${degrees(at.longitude)}`);
+      },
+      () => setSaid("this device does not say where it is; choose a place, or type it"),
+      { timeout: 10_000 },
+    );
+    if (!navigator.geolocation) setSaid("this device does not say where it is; choose a place, or type it");
+  };
+
+  const wrong = (name: string, rule: { quantity?: "elevation"; required?: boolean }) =>
+    catalogue.data && figures.problem(name, rule, catalogue.data);
+  const problems = {
+    latitude: wrong("latitude", { required: true }),
+    longitude: wrong("longitude", { required: true }),
+    elevation_m: wrong("elevation_m", { quantity: "elevation" }),
+  };
+  const next = () => {
+    if (typing) {
+      if (Object.values(problems).some(Boolean)) return;
+      onTell({
+        latitude: figures.si("latitude") ?? 0,
+        longitude: figures.si("longitude") ?? 0,
+        elevation_m: figures.si("elevation_m", "elevation") ?? null,
+      });
+    }
+    if (known) onNext();
+  };
+  const shown = places.data?.places.find(
+    (p) => rounded(p.latitude) === draft.latitude && rounded(p.longitude) === draft.longitude,
+  );
+  const sorted = [...(places.data?.places ?? [])].sort((a, b) => a.name.localeCompare(b.name));
+  return (
+    <Step
+      {...step}
+      title="Where is it?"
+      hint="The sun’s height, and with it what grass uses, go by it. Within a hundred kilometres is near enough."
+      next={{ onClick: next }}
+    >
+      <Group>
+        <Button type="button" variant="outline" onClick={locate}>
+          Where this device is
+        </Button>
+        {said && <span role="status">{said}</span>}
+      </Group>
+      <NativeSelect
+        label="The nearest of these places"
+        value={shown?.time_zone ?? ""}
+        data={[{ value: "", label: "choose" }, ...sorted.map((p) => ({ value: p.time_zone, label: named(p) }))]}
+        onChange={(e) => {
+          const place = sorted.find((p) => p.time_zone === e.currentTarget.value);
+          if (place) take(place);
+        }}
+      />
+      {known && !typing && (
+        <Text>
+          {degrees(draft.latitude)}, {degrees(draft.longitude)}, time zone {draft.time_zone}.{" "}
+          <Button type="button" variant="subtle" size="compact-sm" onClick={() => setTyping(true)}>
+            Type it
+          </Button>
+        </Text>
+      )}
+      {typing && (
+        <div className={classes.fields}>
+          <FigureField
+            figures={figures}
+            name="latitude"
+            label="Latitude, ° (south negative)"
+            error={problems.latitude}
+          />
+          <FigureField
+            figures={figures}
+            name="longitude"
+            label="Longitude, ° (west negative)"
+            error={problems.longitude}
+          />
+          <FigureField
+            figures={figures}
+            name="elevation_m"
+            label="Elevation"
+            quantity="elevation"
+            description="empty: not known"
+            error={problems.elevation_m}
+          />
+        </div>
+      )}
+    </Step>
+  );
+}

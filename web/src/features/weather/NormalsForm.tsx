@@ -1,0 +1,168 @@
+// Twelve months of mean low, high, rain and wet days: typed, pasted, or from a file.
+import { Alert, Button, Group, Stack, Text, Textarea, TextInput } from "@mantine/core";
+import { notifications } from "@mantine/notifications";
+import { useState } from "react";
+import { ApiFailure, type Schemas, type SiteView } from "../../api";
+import type { Quantity } from "../../quantities";
+import { useUnits } from "../../units";
+import classes from "../begin/Begin.module.css";
+import { useFigures } from "../forms/figures";
+import { Refused } from "../shell/States";
+import { FilePick } from "../site/FilePick";
+import { useSaveSite } from "../site/queries";
+import { COLUMNS, type Column, MONTHS, monthsOf } from "./normals";
+
+const NAMES: Record<Column, { label: string; quantity?: Quantity }> = {
+  low_c: { label: "Low", quantity: "temperature" },
+  high_c: { label: "High", quantity: "temperature" },
+  rain_mm: { label: "Rain", quantity: "depth" },
+  wet_days: { label: "Wet days" },
+};
+
+const cell = (month: number, column: Column) => `normals[${month}].${column}`;
+
+const stored = (view: SiteView) =>
+  Object.fromEntries(
+    (view.site.normals ?? []).flatMap((m, month) => COLUMNS.map((column) => [cell(month, column), m[column]])),
+  );
+
+type Props = { site: string; view: SiteView; onDone?: () => void };
+
+export function NormalsForm({ site, view, onDone }: Props) {
+  const units = useUnits();
+  const save = useSaveSite(site);
+  const figures = useFigures(stored(view));
+  const [pasted, setPasted] = useState("");
+  const [unread, setUnread] = useState(false);
+  const [gap, setGap] = useState(false);
+
+  const take = (text: string) => {
+    setPasted(text);
+    const months = monthsOf(text);
+    setUnread(months === undefined && text.trim() !== "");
+    if (!months) return;
+    // In the reader's units, as if they were typed.
+    for (const [month, row] of months.entries())
+      for (const [at, column] of COLUMNS.entries()) figures.type(cell(month, column), String(row[at] ?? ""));
+    setPasted("");
+  };
+
+  const send = (normals: Schemas["Normals"] | null) =>
+    save.mutate(
+      {
+        version: view.version,
+        edit: {
+          site: { ...view.site, normals },
+          windows: view.windows,
+          supply: view.supply,
+          controller: view.controller,
+        },
+      },
+      {
+        onSuccess: () => {
+          notifications.show({ message: normals ? "Noted, and planned with them." : "Forgotten, and planned again." });
+          onDone?.();
+        },
+      },
+    );
+  const submit = () => {
+    const months = MONTHS.map((_, month) =>
+      COLUMNS.map((column) => figures.si(cell(month, column), NAMES[column].quantity)),
+    );
+    const whole = months.every((row) => row.every((value) => value !== undefined));
+    setGap(!whole);
+    if (!whole) return;
+    send(
+      months.map((row) =>
+        Object.fromEntries(COLUMNS.map((column, at) => [column, row[at]])),
+      ) as unknown as Schemas["Normals"],
+    );
+  };
+  const field = save.error instanceof ApiFailure ? save.error.problem?.field?.replace(/^site\./, "") : undefined;
+  const atField = field?.startsWith("normals[") ? field : undefined;
+  return (
+    <form
+      noValidate
+      onSubmit={(event) => {
+        event.preventDefault();
+        submit();
+      }}
+    >
+      <Stack gap="sm">
+        <Text className="quiet">
+          The mean low and high of a day, the rain of the month, and its days with {units.show("depth", 1)} and more, as
+          atlases and weather services print them. They count until the lawn’s own days are known, and less with each.
+        </Text>
+        <Textarea
+          label="Paste a table here"
+          description="twelve rows of low, high, rain and wet days, or four rows of twelve months"
+          value={pasted}
+          rows={2}
+          onChange={(e) => take(e.currentTarget.value)}
+          error={unread && "No twelve rows of four figures, and no four rows of twelve."}
+        />
+        <FilePick label="Or take a file" accept=".csv,.txt,.tsv,text/plain,text/csv" onText={take} />
+        <table className={classes.months}>
+          <thead>
+            <tr>
+              <th scope="col">
+                <span className="hidden">Month</span>
+              </th>
+              {COLUMNS.map((column) => {
+                const { label, quantity } = NAMES[column];
+                return (
+                  <th key={column} scope="col">
+                    {label}
+                    {quantity && `, ${units.label(quantity)}`}
+                  </th>
+                );
+              })}
+            </tr>
+          </thead>
+          <tbody>
+            {MONTHS.map((name, month) => (
+              <tr key={name}>
+                <th scope="row">{name.slice(0, 3)}</th>
+                {COLUMNS.map((column) => (
+                  <td key={column}>
+                    <TextInput
+                      size="xs"
+                      inputMode="decimal"
+                      autoComplete="off"
+                      aria-label={`${NAMES[column].label}, ${name}`}
+                      value={figures.text(cell(month, column), NAMES[column].quantity)}
+                      error={
+                        atField === cell(month, column) ||
+                        (gap && figures.si(cell(month, column), NAMES[column].quantity) === undefined)
+                      }
+                      onChange={(e) => figures.type(cell(month, column), e.currentTarget.value)}
+                    />
+                  </td>
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        {gap && (
+          <Alert color="clay" variant="outline" role="alert">
+            Twelve months of four figures are needed; those without a number are marked.
+          </Alert>
+        )}
+        <Refused error={save.error}>{atField && ` ${monthOf(atField)}.`}</Refused>
+        <Group>
+          <Button type="submit" loading={save.isPending}>
+            Plan with these
+          </Button>
+          {view.site.normals && (
+            <Button type="button" variant="subtle" onClick={() => send(null)}>
+              Forget them
+            </Button>
+          )}
+        </Group>
+      </Stack>
+    </form>
+  );
+}
+
+/** The month that a field is of. */
+const monthOf = (field: string) => MONTHS[Number(field.match(/\[(\d+)\]/)?.[1] ?? 0)] ?? "";
