@@ -2,6 +2,7 @@
 
 mod accessibility;
 mod bad_days;
+mod begin;
 mod days;
 mod driver;
 mod facts;

@@ -180,7 +180,7 @@ async fn a_site_whose_weather_ended_long_ago_is_still_planned_from_it() {
         .await;
     expect(again, StatusCode::CREATED).await;
     let plan = api.json(&format!("{site}/plan")).await["current"]["plan"].clone();
-    assert_eq!(plan["notes"][0]["note"], "weather_filled");
+    assert_eq!(plan["notes"][0]["note"], "weather_missing");
     let zone = &plan["zones"][0];
     let runs: f64 = sqlx::query_scalar("SELECT count(*)::float8 FROM run")
         .fetch_one(&app.pool)

@@ -2,6 +2,7 @@
 #![allow(clippy::unwrap_used)] // a test that panics has failed, as it should
 
 mod api;
+mod begin;
 mod browser;
 mod cli;
 mod documents;
@@ -15,6 +16,7 @@ mod invitations;
 mod kill;
 mod ledgers;
 mod line;
+mod midnights;
 mod migrations;
 mod neighbours;
 mod odd_input;
@@ -26,5 +28,6 @@ mod runs;
 mod screenshots;
 mod site_documents;
 mod sprinkler_tests;
+mod told;
 mod web_words;
 mod windows;

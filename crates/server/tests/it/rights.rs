@@ -37,6 +37,27 @@ pub fn table() -> BTreeMap<&'static str, (Asks, Value)> {
         ),
         ("sign_out", (Anyone, Value::Null)),
         ("accept_invitation", (Anyone, json!({}))),
+        (
+            "create_account",
+            (
+                Anyone,
+                json!({ "code": null, "name": "Fern", "email": "fern@meadow.example", "password": "four dry days" }),
+            ),
+        ),
+        (
+            "grass_key",
+            (
+                Anyone,
+                json!({ "signs": ["green_in_winter"], "open": ["runners"] }),
+            ),
+        ),
+        (
+            "begin_site",
+            (
+                SignedIn,
+                json!({ "name": "Home", "time_zone": "America/Denver", "latitude": 39.7, "longitude": -105.0 }),
+            ),
+        ),
         ("sign_out_everywhere", (SignedIn, Value::Null)),
         (
             "change_password",
@@ -52,6 +73,13 @@ pub fn table() -> BTreeMap<&'static str, (Asks, Value)> {
         ("leave_site", (Of(Viewer), Value::Null)),
         ("add_gauge_reading", (Of(Crew), json!({ "rain_mm": 2.0 }))),
         ("create_plan", (Of(Crew), Value::Null)),
+        (
+            "tell_weather",
+            (
+                Of(Crew),
+                json!({ "days": [{ "date": "2026-06-17", "tmin_c": 14.0, "tmax_c": 29.0, "rain_mm": 0.0 }] }),
+            ),
+        ),
         (
             "add_run",
             (
@@ -100,6 +128,15 @@ pub fn table() -> BTreeMap<&'static str, (Asks, Value)> {
             ),
         ),
         ("create_zone", (Of(Manager), zone("New"))),
+        (
+            "draft_zone",
+            (
+                Of(Manager),
+                json!({ "name": "Back", "sprinkler": "rotor", "soil": { "texture": "loam" }, "area": { "m2": 200 } }),
+            ),
+        ),
+        ("add_device", (Of(Manager), json!({ "name": "Roof" }))),
+        ("revoke_device", (Of(Manager), Value::Null)),
         ("update_zone", (Of(Manager), zone("Front"))),
         (
             "end_zone",
@@ -186,6 +223,7 @@ async fn every_mutating_operation_is_kept_to_its_role() {
             .replace("{account}", "1")
             .replace("{invitation}", "1")
             .replace("{test}", "1")
+            .replace("{device}", "1")
             .replace("{fault}", "1")
             .replace("{date}", "2026-06-10");
         let ask = async |api: &crate::harness::Api| {

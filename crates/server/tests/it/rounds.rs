@@ -366,7 +366,7 @@ async fn each_kind_of_failure_is_said_in_words_and_nothing_of_it_is_kept() {
     );
     assert_eq!(
         plan["current"]["plan"]["notes"][0]["note"],
-        "weather_filled"
+        "weather_missing"
     );
     let next: bool = sqlx::query_scalar(
         "SELECT next_fetch_at > now() + interval '30 seconds' FROM weather_feed",

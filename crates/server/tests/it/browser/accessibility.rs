@@ -66,7 +66,10 @@ async fn scan(screen: Screen, name: &'static str) {
         page.press("Site").await;
         page.see("Orchard walk").await;
         page.is_accessible("Site, zones").await;
-        page.press("Change East bank").await;
+        page.press("East bank").await;
+        page.see("handbook:").await;
+        page.is_accessible("a zone's figures").await;
+        page.press("Change it").await;
         page.see("Measured or known here").await;
         page.fill("Slope, %", "steep").await;
         page.press("Save and plan").await;
@@ -74,6 +77,7 @@ async fn scan(screen: Screen, name: &'static str) {
         page.is_accessible("the form of a zone, with an error")
             .await;
         page.press("Cancel").await;
+        page.press("Site").await;
         page.press("End East bank").await;
         page.see("Its records stay").await;
         page.is_accessible("ending a zone").await;

@@ -75,6 +75,8 @@ pub async fn session(screen: Screen) -> (Client, SemaphorePermit<'static>) {
             "args": ["--headless=new", "--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage", "--hide-scrollbars",
                      "--force-device-scale-factor=1", "--lang=en", "--no-first-run", "--disable-background-networking",
                      "--disable-component-update", "--disable-sync", scheme],
+            // Where lawns are measured in metres; a test of the other units switches to them.
+            "prefs": { "intl.accept_languages": "en-GB,en" },
             "mobileEmulation": { "deviceMetrics": { "width": width, "height": height, "pixelRatio": ratio, "mobile": phone, "touch": phone } }
         }
     });

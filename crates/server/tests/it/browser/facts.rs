@@ -46,7 +46,7 @@ async fn a_rate_repaired_on_a_day_and_roots_set_deeper_hold_from_when_it_is_said
         let before = past(&pool, id).await;
         page.sign_in(EMAIL).await;
         page.open("/site/1/settings").await;
-        page.press("Change East bank").await;
+        page.change_zone("East bank").await;
         page.fill("Precipitation rate, mm/h", "9.5").await;
         page.fill("Root depth, cm", "26").await;
         page.see("From when is it so?").await;
@@ -71,7 +71,7 @@ async fn a_rate_repaired_on_a_day_and_roots_set_deeper_hold_from_when_it_is_said
 
         // Always so: the past is another.
         page.open("/site/1/settings").await;
-        page.press("Change East bank").await;
+        page.change_zone("East bank").await;
         page.fill("Root depth, cm", "14").await;
         page.choose("Root depth", "Always so").await;
         page.press("Save and plan").await;

@@ -81,6 +81,8 @@ async fn from_sign_in_to_the_working_and_out() {
         // A zone.
         page.press("Site").await;
         page.press("Add a zone").await;
+        page.press("All figures on one form").await;
+        page.see("Measured or known here").await;
         page.fill("Name", "North green").await;
         page.fill("Area, m²", "400").await;
         page.choose("Grass", "Tall fescue").await;
@@ -181,7 +183,7 @@ async fn from_sign_in_to_the_working_and_out() {
         page.press("Site").await;
         page.press("Zones").await;
         page.see("4,306").await;
-        page.press("Change North green").await;
+        page.change_zone("North green").await;
         assert_eq!(page.value("Area, ft²").await, "4305.564");
         page.press("Save and plan").await;
         page.gone("//button[.='Save and plan']").await;

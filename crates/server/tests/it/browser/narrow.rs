@@ -6,7 +6,7 @@ use super::driver::Screen;
 use super::page::with_page;
 use crate::harness::{App, EMAIL};
 
-const VIEWS: [(&str, &str); 9] = [
+const VIEWS: [(&str, &str); 13] = [
     ("/site/1/morning", "Needs a person"),
     ("/site/1/week", "Week of"),
     ("/site/1/runs", "What ran in the last 30 days"),
@@ -16,6 +16,13 @@ const VIEWS: [(&str, &str); 9] = [
     ("/site/1/settings", "Add a zone"),
     ("/site/1/settings?tab=weather", "The last 14 days"),
     ("/site/1/settings?tab=place", "Allowed days and hours"),
+    ("/site/1/zones/3", "What the plan uses"),
+    (
+        "/site/1/add-zone",
+        "What do you call this part of the lawn?",
+    ),
+    ("/site/1/begin-weather", "What is the weather like there?"),
+    ("/begin", "Another lawn: what do you call it?"),
 ];
 
 #[tokio::test]

@@ -232,6 +232,26 @@ impl Page {
             .unwrap();
     }
 
+    /// From a list of zones to the form of one.
+    pub async fn change_zone(&self, name: &str) {
+        self.press(name).await;
+        self.press("Change it").await;
+    }
+
+    /// Taps a button whose words begin so.
+    pub async fn tap(&self, words: &str) {
+        let words = literal(words);
+        let xpath = format!("//button[not(@disabled)][starts-with(normalize-space(.), {words})]");
+        self.find(&xpath).await.click().await.unwrap();
+    }
+
+    /// Types in a field that is named without a label.
+    pub async fn type_in(&self, name: &str, text: &str) {
+        let name = literal(name);
+        let field = self.find(&format!("//input[@aria-label={name}]")).await;
+        field.send_keys(text).await.unwrap();
+    }
+
     pub async fn sign_in(&self, email: &str) {
         self.open("/").await;
         self.fill("E-mail address", email).await;

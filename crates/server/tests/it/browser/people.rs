@@ -105,7 +105,7 @@ async fn a_viewer_is_invited_accepts_and_reads_without_edit_controls() {
         );
         page.press("Leave this site").await;
         page.press("Leave for good").await;
-        page.see("No site yet").await;
+        page.see("Your lawn: what do you call it?").await;
         page
     })
     .await;
@@ -122,10 +122,9 @@ async fn a_password_is_changed_and_a_second_site_can_be_switched_to() {
     }
     with_page(&app, Screen::Desk, "switch", |page| async move {
         page.sign_in(EMAIL).await;
-        page.press("Clover Green, other sites").await;
+        page.press("Clover Green, sites").await;
         page.press("Sedge Park (owner)").await;
-        page.find("//button[@aria-label='Sedge Park, other sites']")
-            .await;
+        page.find("//button[@aria-label='Sedge Park, sites']").await;
         page.press("Account of Hazel Fern").await;
         page.press("Password and devices").await;
         page.fill("Current password", "not this one").await;

@@ -109,7 +109,7 @@ async fn sixteen_cans_by_taps_and_digits_and_the_plan_uses_them() {
         page.see("measured 18 June, 16 cans").await;
         page.is_accessible("Sprinklers, measured").await;
         page.press("Site").await;
-        page.press("Change Front").await;
+        page.change_zone("Front").await;
         page.see("empty: 16.0, measured 18 June").await;
         page.see("empty: 0.74, measured 18 June").await;
         page.press("Cancel").await;

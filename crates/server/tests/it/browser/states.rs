@@ -28,7 +28,7 @@ async fn walk(screen: Screen, name: &'static str) {
         page.press("Sign in").await;
 
         // No site, no weather, no zones.
-        page.see("No site yet").await;
+        page.see("Your lawn: what do you call it?").await;
         page.is_accessible("no site").await;
         let site = app.site(owner, &small_site(), NIGHT).await.0;
         page.open("/").await;

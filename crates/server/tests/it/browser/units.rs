@@ -64,9 +64,7 @@ async fn every_form_keeps_what_was_typed_when_units_are_switched() {
     with_page(&app, Screen::Desk, "units", |page| async move {
         page.sign_in(EMAIL).await;
         page.open("/site/1/settings").await;
-        page.press("Change Front").await;
-        // The dialog lies over the switch: units are switched by the keyboard's reach of the header, as a reader of screens would.
-        page.unlock_header().await;
+        page.change_zone("Front").await;
         switch_in_the_middle(
             &page,
             "zone",
@@ -83,6 +81,7 @@ async fn every_form_keeps_what_was_typed_when_units_are_switched() {
         page.press("Save and plan").await;
         page.gone("//button[.='Save and plan']").await;
 
+        page.press("Zones").await;
         page.press("Place and hours").await;
         switch_in_the_middle(
             &page,
