@@ -1816,8 +1816,10 @@ export interface components {
             available: boolean;
             /** @description The climate subscribed to; `null`: none. */
             climate?: string | null;
-            /** @description What there is to choose from. */
+            /** @description What there is to choose from, of the simulated one. */
             climates: components["schemas"]["ClimateView"][];
+            /** @description Whether the site subscribes to it. */
+            connected: boolean;
             /**
              * Format: int32
              * @description Failures since then.
@@ -1830,6 +1832,8 @@ export interface components {
              * @description The site's instant of the last answer that could be used.
              */
             last_success_at?: string | null;
+            /** @description What the service is called; `null`: it is the simulated one, of which a climate is chosen. */
+            name?: string | null;
         };
         /**
          * @description How a little of it, made very wet, feels under a finger in the palm.
@@ -3597,9 +3601,9 @@ export interface components {
             /** @description Why the clock stopped before the day that was asked for; what happened until then stands. `null`: it did not. */
             stopped?: string | null;
         };
-        /** @description Which climate to subscribe to. */
+        /** @description Which climate to subscribe to; absent where the service is no simulated one. */
         Subscription: {
-            climate: string;
+            climate?: string | null;
         };
         /** @description What water there is. One zone runs at a time. */
         Supply: {

@@ -1,13 +1,14 @@
 //! `cargo xtask home`: one's own lawn, with the real clock and a private PostgreSQL.
 
+use std::net::{IpAddr, UdpSocket};
 use std::path::{Path, PathBuf};
-use std::process::Stdio;
+use std::process::{Command, Stdio};
 
-use xtask::guard::{self, Guarded, Stop};
+use xtask::guard::{self, Stop};
 use xtask::postgres::Cluster;
 
 use crate::needs;
-use crate::served::{ctrl_c, folder, fresh_meadow, until, usual_or_free_port, wait_until};
+use crate::served::{built, ctrl_c, folder, fresh_meadow, until, usual_or_free_port, wait_until};
 use crate::steps::{cargo, run as run_command, step};
 
 const DATABASE: &str = "fresh_meadow";
@@ -21,6 +22,8 @@ pub(crate) struct Wanted {
     restore: Option<PathBuf>,
     /// Set a lost password anew, of this address, and end.
     password: Option<String>,
+    /// Serve the house's phones too, over TLS.
+    lan: bool,
 }
 
 impl Wanted {
@@ -32,6 +35,7 @@ impl Wanted {
             match *word {
                 "--backup" => wanted.back_up = Some(words.next()?.into()),
                 "--restore" => wanted.restore = Some(words.next()?.into()),
+                "--lan" => wanted.lan = true,
                 "--password" => wanted.password = Some((*words.next()?).to_owned()),
                 _ => return None,
             }
@@ -66,10 +70,36 @@ pub(crate) fn run(wanted: &Wanted) -> Result<(), String> {
         );
     }
     let port = usual_or_free_port()?;
-    let mut server = serve(&url, port)?;
-    wait_until(port, "/readyz", &mut server)?;
+    let mut command = fresh_meadow("release", &url);
+    command.arg("serve");
+    let address = match wanted.lan {
+        true => serve_the_house(&mut command, &folder, port)?,
+        false => {
+            command.env("FRESH_MEADOW_LISTEN", format!("127.0.0.1:{port}"));
+            format!("http://127.0.0.1:{port}")
+        }
+    };
+    let mut server = guard::spawn(
+        &command,
+        Stop::Term,
+        None,
+        Stdio::inherit(),
+        Stdio::inherit(),
+    )
+    .map_err(|e| format!("the server cannot be started: {e}"))?;
+    if !wanted.lan {
+        wait_until(port, "/readyz", &mut server)?;
+    }
     println!();
-    println!("Fresh Meadow is served at  http://127.0.0.1:{port}");
+    println!("Fresh Meadow is served at  {address}");
+    if wanted.lan {
+        println!(
+            "Phones in the house open the same address. Each warns once that nobody vouches for the"
+        );
+        println!(
+            "certificate: it was made here. Go on if the address is this one, and only at home."
+        );
+    }
     println!("Data is kept in            {}", folder.display());
     println!("Stop with Ctrl-C.");
     until(&stopped, &mut server)?;
@@ -89,17 +119,34 @@ fn restored(cluster: &Cluster, file: &Path) -> Result<(), String> {
     Ok(())
 }
 
-fn serve(url: &str, port: u16) -> Result<Guarded, String> {
-    let mut command = fresh_meadow("release", url);
+/// Serves all machines of the house over TLS, with a certificate that is made once; the address that they open.
+fn serve_the_house(command: &mut Command, folder: &Path, port: u16) -> Result<String, String> {
+    let own = own_address()?;
+    let tls = folder.join("tls");
+    let mut certificate = built("release", "fresh-meadow");
+    certificate.args([
+        "certificate",
+        "--name",
+        &own.to_string(),
+        "--name",
+        "localhost",
+        "--out",
+    ]);
+    run_command(certificate.arg(&tls))?;
+    let origin = format!("https://{own}:{port}");
     command
-        .arg("serve")
-        .env("FRESH_MEADOW_LISTEN", format!("127.0.0.1:{port}"));
-    guard::spawn(
-        &command,
-        Stop::Term,
-        None,
-        Stdio::inherit(),
-        Stdio::inherit(),
-    )
-    .map_err(|e| format!("the server cannot be started: {e}"))
+        .env("FRESH_MEADOW_LISTEN", format!("0.0.0.0:{port}"))
+        .env("FRESH_MEADOW_PUBLIC_ORIGIN", &origin)
+        .env("FRESH_MEADOW_TLS_CERTIFICATE", tls.join("certificate.pem"))
+        .env("FRESH_MEADOW_TLS_KEY", tls.join("key.pem"));
+    Ok(origin)
+}
+
+/// This machine's address in the house: that from which it would ask another network.
+fn own_address() -> Result<IpAddr, String> {
+    let unknown = |e: std::io::Error| format!("this machine has no address in a network: {e}");
+    let socket = UdpSocket::bind("0.0.0.0:0").map_err(unknown)?;
+    // Nothing is sent: an address for documentation (RFC 5737) shows the way out.
+    socket.connect("192.0.2.1:9").map_err(unknown)?;
+    Ok(socket.local_addr().map_err(unknown)?.ip())
 }

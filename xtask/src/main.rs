@@ -12,6 +12,7 @@ use std::process::ExitCode;
 const HELP: &str = "\
 cargo xtask demo [--reset]   installs what is missing, builds, starts a private PostgreSQL, loads the demo, serves it
 cargo xtask home             your own lawn: real clock, its own data folder; prints the address and the code for the first account
+                 --lan             serves the house's phones too, over TLS with a certificate of its own
                  --backup FILE     writes all data to a file; --restore FILE takes it, also on an empty machine
                  --password EMAIL  sets a lost password anew
 cargo xtask test             installs what is missing and runs every check and test

@@ -32,7 +32,7 @@ async fn measure(database_url: String) -> Result<(), Failure> {
     db::migrate(&database_url).await?;
     let pool = db::connect(&database_url, 2).await?;
     let weather = TcpListener::bind("127.0.0.1:0")?;
-    let service = WeatherService::new(&format!("http://{}", weather.local_addr()?));
+    let service = WeatherService::new(&format!("http://{}", weather.local_addr()?))?;
     std::thread::spawn(move || {
         actix_web::rt::System::new().block_on(standins::service::run(weather))
     });
@@ -56,7 +56,9 @@ async fn measure(database_url: String) -> Result<(), Failure> {
         ))
     });
 
-    let client = reqwest::Client::builder().cookie_store(true).build()?;
+    let client = fresh_meadow::tls::asking(None)?
+        .cookie_store(true)
+        .build()?;
     let signed_in = client
         .post(format!("{origin}/api/v1/session"))
         .header("origin", &origin)

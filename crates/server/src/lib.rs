@@ -16,5 +16,6 @@ pub mod planning;
 pub mod rounds;
 pub mod serve;
 pub mod settings;
+pub mod tls;
 pub mod weather_service;
 pub mod web;

@@ -149,7 +149,7 @@ async fn alone(db: &Db, site: SiteId) -> Result<(), sqlx::Error> {
 const FEEDS_AT_ONCE: usize = 8;
 
 /// Works until it is aborted, each in a task of its own: rounds that are due, weather that is due.
-pub async fn work(db: Db, settings: Settings) {
+pub async fn work(db: Db, settings: Settings, service: Option<WeatherService>) {
     let rest = Duration::from_secs_f64(settings.work_every_s.clamp(0.05, 3600.0));
     let mut tasks = JoinSet::new();
     tasks.spawn({
@@ -165,8 +165,7 @@ pub async fn work(db: Db, settings: Settings) {
             }
         }
     });
-    if let Some(url) = &settings.weather_url {
-        let service = WeatherService::new(url);
+    if let Some(service) = service {
         let free = Arc::new(Semaphore::new(FEEDS_AT_ONCE));
         tasks.spawn(async move {
             loop {

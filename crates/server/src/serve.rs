@@ -21,7 +21,8 @@ use crate::http::limits::Limits;
 use crate::http::query::path_config;
 use crate::http::request_id;
 use crate::settings::Settings;
-use crate::{api, db, first_account, rounds, web};
+use crate::weather_service::WeatherService;
+use crate::{api, db, first_account, rounds, tls, web};
 
 /// Longest time that a request's head may take to come.
 const SLOW_HEAD: Duration = Duration::from_secs(5);
@@ -42,6 +43,9 @@ pub enum Error {
     /// The socket.
     #[error("serving failed: {0}")]
     Io(#[from] std::io::Error),
+    /// A certificate or key that is none.
+    #[error("TLS: {0}")]
+    Tls(#[from] tls::Error),
     /// Demo accounts have known passwords.
     #[error(
         "the database holds demo accounts, whose passwords are known: listen on loopback, or use another database"
@@ -101,13 +105,18 @@ pub async fn run(
         );
     }
     let db = Db::new(pool.clone());
+    let service = WeatherService::of(&settings)?;
     let worker = (settings.work_every_s > 0.0)
-        .then(|| tokio::spawn(rounds::work(db.clone(), settings.clone())));
+        .then(|| tokio::spawn(rounds::work(db.clone(), settings.clone(), service)));
     let db = Data::new(db);
     let answers = Data::new(PlanAnswers::default());
     let limits = Data::new(Limits::new(&settings));
+    let tls = match &settings.tls {
+        Some((certificate, key)) => Some(tls::server(certificate, key)?),
+        None => None,
+    };
     let settings = Data::new(settings);
-    HttpServer::new(move || {
+    let server = HttpServer::new(move || {
         App::new()
             .app_data(db.clone())
             .app_data(answers.clone())
@@ -130,10 +139,12 @@ pub async fn run(
     .client_request_timeout(SLOW_HEAD)
     .keep_alive(IDLE)
     .shutdown_timeout(2)
-    .shutdown_signal(shutdown)
-    .listen(listener)?
-    .run()
-    .await?;
+    .shutdown_signal(shutdown);
+    let server = match tls {
+        Some(tls) => server.listen_rustls_0_23(listener, tls)?,
+        None => server.listen(listener)?,
+    };
+    server.run().await?;
     if let Some(worker) = worker {
         // What it is at rolls back.
         worker.abort();

@@ -1,7 +1,7 @@
 //! Settings: a TOML file, overridden by the environment. Contradictions refuse to start.
 
 use std::net::{IpAddr, SocketAddr};
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 use serde::Deserialize;
 use thiserror::Error;
@@ -15,8 +15,16 @@ pub struct Settings {
     pub listen: SocketAddr,
     /// Most connections to the database.
     pub database_connections: u32,
-    /// Address of the weather service, such as `http://127.0.0.1:8090`; `None`: sites have no service to subscribe to.
+    /// Address of the weather service, such as `https://weather.example.org`; `None`: sites have no service to subscribe to.
     pub weather_url: Option<String>,
+    /// What the weather service is called; `None`: it is the simulated one, of which climates are chosen.
+    pub weather_name: Option<String>,
+    /// The key that the weather service asks for.
+    pub weather_key: Option<String>,
+    /// A certificate that vouches for the weather service, besides those that browsers trust.
+    pub weather_certificate: Option<PathBuf>,
+    /// Certificate and key with which this process serves browsers over TLS; `None`: a proxy does, or nobody.
+    pub tls: Option<(PathBuf, PathBuf)>,
     /// Seconds between looks for due work; 0: this process does none.
     pub work_every_s: f64,
     /// Address that browsers use, such as `https://lawn.example.org`; `None`: `http://` and the Host header, which must be loopback's.
@@ -72,6 +80,11 @@ struct File {
     database_connections: Option<u32>,
     public_origin: Option<String>,
     weather_url: Option<String>,
+    weather_name: Option<String>,
+    weather_key: Option<String>,
+    weather_certificate: Option<PathBuf>,
+    tls_certificate: Option<PathBuf>,
+    tls_key: Option<PathBuf>,
     work_every_s: Option<f64>,
     trusted_proxies: Option<String>,
     account_requests_per_s: Option<u32>,
@@ -99,6 +112,10 @@ impl Given<'_> {
             value: text,
             wanted: "a whole number",
         })
+    }
+
+    fn path(&self, name: &'static str, file: Option<PathBuf>) -> Option<PathBuf> {
+        (self.env)(name).map(PathBuf::from).or(file)
     }
 
     fn flag(&self, name: &'static str, file: Option<bool>) -> Result<Option<bool>, Error> {
@@ -139,6 +156,13 @@ impl Given<'_> {
             })
         }
     }
+}
+
+/// Whether an address is of this machine.
+fn is_here(url: &str) -> bool {
+    ["http://127.", "http://localhost", "http://[::1]"]
+        .iter()
+        .any(|here| url.starts_with(here))
 }
 
 /// Whether a text is an origin: scheme, host and perhaps a port, nothing after them, as browsers write it.
@@ -218,12 +242,45 @@ impl Settings {
         let weather_url = given.text("FRESH_MEADOW_WEATHER_URL", file.weather_url);
         if let Some(url) = &weather_url
             && !url.starts_with("http://")
+            && !url.starts_with("https://")
         {
             return Err(Error::Malformed {
                 name: "FRESH_MEADOW_WEATHER_URL",
                 value: url.clone(),
-                wanted: "an address that begins with http://",
+                wanted: "an address that begins with https:// or http://",
             });
+        }
+        let weather_key = given.text("FRESH_MEADOW_WEATHER_KEY", file.weather_key);
+        if weather_key.is_some()
+            && weather_url
+                .as_ref()
+                .is_some_and(|url| url.starts_with("http://") && !is_here(url))
+        {
+            return Err(Error::Contradiction(
+                "FRESH_MEADOW_WEATHER_KEY would go over the network unencrypted: FRESH_MEADOW_WEATHER_URL must begin with https://"
+                    .to_owned(),
+            ));
+        }
+        let tls = match (
+            given.path("FRESH_MEADOW_TLS_CERTIFICATE", file.tls_certificate),
+            given.path("FRESH_MEADOW_TLS_KEY", file.tls_key),
+        ) {
+            (None, None) => None,
+            (Some(certificate), Some(key)) => Some((certificate, key)),
+            _ => {
+                return Err(Error::Contradiction(
+                    "FRESH_MEADOW_TLS_CERTIFICATE and FRESH_MEADOW_TLS_KEY go together".to_owned(),
+                ));
+            }
+        };
+        if tls.is_some()
+            && !public_origin
+                .as_ref()
+                .is_some_and(|o| o.starts_with("https://"))
+        {
+            return Err(Error::Contradiction(
+                "serving over TLS needs FRESH_MEADOW_PUBLIC_ORIGIN: the https:// address that browsers use".to_owned(),
+            ));
         }
         let work_every_s = given.seconds(
             "FRESH_MEADOW_WORK_EVERY_S",
@@ -265,6 +322,11 @@ impl Settings {
         let peer_requests =
             given.whole("FRESH_MEADOW_PEER_REQUESTS_PER_S", file.peer_requests_per_s)?;
         Ok(Self {
+            weather_name: given.text("FRESH_MEADOW_WEATHER_NAME", file.weather_name),
+            weather_key,
+            weather_certificate: given
+                .path("FRESH_MEADOW_WEATHER_CERTIFICATE", file.weather_certificate),
+            tls,
             weather_url: weather_url.map(|u| u.trim_end_matches('/').to_owned()),
             work_every_s: work_every_s.unwrap_or(5.0),
             database_url,

@@ -1,5 +1,6 @@
 //! Asking the weather service. A site keeps working on what it has while the service is down, slow or sends nonsense.
 
+use std::path::Path;
 use std::time::Duration;
 
 use jiff::civil::Date;
@@ -16,6 +17,8 @@ use crate::db::feeds::Feed;
 use crate::db::sites::SiteRow;
 use crate::db::{self, Db, SiteId};
 use crate::planning::{self, Failure};
+use crate::settings::Settings;
+use crate::tls;
 
 /// Patience with one answer.
 const PATIENCE: Duration = Duration::from_secs(4);
@@ -57,10 +60,13 @@ pub enum Unusable {
 pub struct WeatherService {
     client: reqwest::Client,
     base: String,
+    key: Option<String>,
 }
 
 /// The simulated service, as feeds name it.
 pub const SIMULATED: &str = "simulated";
+/// Any other, which is asked by the place alone (docs/formats/weather-service.md).
+pub const SERVICE: &str = "service";
 
 /// What a feed of the simulated service is asked with.
 #[must_use]
@@ -84,9 +90,10 @@ fn common(feed: &Feed, site: &SiteRow, now: Timestamp) -> (String, Date) {
     let zone = TimeZone::get(&site.site.time_zone).unwrap_or(TimeZone::UTC);
     let local = now.to_zoned(zone).datetime();
     let common = format!(
-        "{}latitude={}&elevation_m={}&as_of={}",
+        "{}latitude={}&longitude={}&elevation_m={}&as_of={}",
         asked_with(&feed.parameters),
         site.site.latitude,
+        site.site.longitude,
         site.site.elevation_m,
         local.strftime("%Y-%m-%dT%H:%M:%S")
     );
@@ -94,19 +101,38 @@ fn common(feed: &Feed, site: &SiteRow, now: Timestamp) -> (String, Date) {
 }
 
 impl WeatherService {
-    /// At an address.
-    #[must_use]
-    pub fn new(base: &str) -> Self {
-        let client = reqwest::Client::builder()
+    /// The simulated one at an address.
+    ///
+    /// # Errors
+    /// [`tls::Error`].
+    pub fn new(base: &str) -> Result<Self, tls::Error> {
+        Self::with(base, None, None)
+    }
+
+    /// The one of the settings, if they name one.
+    ///
+    /// # Errors
+    /// [`tls::Error`].
+    pub fn of(settings: &Settings) -> Result<Option<Self>, tls::Error> {
+        let service = settings.weather_url.as_deref().map(|base| {
+            let root = settings.weather_certificate.as_deref();
+            Self::with(base, settings.weather_key.clone(), root)
+        });
+        service.transpose()
+    }
+
+    fn with(base: &str, key: Option<String>, root: Option<&Path>) -> Result<Self, tls::Error> {
+        let client = tls::asking(root)?
             .timeout(PATIENCE)
             // Its address is the settings' choice, not its own.
             .redirect(reqwest::redirect::Policy::none())
             .build()
-            .unwrap_or_default();
-        Self {
+            .map_err(|e| tls::Error::Certificate(e.to_string()))?;
+        Ok(Self {
             client,
             base: base.to_owned(),
-        }
+            key,
+        })
     }
 
     /// Observed days from a date to yesterday by the site's clock.
@@ -158,12 +184,11 @@ impl WeatherService {
                 Unusable::Silent
             }
         };
-        let mut answer = self
-            .client
-            .get(format!("{}/v1/{what}?{query}", self.base))
-            .send()
-            .await
-            .map_err(failed)?;
+        let mut question = self.client.get(format!("{}/v1/{what}?{query}", self.base));
+        if let Some(key) = &self.key {
+            question = question.bearer_auth(key);
+        }
+        let mut answer = question.send().await.map_err(failed)?;
         if answer.status().is_redirection() {
             return Err(Unusable::Redirect);
         }

@@ -84,7 +84,7 @@ pub(crate) async fn run() -> Result<(), Failure> {
 
 pub(crate) async fn load_demo(url: &str) -> Result<(), Failure> {
     let listener = TcpListener::bind("127.0.0.1:0")?;
-    let service = WeatherService::new(&format!("http://{}", listener.local_addr()?));
+    let service = WeatherService::new(&format!("http://{}", listener.local_addr()?))?;
     std::thread::spawn(move || {
         actix_web::rt::System::new().block_on(standins::service::run(listener))
     });

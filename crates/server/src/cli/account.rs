@@ -146,7 +146,7 @@ pub(crate) fn load_demo(a: &DemoArguments) -> Result<String, Failure> {
                 .to_owned(),
         ));
     };
-    let service = WeatherService::new(address);
+    let service = WeatherService::new(address)?;
     serve::runtime()?.block_on(async {
         let pool = crate::db::connect(&settings.database_url, 2).await?;
         let loaded = crate::demo::load(&pool, &service).await?;

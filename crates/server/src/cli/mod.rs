@@ -2,6 +2,7 @@
 
 mod account;
 mod audit;
+mod certificate;
 mod et0;
 mod input;
 mod plan;
@@ -36,7 +37,9 @@ enum Command {
     Serve(serve::Arguments),
     /// Brings the database to this program's version.
     Migrate(serve::Arguments),
-    /// Adds accounts.
+    /// Makes a certificate that vouches for itself, for a house of one's own.
+    Certificate(certificate::Arguments),
+    /// Adds accounts, sets lost passwords anew.
     Account(account::AccountArguments),
     /// Loads the demo site and its accounts into an empty database.
     LoadDemo(account::DemoArguments),
@@ -84,6 +87,7 @@ pub fn main() -> ExitCode {
         Command::Simulate(a) => simulate::run(&a),
         Command::Serve(a) => serve::run(&a),
         Command::Migrate(a) => serve::migrate(&a),
+        Command::Certificate(a) => certificate::run(&a),
         Command::Account(a) => account::run(&a),
         Command::LoadDemo(a) => account::load_demo(&a),
         Command::Schema(a) => schema::run(&a),

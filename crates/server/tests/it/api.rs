@@ -68,7 +68,7 @@ async fn a_session_ends_at_sign_out_for_its_old_cookie_too() {
 async fn what_another_page_sends_is_refused() {
     let app = App::start().await;
     app.account(EMAIL).await;
-    let foreign = reqwest::Client::new();
+    let foreign = crate::harness::plain().build().unwrap();
     for origin in [None, Some("http://elsewhere.example")] {
         let mut request = foreign
             .post(format!("{}/api/v1/session", app.origin()))
@@ -507,7 +507,7 @@ async fn the_database_refuses_what_the_application_should_never_send() {
 #[tokio::test]
 async fn health_and_readiness_answer_and_headers_are_set() {
     let app = App::start().await;
-    let client = reqwest::Client::new();
+    let client = crate::harness::plain().build().unwrap();
     for path in ["/healthz", "/readyz"] {
         let answer = client
             .get(format!("{}{path}", app.origin()))

@@ -5,7 +5,7 @@ use std::time::{Duration, Instant};
 
 use flate2::Compression;
 use flate2::write::GzEncoder;
-use reqwest::{Client, Method, StatusCode};
+use reqwest::{Method, StatusCode};
 use serde_json::{Value, json};
 use tokio::io::{AsyncReadExt, AsyncWriteExt};
 use tokio::net::TcpStream;
@@ -92,7 +92,9 @@ async fn without_a_public_origin_only_names_of_this_machine_are_served() {
     let app = App::start().await;
     let port = app.address.port();
     let ask = |host: &str, path: &str| {
-        let request = Client::new()
+        let request = crate::harness::plain()
+            .build()
+            .unwrap()
             .get(format!("http://127.0.0.1:{port}{path}"))
             .header("host", host);
         async move { request.send().await.unwrap() }
@@ -111,7 +113,9 @@ async fn without_a_public_origin_only_names_of_this_machine_are_served() {
 
     let public =
         App::start_with(|s| s.public_origin = Some("https://lawn.example.org".to_owned())).await;
-    let answer = Client::new()
+    let answer = crate::harness::plain()
+        .build()
+        .unwrap()
         .get(format!("http://{}/healthz", public.address))
         .header("host", "lawn.example.org")
         .send()
@@ -189,7 +193,9 @@ async fn every_refusal_is_a_problem_whatever_it_is_about() {
     }
     let wrong = send(Method::DELETE, &format!("/api/v1{site}/plan")).await;
     assert_eq!(wrong.headers()["allow"], "GET, HEAD");
-    let foreign = Client::new()
+    let foreign = crate::harness::plain()
+        .build()
+        .unwrap()
         .post(format!("{base}/api/v1/session"))
         .header("origin", "http://other.example")
         .json(&credentials(EMAIL, PASSWORD))
@@ -391,7 +397,7 @@ async fn more_requests_than_are_let_in_are_told_when_to_go_on() {
         refused,
         "thirty at once from one peer, with and without a session"
     );
-    let other = Client::builder()
+    let other = crate::harness::plain()
         .local_address("127.0.0.2".parse::<std::net::IpAddr>().ok())
         .build()
         .unwrap();

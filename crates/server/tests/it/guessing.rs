@@ -4,14 +4,14 @@ use std::net::IpAddr;
 use std::process::Stdio;
 use std::time::Duration;
 
-use reqwest::{Client, Method, StatusCode};
+use reqwest::{Method, StatusCode};
 use serde_json::json;
 
 use crate::harness::{Api, App, EMAIL, PASSWORD, Process, credentials, expect};
 
 /// A client that connects from another address of loopback.
 fn from(app: &App, address: &str) -> Api {
-    let client = Client::builder()
+    let client = crate::harness::plain()
         .cookie_store(true)
         .local_address(address.parse::<IpAddr>().unwrap())
         .default_headers(app.own_origin())

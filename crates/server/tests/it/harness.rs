@@ -181,7 +181,7 @@ impl App {
     /// The application with the demo.
     pub async fn with_demo() -> Self {
         let app = Self::with_weather().await;
-        let service = WeatherService::new(weather_service());
+        let service = WeatherService::new(weather_service()).unwrap();
         assert!(demo::load(&app.pool, &service).await.unwrap());
         app
     }
@@ -275,7 +275,7 @@ impl App {
 
     /// A client without a session.
     pub fn stranger(&self) -> Api {
-        let client = Client::builder()
+        let client = plain()
             .cookie_store(true)
             .default_headers(self.own_origin())
             .build()
@@ -369,6 +369,11 @@ impl Drop for Process {
 
 pub fn credentials(email: &str, password: &str) -> Value {
     serde_json::json!({ "email": email, "password": password })
+}
+
+/// A client of HTTP without anything of ours.
+pub fn plain() -> reqwest::ClientBuilder {
+    fresh_meadow::tls::asking(None).unwrap()
 }
 
 /// A client of the API.

@@ -2,6 +2,7 @@
 #![allow(clippy::unwrap_used)] // a test that panics has failed, as it should
 
 mod api;
+mod backup;
 mod begin;
 mod browser;
 mod cli;
@@ -28,6 +29,7 @@ mod runs;
 mod screenshots;
 mod site_documents;
 mod sprinkler_tests;
+mod tls;
 mod told;
 mod web_words;
 mod windows;

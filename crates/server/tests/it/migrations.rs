@@ -316,6 +316,7 @@ async fn a_plan_of_an_older_form_is_made_anew_and_never_an_error() {
     let worker = tokio::spawn(fresh_meadow::rounds::work(
         db::Db::new(app.pool.clone()),
         crate::harness::settings(&app.database_url),
+        None,
     ));
     let made = async {
         loop {

@@ -305,7 +305,9 @@ async fn each_kind_of_failure_is_said_in_words_and_nothing_of_it_is_kept() {
     let app = App::start_with(|s| s.weather_url = Some(service.clone())).await;
     let (api, site) = with_zone(&app).await;
     let mood = async |mood: &str| {
-        let answer = reqwest::Client::new()
+        let answer = crate::harness::plain()
+            .build()
+            .unwrap()
             .put(format!("{service}/v1/mood/{mood}"))
             .send()
             .await

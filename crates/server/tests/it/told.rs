@@ -8,7 +8,9 @@ use crate::harness::{Api, App, EMAIL, NIGHT, expect, small_site, weather};
 
 /// Sends days as a station does: without a cookie, without an origin.
 async fn push(app: &App, site: &str, token: &str, body: String, kind: &str) -> Response {
-    reqwest::Client::new()
+    crate::harness::plain()
+        .build()
+        .unwrap()
         .post(format!("{}/api/v1{site}/weather-days", app.origin()))
         .header(AUTHORIZATION, format!("Bearer {token}"))
         .header(CONTENT_TYPE, kind)
@@ -203,7 +205,7 @@ async fn tokens_that_are_none_and_days_that_are_none() {
     assert_eq!(none, 0, "nothing was written");
 
     // A token tells weather, and nothing else.
-    let client = reqwest::Client::new();
+    let client = crate::harness::plain().build().unwrap();
     let read = client
         .get(format!("{}/api/v1{site}/plan", app.origin()))
         .header(AUTHORIZATION, format!("Bearer {token}"))

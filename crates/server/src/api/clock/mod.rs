@@ -75,7 +75,7 @@ pub(super) async fn step(
         clock::local_date(target, &site.site.time_zone),
         days::LAST,
     )?;
-    let service = settings.weather_url.as_deref().map(WeatherService::new);
+    let service = WeatherService::of(&settings).map_err(|e| ApiError::Internal(e.to_string()))?;
     let mut steps = Steps {
         db: &db,
         site: access.site,

@@ -5,6 +5,7 @@ use actix_web::{HttpResponse, delete, get, post, put};
 use jiff::Timestamp;
 use lawn::site::Invalid;
 use serde::{Deserialize, Serialize};
+use serde_json::{Map, Value};
 use sqlx::PgPool;
 use utoipa::ToSchema;
 
@@ -14,7 +15,7 @@ use crate::db::{Db, SiteId, feeds};
 use crate::http::body::Body;
 use crate::http::error::{ApiError, Problem};
 use crate::settings::Settings;
-use crate::weather_service::{self, CLIMATES, SIMULATED, WeatherService, simulated};
+use crate::weather_service::{self, CLIMATES, SERVICE, SIMULATED, WeatherService, simulated};
 
 /// A climate of the simulated service.
 #[derive(Debug, Serialize, ToSchema)]
@@ -28,7 +29,11 @@ pub(super) struct ClimateView {
 pub(super) struct FeedView {
     /// Whether this server knows a service at all.
     available: bool,
-    /// What there is to choose from.
+    /// What the service is called; `null`: it is the simulated one, of which a climate is chosen.
+    name: Option<String>,
+    /// Whether the site subscribes to it.
+    connected: bool,
+    /// What there is to choose from, of the simulated one.
     climates: Vec<ClimateView>,
     /// The climate subscribed to; `null`: none.
     climate: Option<String>,
@@ -40,21 +45,27 @@ pub(super) struct FeedView {
     last_error: Option<String>,
 }
 
-/// Which climate to subscribe to.
+/// Which climate to subscribe to; absent where the service is no simulated one.
 #[derive(Debug, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]
 pub(super) struct Subscription {
-    climate: String,
+    #[serde(default)]
+    climate: Option<String>,
 }
 
 async fn view(pool: &PgPool, settings: &Settings, site: SiteId) -> Result<FeedView, ApiError> {
     let feed = feeds::get(pool, site).await?;
     Ok(FeedView {
         available: settings.weather_url.is_some(),
-        climates: CLIMATES
-            .iter()
-            .map(|&(key, name)| ClimateView { key, name })
-            .collect(),
+        name: settings.weather_name.clone(),
+        connected: feed.is_some(),
+        climates: match settings.weather_name {
+            Some(_) => Vec::new(),
+            None => CLIMATES
+                .iter()
+                .map(|&(key, name)| ClimateView { key, name })
+                .collect(),
+        },
         last_success_at: feed.as_ref().and_then(|f| f.last_success_at),
         failures: feed.as_ref().map_or(0, |f| f.failures),
         last_error: feed.as_ref().and_then(|f| f.last_error.clone()),
@@ -63,10 +74,8 @@ async fn view(pool: &PgPool, settings: &Settings, site: SiteId) -> Result<FeedVi
 }
 
 fn service(settings: &Settings) -> Result<WeatherService, ApiError> {
-    settings
-        .weather_url
-        .as_deref()
-        .map(WeatherService::new)
+    WeatherService::of(settings)
+        .map_err(|e| ApiError::Internal(e.to_string()))?
         .ok_or_else(|| ApiError::Conflict("this server has no weather service".to_owned()))
 }
 
@@ -83,6 +92,14 @@ pub(super) async fn show(
     view(db.pool(), &settings, access.site).await.map(Json)
 }
 
+/// A climate of the simulated service.
+fn chosen(key: &str) -> Result<&'static str, Invalid> {
+    let known = CLIMATES.map(|(key, _)| key);
+    let message = || format!("\"{key}\" is not one of {}", known.join(", "));
+    let found = known.into_iter().find(|known| *known == key);
+    found.ok_or_else(|| Invalid::new("climate", message()))
+}
+
 /// Subscribes to the weather service and asks it at once; what it brings replans.
 #[utoipa::path(tag = "weather", operation_id = "connect_weather_feed", params(("site" = i64, Path)), request_body = Subscription, responses(
     (status = 200, description = "The subscription", body = FeedView),
@@ -96,19 +113,17 @@ pub(super) async fn connect(
     Body(wanted): Body<Subscription>,
 ) -> Result<Json<FeedView>, ApiError> {
     let service = service(&settings)?;
-    let Some((climate, _)) = CLIMATES.iter().find(|(key, _)| *key == wanted.climate) else {
-        let known: Vec<&str> = CLIMATES.iter().map(|(key, _)| *key).collect();
-        return Err(Invalid {
-            field: "climate".to_owned(),
-            message: format!("\"{}\" is not one of {}", wanted.climate, known.join(", ")),
+    let (provider, parameters, name) = match &settings.weather_name {
+        Some(name) => (SERVICE, Value::Object(Map::default()), name.as_str()),
+        None => {
+            let climate = chosen(wanted.climate.as_deref().unwrap_or_default())?;
+            (SIMULATED, simulated(climate, access.site.0), climate)
         }
-        .into());
     };
     let mut tx = db.write(access.site).await?;
-    let parameters = simulated(climate, access.site.0);
-    feeds::connect(&mut *tx, access.site, SIMULATED, &parameters).await?;
+    feeds::connect(&mut *tx, access.site, provider, &parameters).await?;
     let event = Event::FeedConnected {
-        climate: (*climate).to_owned(),
+        climate: name.to_owned(),
     };
     history::note(&mut *tx, access.site, access.account, &event).await?;
     tx.commit().await?;

@@ -92,7 +92,9 @@ pub async fn session(screen: Screen) -> (Client, SemaphorePermit<'static>) {
 async fn ask(client: &Client, cmd: &str, params: Value) -> Value {
     let url = tokio::task::spawn_blocking(driver).await.unwrap();
     let session = client.session_id().await.unwrap().unwrap();
-    let answer = reqwest::Client::new()
+    let answer = crate::harness::plain()
+        .build()
+        .unwrap()
         .post(format!("{url}/session/{session}/goog/cdp/execute"))
         .json(&json!({ "cmd": cmd, "params": params }))
         .send()

@@ -1,0 +1,223 @@
+//! TLS both ways: browsers are served with a certificate of our own; a weather service is asked over it with a key.
+
+use std::net::TcpListener;
+use std::path::PathBuf;
+use std::process::{Command, Stdio};
+
+use actix_web::web::{self, Query};
+use actix_web::{App as Web, HttpRequest, HttpResponse, HttpServer};
+use fresh_meadow::tls;
+use jiff::ToSpan;
+use jiff::civil::Date;
+use reqwest::{Method, StatusCode};
+use serde::Deserialize;
+use serde_json::json;
+
+use crate::harness::{App, EMAIL, NIGHT, Process, credentials, expect, small_site, zone};
+
+/// A folder with a certificate for this machine.
+fn certificate(name: &str) -> (PathBuf, PathBuf) {
+    let folder =
+        std::env::temp_dir().join(format!("fresh-meadow-tls-{name}-{}", std::process::id()));
+    tls::make(&folder, &["127.0.0.1".to_owned(), "localhost".to_owned()]).unwrap()
+}
+
+#[tokio::test]
+async fn browsers_are_served_over_tls_and_cookies_stay_there() {
+    let app = App::start().await;
+    app.account(EMAIL).await;
+    let (certificate, key) = certificate("serve");
+    let listener = TcpListener::bind("127.0.0.1:0").unwrap();
+    let address = listener.local_addr().unwrap();
+    drop(listener);
+    let origin = format!("https://{address}");
+    let env = [
+        (
+            "FRESH_MEADOW_TLS_CERTIFICATE",
+            certificate.to_str().unwrap(),
+        ),
+        ("FRESH_MEADOW_TLS_KEY", key.to_str().unwrap()),
+        ("FRESH_MEADOW_PUBLIC_ORIGIN", &origin),
+        ("FRESH_MEADOW_LISTEN", &address.to_string()),
+    ];
+    let _process = Process::start(&app, Stdio::inherit(), &env);
+    let client = tls::asking(Some(&certificate)).unwrap().build().unwrap();
+    let ask = async || {
+        for _ in 0..200 {
+            if let Ok(answer) = client.get(format!("{origin}/healthz")).send().await {
+                return answer.status();
+            }
+            tokio::time::sleep(std::time::Duration::from_millis(50)).await;
+        }
+        panic!("no answer over TLS")
+    };
+    assert_eq!(ask().await, StatusCode::OK);
+    let signed_in = client
+        .post(format!("{origin}/api/v1/session"))
+        .header("origin", &origin)
+        .json(&credentials(EMAIL, crate::harness::PASSWORD))
+        .send()
+        .await
+        .unwrap();
+    assert_eq!(signed_in.status(), StatusCode::OK);
+    let cookie = signed_in.headers()["set-cookie"].to_str().unwrap();
+    assert!(cookie.contains("; Secure"), "{cookie}");
+    // Nobody else vouches for it, and nobody is served without.
+    let stranger = crate::harness::plain().build().unwrap();
+    assert!(
+        stranger
+            .get(format!("{origin}/healthz"))
+            .send()
+            .await
+            .is_err()
+    );
+    let bare = stranger
+        .get(format!("http://{address}/healthz"))
+        .send()
+        .await;
+    assert!(bare.is_err() || bare.unwrap().status() != StatusCode::OK);
+}
+
+#[test]
+fn a_certificate_is_made_once_and_its_key_is_nobody_elses() {
+    use std::os::unix::fs::PermissionsExt;
+    let folder = std::env::temp_dir().join(format!("fresh-meadow-tls-made-{}", std::process::id()));
+    let make = || {
+        Command::new(env!("CARGO_BIN_EXE_fresh-meadow"))
+            .args([
+                "certificate",
+                "--name",
+                "192.0.2.7",
+                "--name",
+                "meadow.local",
+                "--out",
+            ])
+            .arg(&folder)
+            .output()
+            .unwrap()
+    };
+    assert!(make().status.success());
+    let (certificate, key) = (folder.join(tls::CERTIFICATE), folder.join(tls::KEY));
+    let first = std::fs::read(&certificate).unwrap();
+    assert!(make().status.success());
+    assert_eq!(
+        std::fs::read(&certificate).unwrap(),
+        first,
+        "phones were told to trust it"
+    );
+    assert_eq!(
+        std::fs::metadata(&key).unwrap().permissions().mode() & 0o777,
+        0o600
+    );
+    tls::server(&certificate, &key).unwrap();
+    let swapped = tls::server(&key, &certificate).unwrap_err().to_string();
+    assert!(swapped.contains("key.pem"), "{swapped}");
+    std::fs::remove_dir_all(&folder).unwrap();
+}
+
+/// What a weather service is asked with (docs/formats/weather-service.md).
+#[derive(Deserialize)]
+struct Question {
+    latitude: f64,
+    longitude: f64,
+    elevation_m: f64,
+    as_of: String,
+    from: Option<Date>,
+    to: Option<Date>,
+}
+
+/// A second provider, of some lines: the same weather every day, for who has its key.
+async fn answer(request: HttpRequest, Query(asked): Query<Question>) -> HttpResponse {
+    let key = request
+        .headers()
+        .get("authorization")
+        .and_then(|v| v.to_str().ok());
+    if key != Some("Bearer meadow key") {
+        return HttpResponse::Unauthorized().finish();
+    }
+    assert!(
+        (asked.latitude - 36.4).abs() < 1e-9
+            && asked.longitude < -80.0
+            && asked.elevation_m > 300.0
+    );
+    let today: Date = asked.as_of[..10].parse().unwrap();
+    let (first, last) = match (asked.from, asked.to) {
+        (Some(from), Some(to)) => (from, to),
+        _ => (today, today.saturating_add(6.days())),
+    };
+    let mut text = "date,tmin_c,tmax_c,rain_mm\n".to_owned();
+    for date in first.series(1.day()).take_while(|date| *date <= last) {
+        text += &format!("{date},15,30,0\n");
+    }
+    HttpResponse::Ok().content_type("text/csv").body(text)
+}
+
+/// Serves it over TLS; its address.
+fn provider(certificate: &std::path::Path, key: &std::path::Path) -> String {
+    let listener = TcpListener::bind("127.0.0.1:0").unwrap();
+    let address = listener.local_addr().unwrap();
+    let config = tls::server(certificate, key).unwrap();
+    std::thread::spawn(move || {
+        let server = HttpServer::new(|| {
+            Web::new()
+                .route("/v1/observed", web::get().to(answer))
+                .route("/v1/forecast", web::get().to(answer))
+        });
+        let server = server
+            .workers(1)
+            .disable_signals()
+            .listen_rustls_0_23(listener, config)
+            .unwrap();
+        actix_web::rt::System::new().block_on(server.run()).unwrap();
+    });
+    format!("https://{address}")
+}
+
+#[tokio::test]
+async fn a_service_is_asked_over_tls_with_its_key() {
+    let (certificate, key) = certificate("ask");
+    let url = provider(&certificate, &key);
+    for (given, trusted, says) in [
+        (Some("meadow key"), true, ""),
+        (Some("another"), true, "401"),
+        (None, true, "401"),
+        (Some("meadow key"), false, "does not answer"),
+    ] {
+        let app = App::start_with(|s| {
+            s.weather_url = Some(url.clone());
+            s.weather_name = Some("Valley bridge".to_owned());
+            s.weather_key = given.map(str::to_owned);
+            s.weather_certificate = trusted.then(|| certificate.clone());
+        })
+        .await;
+        let owner = app.account(EMAIL).await;
+        let site = format!("/sites/{}", app.site(owner, &small_site(), NIGHT).await.0);
+        let api = app.sign_in(EMAIL).await;
+        expect(
+            api.send(Method::POST, &format!("{site}/zones"), zone("Front"))
+                .await,
+            StatusCode::CREATED,
+        )
+        .await;
+        let feed = api
+            .send(Method::PUT, &format!("{site}/weather-feed"), json!({}))
+            .await;
+        let feed = expect(feed, StatusCode::OK).await;
+        assert_eq!(
+            (&feed["name"], &feed["connected"]),
+            (&json!("Valley bridge"), &json!(true))
+        );
+        assert_eq!(feed["climates"], json!([]));
+        let plan = api.json(&format!("{site}/plan")).await["current"]["plan"].clone();
+        if says.is_empty() {
+            assert_eq!(feed["failures"], 0, "{feed}");
+            assert_eq!(plan["days"][2]["et0_from"], "forecast");
+        } else {
+            assert!(
+                feed["last_error"].as_str().unwrap().contains(says),
+                "{feed}"
+            );
+            assert!(plan.is_null());
+        }
+    }
+}
