@@ -194,6 +194,33 @@ impl ZoneDraft {
     }
 }
 
+/// A zone whose open questions are answered by an edit: what was assumed because nobody knew the grass, the soil, the sprinklers or the sun gives way to
+/// what the answer's own table says.
+#[must_use]
+pub fn answered(before: &Zone, mut after: Zone) -> Zone {
+    fn guess<T: PartialEq>(before: &Option<Sourced<T>>, after: &mut Option<Sourced<T>>) {
+        let assumed = |figure: &Sourced<T>| figure.source == Source::Assumed;
+        if before.as_ref().is_some_and(assumed) && before == after {
+            *after = None;
+        }
+    }
+    if before.grass != after.grass {
+        guess(&before.root_depth_mm, &mut after.root_depth_mm);
+    }
+    if before.soil != after.soil {
+        guess(&before.available_mm_per_mm, &mut after.available_mm_per_mm);
+        guess(&before.intake_mm_h, &mut after.intake_mm_h);
+    }
+    if before.sprinkler != after.sprinkler {
+        guess(&before.rate_mm_h, &mut after.rate_mm_h);
+        guess(&before.evenness_du_lq, &mut after.evenness_du_lq);
+    }
+    if before.exposure != after.exposure {
+        guess(&before.site_factor, &mut after.site_factor);
+    }
+    after
+}
+
 /// The grass that a lawn of a latitude most likely has.
 const fn likely_grass(latitude: f64) -> Grass {
     if latitude.abs() < WARM_BELOW {

@@ -3,9 +3,9 @@
 use jiff::civil::{Date, date};
 use lawn::measure::outline::Shape;
 use lawn::measure::squeeze::{Ball, Feel};
-use lawn::site::draft::{AreaAnswer, Bucket, SiteDraft, SoilAnswer, ZoneDraft};
+use lawn::site::draft::{AreaAnswer, Bucket, SiteDraft, SoilAnswer, ZoneDraft, answered};
 use lawn::site::{Controller, Exposure, Site, Zone};
-use lawn::sourced::Source;
+use lawn::sourced::{Source, Sourced};
 use lawn::view::first_look::{depletion_at_begin, first_look};
 use lawn::weather::told::{self, ToldDay};
 use science::soil::Texture;
@@ -125,6 +125,30 @@ fn soil_by_the_squeeze_and_areas_by_tape_and_paces() {
     assert!((area(AreaAnswer::Tape(rectangle(12.0, 20.0))) - 240.0).abs() < 1e-6);
     // Sixteen by twenty paces of 0.75 m: 12 by 15 m.
     assert!((area(AreaAnswer::Paces(rectangle(16.0, 20.0))) - 180.0).abs() < 1e-6);
+}
+
+#[test]
+fn an_answer_that_comes_later_takes_the_place_of_the_guess() {
+    let unknown = zone(&json!({}));
+    let clay = Zone {
+        soil: Texture::Clay,
+        ..unknown.clone()
+    };
+    let told = answered(&unknown, clay);
+    assert!(told.available_mm_per_mm.is_none() && told.intake_mm_h.is_none());
+    assert_eq!(
+        told.rate_mm_h, unknown.rate_mm_h,
+        "nobody told of the sprinklers"
+    );
+    // What was measured stays, whatever else changes.
+    let mut measured = unknown.clone();
+    measured.available_mm_per_mm = Some(Sourced::handbook(0.1, 0.12, 0.14, "a laboratory"));
+    let silt = Zone {
+        soil: Texture::Silt,
+        ..measured.clone()
+    };
+    assert!(answered(&measured, silt).available_mm_per_mm.is_some());
+    assert_eq!(answered(&unknown, unknown.clone()), unknown);
 }
 
 #[test]

@@ -8,7 +8,7 @@ use crate::harness::{App, EMAIL};
 const VIEWS: [(&str, &str, &str, &str); 8] = [
     ("morning", "/site/1/morning", "Needs a person", "both"),
     ("week", "/site/1/week", "reference ET, mm", "both"),
-    ("site-zones", "/site/1/settings", "Orchard walk", "both"),
+    ("site-zones", "/site/1/settings", "Orchard walk", "desk"),
     (
         "site-weather",
         "/site/1/settings?tab=weather",
@@ -21,13 +21,8 @@ const VIEWS: [(&str, &str, &str, &str); 8] = [
         "Held for rain",
         "desk",
     ),
-    (
-        "people",
-        "/site/1/settings?tab=people",
-        "Who belongs here",
-        "desk",
-    ),
     ("sprinklers", "/site/1/sprinklers", "Never measured", "both"),
+    ("zone", "/site/1/zones/3", "handbook:", "both"),
     (
         "runs",
         "/site/1/runs",
@@ -42,6 +37,7 @@ async fn pictures_of_each_view() {
     let Ok(folder) = std::env::var("FRESH_MEADOW_SCREENSHOTS") else {
         assert!(shown.join("can-test-phone.png").exists());
         assert!(shown.join("morning-night.png").exists());
+        assert!(shown.join("begin-phone.png").exists() && shown.join("begin-desk.png").exists());
         for (name, _, _, sizes) in VIEWS {
             for size in ["desk", "phone"]
                 .into_iter()
@@ -81,6 +77,13 @@ async fn pictures_of_each_view() {
                 let png = page.client.screenshot().await.unwrap();
                 std::fs::write(format!("{folder}/{name}-{size}.png"), png).unwrap();
             }
+            page.open("/site/1/add-zone").await;
+            page.fill("Name", "Well green").await;
+            page.tap("Next").await;
+            page.see("What waters it?").await;
+            page.see("On a summer’s day").await;
+            let png = page.client.screenshot().await.unwrap();
+            std::fs::write(format!("{folder}/begin-{size}.png"), png).unwrap();
             if size == "phone" {
                 page.open("/site/1/sprinklers/3").await;
                 page.pick("mL, mouth's area").await;

@@ -39,8 +39,8 @@ export function Look({ site, draft }: { site: string; draft: Schemas["ZoneDraft"
           <dd>
             {look ? (
               <>
-                every {between(look.every_days)} days for {between(look.minutes)} minutes
-                {look.passes > 1 && `, in ${look.passes} passes`}
+                every {between(look.every_days, "day")}: {between(look.minutes, "minute")}
+                {look.passes > 1 && ` in ${look.passes} passes`}
               </>
             ) : (
               "less than the least useful run"

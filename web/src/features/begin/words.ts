@@ -91,8 +91,9 @@ export const SOAKED: { value: string; label: string; days: number }[] = [
   { value: "16", label: "Longer ago", days: 16 },
 ];
 
-/** `7`, `7 (5 to 13)`: the value, and between what it may lie, in whole numbers. */
-export function between({ low, value, high }: { low: number; value: number; high: number }): string {
+/** `7 days`, `7 days (5 to 13)`: the value, and between what it may lie, in whole numbers. */
+export function between({ low, value, high }: { low: number; value: number; high: number }, unit: string): string {
   const [from, at, to] = [low, value, high].map((x) => Math.max(1, Math.round(x)));
-  return from === to ? String(at) : `${at} (${from} to ${to})`;
+  const said = `${at} ${at === 1 ? unit : `${unit}s`}`;
+  return from === to ? said : `${said} (${from} to ${to})`;
 }

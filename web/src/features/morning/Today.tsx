@@ -78,7 +78,7 @@ function tooDry(plan: WeekPlan): Item[] {
 function Needs({ plan, site, now }: { plan: WeekPlan; site: string; now: string }) {
   const units = useUnits();
   const feed = useQuery(feedQuery(site));
-  const silent = feed.data?.climate && feed.data.failures > 0 ? feed.data : undefined;
+  const silent = feed.data?.connected && feed.data.failures > 0 ? feed.data : undefined;
   const faults = useQuery(headFaultsQuery(site));
   const items: Item[] = [];
   const missing = plan.notes.find((n) => n.note === "weather_missing");

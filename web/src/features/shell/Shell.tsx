@@ -1,6 +1,6 @@
 import { Menu, UnstyledButton } from "@mantine/core";
 import { useMutationState, useQuery } from "@tanstack/react-query";
-import { Link, Outlet, useNavigate, useParams } from "@tanstack/react-router";
+import { Link, Outlet, useLocation, useNavigate, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import type { SiteView } from "../../api";
 import { clock, longDay } from "../../time";
@@ -20,10 +20,14 @@ const VIEWS = [
   { to: "/site/$site/settings", name: "Site" },
 ] as const;
 
+/** Pages that belong to the Site view although their addresses do not begin with its own. */
+const OF_SITE = /\/(zones\/|add-zone|begin-weather)/;
+
 export function Shell() {
   const { site } = useParams({ from: "/site/$site" });
   const { data: me } = useQuery(meQuery);
   const { data: view } = useQuery(siteQuery(site));
+  const { pathname } = useLocation();
   const name = view?.site.name ?? me?.sites.find((s) => String(s.id) === site)?.name ?? "Fresh Meadow";
   return (
     <>
@@ -31,7 +35,13 @@ export function Shell() {
         <SiteName site={site} name={name} />
         <nav aria-label="Views" className={classes.views}>
           {VIEWS.map((v) => (
-            <Link key={v.to} to={v.to} params={{ site }} className={classes.view}>
+            <Link
+              key={v.to}
+              to={v.to}
+              params={{ site }}
+              className={classes.view}
+              {...(v.name === "Site" && OF_SITE.test(pathname) ? { "data-status": "active" } : {})}
+            >
               {v.name}
             </Link>
           ))}

@@ -24,16 +24,20 @@ export function FeedSection({ site, view }: { site: string; view: SiteView }) {
     <Stack gap="sm">
       <h2>Weather service</h2>
       <Refused error={connect.error ?? disconnect.error ?? ask.error} />
-      {!data.available && <Text className="quiet">This server has no weather service; files and the gauge do.</Text>}
-      {data.climate && (
+      {!data.available && (
+        <Text className="quiet">
+          This server has no weather service: type the days, import a file, or let a station send them.
+        </Text>
+      )}
+      {data.connected && (
         <Text>
-          Simulated weather, climate: {name}.{" "}
+          {data.name ?? `Simulated weather, climate: ${name}`}.{" "}
           {data.last_success_at
             ? `Last heard ${longDay(localDate(data.last_success_at, zone))}, ${clock(data.last_success_at, zone)} (${ago(data.last_success_at, view.now)}).`
             : "Never heard yet."}
         </Text>
       )}
-      {data.climate && data.failures > 0 && (
+      {data.connected && data.failures > 0 && (
         <Text role="alert">
           It failed {data.failures === 1 ? "once" : `${data.failures} times`} since: {data.last_error}. The plan goes on
           with what is here; it is asked again by itself.
@@ -41,7 +45,7 @@ export function FeedSection({ site, view }: { site: string; view: SiteView }) {
       )}
       {manage && data.available && (
         <Group align="flex-end">
-          {data.climate ? (
+          {data.connected ? (
             <>
               <Button variant="outline" loading={ask.isPending} onClick={() => ask.mutate()}>
                 Ask it now
@@ -52,14 +56,16 @@ export function FeedSection({ site, view }: { site: string; view: SiteView }) {
             </>
           ) : (
             <>
-              <NativeSelect
-                label="Climate (simulated)"
-                value={wanted}
-                data={data.climates.map((c) => ({ value: c.key, label: c.name }))}
-                onChange={(e) => setWanted(e.currentTarget.value)}
-              />
-              <Button loading={connect.isPending} onClick={() => connect.mutate(wanted)}>
-                Subscribe
+              {!data.name && (
+                <NativeSelect
+                  label="Climate (simulated)"
+                  value={wanted}
+                  data={data.climates.map((c) => ({ value: c.key, label: c.name }))}
+                  onChange={(e) => setWanted(e.currentTarget.value)}
+                />
+              )}
+              <Button loading={connect.isPending} onClick={() => connect.mutate(data.name ? null : wanted)}>
+                {data.name ? `Subscribe to ${data.name}` : "Subscribe"}
               </Button>
             </>
           )}

@@ -31,7 +31,7 @@ function source(of: Schemas["Source"]): string {
     case "handbook":
       return `handbook: ${of.table}`;
     case "assumed":
-      return "not known";
+      return "assumed";
   }
 }
 
@@ -48,10 +48,10 @@ function Sharpen({ by, site, zone }: { by: NonNullable<Fact["sharpen"]>; site: s
         a quick test, ten minutes
       </Link>
     ),
-    pull_a_core: "pull a core and measure the roots",
-    squeeze_soil: "squeeze a handful from root depth",
-    time_the_runoff: "time the first runoff under its sprinklers",
-    look_at_the_lawn: "compare it with an open part of the lawn",
+    pull_a_core: "pulling a core and measuring the roots",
+    squeeze_soil: "squeezing a handful from root depth",
+    time_the_runoff: "timing the first runoff under its sprinklers",
+    look_at_the_lawn: "comparing it with an open part of the lawn",
   };
   return ways[by];
 }

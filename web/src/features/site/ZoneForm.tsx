@@ -1,50 +1,16 @@
 import { Button, Group, NativeSelect, Stack, TextInput } from "@mantine/core";
-import { useForm } from "@mantine/form";
 import { notifications } from "@mantine/notifications";
-import { useState } from "react";
-import { ApiFailure, type Catalogue, type Zone, type ZoneView } from "../../api";
+import { type FormEvent, useState } from "react";
+import { ApiFailure, type Catalogue, type ZoneView } from "../../api";
 import { dayMonth } from "../../time";
 import { useUnits } from "../../units";
-import { FigureField, type Rule, useFigures } from "../forms/figures";
+import { FigureField, useFigures } from "../forms/figures";
 import { Refused } from "../shell/States";
 import { type Chosen, Holds, holdsQuery } from "./Holds";
 import type { MeasuredFigures } from "./measured";
 import { useSaveZone } from "./queries";
 import classes from "./SitePage.module.css";
-
-type Values = {
-  name: string;
-  grass: string;
-  how_green: string;
-  regime: string;
-  soil: string;
-  exposure: string;
-  sprinkler: string;
-  active_from: string;
-  priority: string;
-};
-
-type Measured = "rate_mm_h" | "evenness_du_lq" | "root_depth_mm" | "minutes_to_runoff";
-type Plain =
-  | "slope_pct"
-  | "area_m2"
-  | "setting_m2"
-  | "allowable_depletion"
-  | "initial_depletion_mm"
-  | "deep_and_seldom_mm";
-
-const RULES: Record<Measured | Plain, Rule> = {
-  slope_pct: { required: true },
-  area_m2: { quantity: "area", required: true },
-  setting_m2: { quantity: "area" },
-  rate_mm_h: { quantity: "rate" },
-  evenness_du_lq: {},
-  root_depth_mm: { quantity: "root_depth" },
-  minutes_to_runoff: {},
-  allowable_depletion: {},
-  initial_depletion_mm: { quantity: "depth" },
-  deep_and_seldom_mm: { quantity: "depth" },
-};
+import { figuresOf, type Measured, type Plain, RULES, start, type Values, zoneOf } from "./zoneValues";
 
 const HOW_GREEN = [
   { value: "lush", label: "Lush" },
@@ -64,20 +30,6 @@ const EXPOSURES = [
   { value: "windy", label: "Windy" },
 ];
 
-function start(zone: Zone | undefined, today: string): Values {
-  return {
-    name: zone?.name ?? "",
-    grass: zone?.grass ?? "tall_fescue",
-    how_green: zone?.how_green ?? "good",
-    regime: zone?.regime ?? "established",
-    soil: zone?.soil ?? "loam",
-    exposure: zone?.exposure ?? "full_sun",
-    sprinkler: zone?.sprinkler ?? "fixed_spray",
-    active_from: zone ? (zone.active_from ?? "") : today,
-    priority: String(zone?.priority ?? 5),
-  };
-}
-
 type Props = {
   site: string;
   today: string;
@@ -93,72 +45,28 @@ export function ZoneForm({ site, today, catalogue, existing, tests, onDone }: Pr
   const save = useSaveZone(site);
   const [chosen, setChosen] = useState<Chosen>({});
   const before = existing?.zone;
-  const figures = useFigures({
-    slope_pct: before ? before.slope_pct : 2,
-    area_m2: before?.area_m2,
-    setting_m2: before?.setting_m2,
-    rate_mm_h: before?.rate_mm_h?.value,
-    evenness_du_lq: before?.evenness_du_lq?.value,
-    root_depth_mm: before?.root_depth_mm?.value,
-    minutes_to_runoff: before?.minutes_to_runoff?.value,
-    allowable_depletion: before?.allowable_depletion,
-    initial_depletion_mm: before?.initial_depletion_mm,
-    deep_and_seldom_mm: before?.deep_and_seldom_mm,
-  });
-  const form = useForm<Values & Partial<Record<Measured | Plain, string>>>({
-    initialValues: start(before, today),
-    validate: (values) => {
-      const errors: Record<string, string> = {};
-      if (values.name.trim() === "") errors.name = "Give the zone a name.";
-      for (const [name, rule] of Object.entries(RULES)) {
-        const wrong = figures.problem(name, rule, catalogue);
-        if (wrong) errors[name] = wrong;
-      }
-      return errors;
-    },
-  });
-
-  const zoneOf = (values: Values): Zone => {
-    const si = (name: Measured | Plain) => figures.si(name, RULES[name].quantity);
-    // What was not touched keeps its value, range and source to the last digit.
-    const sourced = (name: Measured) => {
-      if (!figures.typed(name)) return before?.[name];
-      const value = si(name);
-      if (value === undefined) return undefined;
-      return {
-        value,
-        low: value,
-        high: value,
-        source: { kind: "entered" as const, date: today },
-      };
-    };
-    return {
-      ...before,
-      name: values.name.trim(),
-      grass: values.grass as Zone["grass"],
-      how_green: values.how_green as Zone["how_green"],
-      regime: values.regime as Zone["regime"],
-      soil: values.soil as Zone["soil"],
-      exposure: values.exposure as Zone["exposure"],
-      sprinkler: values.sprinkler as Zone["sprinkler"],
-      slope_pct: si("slope_pct") ?? 0,
-      area_m2: si("area_m2") ?? 0,
-      setting_m2: si("setting_m2"),
-      rate_mm_h: sourced("rate_mm_h"),
-      evenness_du_lq: sourced("evenness_du_lq"),
-      root_depth_mm: sourced("root_depth_mm"),
-      minutes_to_runoff: sourced("minutes_to_runoff"),
-      allowable_depletion: si("allowable_depletion"),
-      initial_depletion_mm: si("initial_depletion_mm"),
-      deep_and_seldom_mm: si("deep_and_seldom_mm"),
-      active_from: values.active_from === "" ? undefined : values.active_from,
-      priority: Number(values.priority),
-    };
+  const figures = useFigures(figuresOf(before));
+  const [values, setValues] = useState(() => start(before, today));
+  const [errors, setErrors] = useState<Record<string, string>>({});
+  const zone = zoneOf(values, figures, before, today);
+  const wrong = () => {
+    const found: Record<string, string> = {};
+    if (values.name.trim() === "") found.name = "Give the zone a name.";
+    for (const [name, rule] of Object.entries(RULES)) {
+      const problem = figures.problem(name, rule, catalogue);
+      if (problem) found[name] = problem;
+    }
+    return found;
   };
+  const forget = (name: string) => setErrors(({ [name]: _, ...rest }) => rest);
 
-  const submit = form.onSubmit((values) =>
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    const found = wrong();
+    setErrors(found);
+    if (Object.keys(found).length > 0) return;
     save.mutate(
-      { existing, zone: zoneOf(values), holds: before && holdsQuery(before, zoneOf(values), chosen, today) },
+      { existing, zone, holds: before && holdsQuery(before, zone, chosen, today) },
       {
         onSuccess: () => {
           notifications.show({ message: `${values.name.trim()} is saved and planned.` });
@@ -166,14 +74,23 @@ export function ZoneForm({ site, today, catalogue, existing, tests, onDone }: Pr
         },
         onError: (error) => {
           const field = error instanceof ApiFailure ? error.problem?.field : undefined;
-          if (field) form.setFieldError(field, error.message);
+          if (field) setErrors({ [field]: error.message });
         },
       },
-    ),
-  );
+    );
+  };
+  const field = (name: keyof Values) => ({
+    value: values[name],
+    error: errors[name],
+    onChange: (e: { currentTarget: { value: string } }) => {
+      const { value } = e.currentTarget;
+      setValues((v) => ({ ...v, [name]: value }));
+      forget(name);
+    },
+  });
 
-  const sprinkler = catalogue.sprinklers.find((s) => s.key === form.values.sprinkler);
-  const grass = catalogue.grasses.find((g) => g.key === form.values.grass);
+  const sprinkler = catalogue.sprinklers.find((s) => s.key === values.sprinkler);
+  const grass = catalogue.grasses.find((g) => g.key === values.grass);
   const figure = (name: Measured | Plain, label: string, description?: string) => (
     <FigureField
       figures={figures}
@@ -182,8 +99,8 @@ export function ZoneForm({ site, today, catalogue, existing, tests, onDone }: Pr
       quantity={RULES[name].quantity}
       required={RULES[name].required}
       description={description}
-      error={form.errors[name] as string | undefined}
-      onType={() => form.clearFieldError(name)}
+      error={errors[name]}
+      onType={() => forget(name)}
     />
   );
   /** What an empty field means: what a test of the zone measured, else the handbook's middle. */
@@ -196,22 +113,22 @@ export function ZoneForm({ site, today, catalogue, existing, tests, onDone }: Pr
       <Stack>
         <Refused error={save.error}>{stale && " Close this form to see it as it is now."}</Refused>
         <div className={classes.fields}>
-          <TextInput label="Name" withAsterisk data-autofocus {...form.getInputProps("name")} />
+          <TextInput label="Name" withAsterisk data-autofocus {...field("name")} />
           {figure("area_m2", "Area")}
-          <NativeSelect label="Grass" data={options(catalogue.grasses)} {...form.getInputProps("grass")} />
-          <NativeSelect label="How green" data={HOW_GREEN} {...form.getInputProps("how_green")} />
-          <NativeSelect label="Soil" data={options(catalogue.soils)} {...form.getInputProps("soil")} />
+          <NativeSelect label="Grass" data={options(catalogue.grasses)} {...field("grass")} />
+          <NativeSelect label="How green" data={HOW_GREEN} {...field("how_green")} />
+          <NativeSelect label="Soil" data={options(catalogue.soils)} {...field("soil")} />
           {figure("slope_pct", "Slope, %")}
-          <NativeSelect label="Sprinklers" data={options(catalogue.sprinklers)} {...form.getInputProps("sprinkler")} />
-          <NativeSelect label="Sun and edges" data={EXPOSURES} {...form.getInputProps("exposure")} />
-          <NativeSelect label="How it is watered" data={REGIMES} {...form.getInputProps("regime")} />
+          <NativeSelect label="Sprinklers" data={options(catalogue.sprinklers)} {...field("sprinkler")} />
+          <NativeSelect label="Sun and edges" data={EXPOSURES} {...field("exposure")} />
+          <NativeSelect label="How it is watered" data={REGIMES} {...field("regime")} />
           <NativeSelect
             label="Rank when water is short"
             data={["1", "2", "3", "4", "5", "6", "7", "8", "9"].map((n) => ({
               value: n,
               label: n === "1" ? "1, first" : n === "9" ? "9, last" : n,
             }))}
-            {...form.getInputProps("priority")}
+            {...field("priority")}
           />
         </div>
         <fieldset className={classes.group}>
@@ -233,7 +150,7 @@ export function ZoneForm({ site, today, catalogue, existing, tests, onDone }: Pr
                 sprinkler && (sprinkler.evenness[1] ?? 0).toFixed(2),
               ),
             )}
-            {form.values.sprinkler === "portable" &&
+            {values.sprinkler === "portable" &&
               figure("setting_m2", "Area of one setting", `empty: ${units.show("area", 100)}`)}
             {figure(
               "root_depth_mm",
@@ -246,12 +163,7 @@ export function ZoneForm({ site, today, catalogue, existing, tests, onDone }: Pr
         <fieldset className={classes.group}>
           <legend>Water in the root zone</legend>
           <div className={classes.fields}>
-            <TextInput
-              label="First day"
-              description="its balance begins there"
-              type="date"
-              {...form.getInputProps("active_from")}
-            />
+            <TextInput label="First day" description="its balance begins there" type="date" {...field("active_from")} />
             {figure("allowable_depletion", "Share that may be used, 0.05 to 0.95", "empty: 0.50, less on hot days")}
             {figure("initial_depletion_mm", "Used at its first dawn", "empty: 0, freshly soaked")}
             {figure(
@@ -262,14 +174,7 @@ export function ZoneForm({ site, today, catalogue, existing, tests, onDone }: Pr
           </div>
         </fieldset>
         {before && (
-          <Holds
-            before={before}
-            after={zoneOf(form.values)}
-            today={today}
-            chosen={chosen}
-            onChoose={setChosen}
-            errors={form.errors}
-          />
+          <Holds before={before} after={zone} today={today} chosen={chosen} onChoose={setChosen} errors={errors} />
         )}
         <Group justify="flex-end">
           <Button variant="subtle" onClick={onDone}>

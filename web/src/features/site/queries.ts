@@ -84,7 +84,7 @@ export const feedQuery = (site: string) =>
   });
 
 export const useConnectFeed = (site: string) =>
-  useChange(site, (climate: string) =>
+  useChange(site, (climate: string | null) =>
     unwrap(client.PUT("/api/v1/sites/{site}/weather-feed", { params: path(site), body: { climate } })),
   );
 

@@ -1,5 +1,6 @@
 use actix_web::web::{Data, Path};
 use actix_web::{HttpRequest, HttpResponse, put};
+use lawn::site::draft::answered;
 use lawn::site::facts::first_difference;
 use lawn::site::{Invalid, Zone};
 
@@ -51,9 +52,8 @@ pub(in crate::api) async fn update(
         )
         .into());
     }
-    let zone = current
-        .zone
-        .changed(zone.with_typed_ranges(), &holds, today)?;
+    let zone = answered(&current.zone, zone.with_typed_ranges());
+    let zone = current.zone.changed(zone, &holds, today)?;
     let touched = first_difference(&current.zone, &zone);
     zones::update(&mut *tx, id, &zone, touched.unwrap_or(today)).await?;
     let event = Event::ZoneChanged { name: zone.name };

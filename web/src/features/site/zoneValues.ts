@@ -1,0 +1,105 @@
+// A zone as its form holds it: words and choices, and figures as they were typed.
+import type { Zone } from "../../api";
+import type { Figures, Rule } from "../forms/figures";
+
+export type Values = {
+  name: string;
+  grass: string;
+  how_green: string;
+  regime: string;
+  soil: string;
+  exposure: string;
+  sprinkler: string;
+  active_from: string;
+  priority: string;
+};
+
+export type Measured = "rate_mm_h" | "evenness_du_lq" | "root_depth_mm" | "minutes_to_runoff";
+export type Plain =
+  | "slope_pct"
+  | "area_m2"
+  | "setting_m2"
+  | "allowable_depletion"
+  | "initial_depletion_mm"
+  | "deep_and_seldom_mm";
+
+export const RULES: Record<Measured | Plain, Rule> = {
+  slope_pct: { required: true },
+  area_m2: { quantity: "area", required: true },
+  setting_m2: { quantity: "area" },
+  rate_mm_h: { quantity: "rate" },
+  evenness_du_lq: {},
+  root_depth_mm: { quantity: "root_depth" },
+  minutes_to_runoff: {},
+  allowable_depletion: {},
+  initial_depletion_mm: { quantity: "depth" },
+  deep_and_seldom_mm: { quantity: "depth" },
+};
+
+/** The form of a zone, or of a new one. */
+export function start(zone: Zone | undefined, today: string): Values {
+  return {
+    name: zone?.name ?? "",
+    grass: zone?.grass ?? "tall_fescue",
+    how_green: zone?.how_green ?? "good",
+    regime: zone?.regime ?? "established",
+    soil: zone?.soil ?? "loam",
+    exposure: zone?.exposure ?? "full_sun",
+    sprinkler: zone?.sprinkler ?? "fixed_spray",
+    active_from: zone ? (zone.active_from ?? "") : today,
+    priority: String(zone?.priority ?? 5),
+  };
+}
+
+/** The figures of a zone as its form begins with them. */
+export const figuresOf = (zone: Zone | undefined): Parameters<Figures["fill"]>[0] => ({
+  slope_pct: zone ? zone.slope_pct : 2,
+  area_m2: zone?.area_m2,
+  setting_m2: zone?.setting_m2,
+  rate_mm_h: zone?.rate_mm_h?.value,
+  evenness_du_lq: zone?.evenness_du_lq?.value,
+  root_depth_mm: zone?.root_depth_mm?.value,
+  minutes_to_runoff: zone?.minutes_to_runoff?.value,
+  allowable_depletion: zone?.allowable_depletion,
+  initial_depletion_mm: zone?.initial_depletion_mm,
+  deep_and_seldom_mm: zone?.deep_and_seldom_mm,
+});
+
+/** The zone that a form tells. */
+export function zoneOf(values: Values, figures: Figures, before: Zone | undefined, today: string): Zone {
+  const si = (name: Measured | Plain) => figures.si(name, RULES[name].quantity);
+  // What was not touched keeps its value, range and source to the last digit.
+  const sourced = (name: Measured) => {
+    if (!figures.typed(name)) return before?.[name];
+    const value = si(name);
+    if (value === undefined) return undefined;
+    return {
+      value,
+      low: value,
+      high: value,
+      source: { kind: "entered" as const, date: today },
+    };
+  };
+  return {
+    ...before,
+    name: values.name.trim(),
+    grass: values.grass as Zone["grass"],
+    how_green: values.how_green as Zone["how_green"],
+    regime: values.regime as Zone["regime"],
+    soil: values.soil as Zone["soil"],
+    exposure: values.exposure as Zone["exposure"],
+    sprinkler: values.sprinkler as Zone["sprinkler"],
+    slope_pct: si("slope_pct") ?? 0,
+    area_m2: si("area_m2") ?? 0,
+    setting_m2: si("setting_m2"),
+    rate_mm_h: sourced("rate_mm_h"),
+    evenness_du_lq: sourced("evenness_du_lq"),
+    root_depth_mm: sourced("root_depth_mm"),
+    minutes_to_runoff: sourced("minutes_to_runoff"),
+    allowable_depletion: si("allowable_depletion"),
+    initial_depletion_mm: si("initial_depletion_mm"),
+    deep_and_seldom_mm: si("deep_and_seldom_mm"),
+    active_from: values.active_from === "" ? undefined : values.active_from,
+    priority: Number(values.priority),
+  };
+}
