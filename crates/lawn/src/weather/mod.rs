@@ -421,7 +421,8 @@ pub fn ahead<const DAYS: usize>(
                     ..day
                 },
                 from: EtFrom::Forecast,
-                forecast_rain: Some(day.rain),
+                // A forecast that names no rain leaves it to the normals.
+                forecast_rain: (!day.rain_expected).then_some(day.rain),
             },
             (None, Gaps::Normals(normals)) => {
                 let et0 = normals.et0_beside(&station, observed, date);

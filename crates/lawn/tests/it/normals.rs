@@ -313,6 +313,32 @@ fn days_take_the_place_of_normals_as_they_come() {
 }
 
 #[test]
+fn a_forecast_without_rain_leaves_it_to_the_normals() {
+    let normals = normals(&before(2015));
+    let with = document(Some(normals));
+    let today = date(2015, 6, 12);
+    let forecast = WeatherDay {
+        tmin_c: Some(14.0),
+        tmax_c: Some(25.0),
+        ..blank(today)
+    };
+    let forecast = series(&with, &[forecast], Gaps::filled(&with.site));
+    let ahead: [weather::AheadDay; 2] = weather::ahead(&with.site, &[], &forecast, today);
+    assert_eq!(ahead[0].from, weather::EtFrom::Forecast);
+    assert_eq!(ahead[0].forecast_rain, None, "not certain, not none");
+    // Said to be dry, it is dry.
+    let dry = WeatherDay {
+        tmin_c: Some(14.0),
+        tmax_c: Some(25.0),
+        rain_mm: Some(0.0),
+        ..blank(today)
+    };
+    let dry = series(&with, &[dry], Gaps::filled(&with.site));
+    let ahead: [weather::AheadDay; 2] = weather::ahead(&with.site, &[], &dry, today);
+    assert_eq!(ahead[0].forecast_rain, Some(Depth::ZERO));
+}
+
+#[test]
 fn rain_that_normals_expect_is_no_rain_of_the_record() {
     let with = document(Some(normals(&before(2015))));
     let wet = WeatherDay {

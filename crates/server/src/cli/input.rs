@@ -48,13 +48,13 @@ pub(crate) fn weather_record(path: &Path) -> Result<weather_file::File, Failure>
 }
 
 /// A contiguous series of the rows that `wanted` picks, which goes on from earlier days; a gap is refused, naming the line before it,
-/// unless it is to be filled.
+/// unless `gaps` fills it.
 pub(crate) fn series(
     path: &Path,
     file: &weather_file::File,
     place: &Place,
     before: &[DailyWeather],
-    fill: bool,
+    gaps: Gaps<'_>,
     wanted: impl Fn(Date) -> bool,
 ) -> Result<Vec<DailyWeather>, Failure> {
     let days: Vec<_> = file
@@ -66,7 +66,6 @@ pub(crate) fn series(
     if days.is_empty() {
         return Ok(Vec::new());
     }
-    let gaps = if fill { Gaps::Fill } else { Gaps::Refuse };
     weather::continued(place, before, &days, gaps).map_err(|error| {
         let line = match &error {
             weather::Error::Gap { date } | weather::Error::Day { date, .. } => file

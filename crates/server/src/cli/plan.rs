@@ -5,7 +5,7 @@ use std::path::PathBuf;
 use clap::Args;
 use jiff::civil::Date;
 use lawn::view::plan::{Known, plan_week};
-use lawn::weather::place;
+use lawn::weather::{Gaps, place};
 
 use super::{Failure, input};
 
@@ -23,7 +23,7 @@ pub(crate) struct Arguments {
     /// What ran before (docs/formats/runs.md); without it, nothing did.
     #[arg(long, value_name = "FILE.csv")]
     runs: Option<PathBuf>,
-    /// Fill days without weather by the mean ET0 of the week before, without rain.
+    /// Fill days without weather by the mean ET0 of the week before, without rain; where the site has normals, by these.
     #[arg(long)]
     fill: bool,
 }
@@ -32,9 +32,13 @@ pub(crate) fn run(a: &Arguments) -> Result<String, Failure> {
     let document = input::site(&a.site)?;
     let file = input::weather_record(&a.weather)?;
     let place = place(&document.site);
-    let observed = input::series(&a.weather, &file, &place, &[], a.fill, |d| d < a.today)?;
+    let filled = Gaps::filled(&document.site);
+    let gaps = if a.fill { filled } else { Gaps::Refuse };
+    let observed = input::series(&a.weather, &file, &place, &[], gaps, |d| d < a.today)?;
     // A forecast may leave out days or figures: the recent mean stands in.
-    let forecast = input::series(&a.weather, &file, &place, &observed, true, |d| d >= a.today)?;
+    let forecast = input::series(&a.weather, &file, &place, &observed, filled, |d| {
+        d >= a.today
+    })?;
     if let Some(last) = observed.last()
         && last.date.tomorrow()? < a.today
         && !a.fill

@@ -7,7 +7,7 @@ use clap::{Args, ValueEnum};
 use jiff::civil::Date;
 use lawn::engine::replay::{Foresight, Row, replay};
 use lawn::site::Regime;
-use lawn::weather::place;
+use lawn::weather::{Gaps, place};
 
 use super::{Failure, input};
 
@@ -46,14 +46,13 @@ const HEADER: &str = "date,zone,et0_mm,etc_mm,eta_mm,rain_mm,effective_rain_mm,i
 pub(crate) fn run(a: &Arguments) -> Result<String, Failure> {
     let document = input::site(&a.site)?;
     let file = input::weather_record(&a.weather)?;
-    let record = input::series(
-        &a.weather,
-        &file,
-        &place(&document.site),
-        &[],
-        a.fill,
-        |_| true,
-    )?;
+    let gaps = match a.fill {
+        true => Gaps::filled(&document.site),
+        false => Gaps::Refuse,
+    };
+    let record = input::series(&a.weather, &file, &place(&document.site), &[], gaps, |_| {
+        true
+    })?;
     let foresight = match a.forecast {
         ForecastArgument::None => Foresight::None,
         ForecastArgument::Perfect => Foresight::Perfect,

@@ -6,8 +6,8 @@ import { client, type Schemas, unwrap } from "../../api";
 import { FigureField, useFigures } from "../forms/figures";
 import { catalogueQuery } from "../site/queries";
 import classes from "./Begin.module.css";
+import type { SiteAnswers } from "./kept";
 import { placesQuery } from "./queries";
-import type { SiteAnswers } from "./SiteSteps";
 import { Step } from "./Step";
 
 type Place = Schemas["Place"];

@@ -10,14 +10,13 @@ import { useSignOut } from "../shell/useSignOut";
 import { FilePick } from "../site/FilePick";
 import { Hours } from "../site/Hours";
 import classes from "./Begin.module.css";
-import { useKept } from "./kept";
+import { type SiteAnswers, useKept } from "./kept";
 import { PlaceStep } from "./PlaceStep";
 import { useBeginSite } from "./queries";
 import { Choices, Step } from "./Step";
 import { SupplyStep } from "./SupplyStep";
 import { useCreateSite } from "./useCreateSite";
 
-export type SiteAnswers = Partial<Schemas["SiteDraft"]>;
 type Kept = { step: number; draft: SiteAnswers };
 
 const STEPS = 4;
@@ -104,6 +103,8 @@ export function SiteSteps() {
       key="supply"
       problem={field?.startsWith("flow") ? begin.error?.message : undefined}
       pending={begin.isPending}
+      flow={draft.flow}
+      onKeep={(flow) => go(3, { flow })}
       onTell={make}
     />,
   ];

@@ -1,6 +1,6 @@
 // What water there is: a bucket and a watch.
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import type { Schemas } from "../../api";
 import { FigureField, useFigures } from "../forms/figures";
 import { catalogueQuery } from "../site/queries";
@@ -13,20 +13,27 @@ type Props = {
   onBack: (() => void) | undefined;
   problem: string | undefined;
   pending: boolean;
+  flow: Schemas["Bucket"] | null | undefined;
+  /** What is typed is kept: a reload loses nothing. */
+  onKeep: (flow: Schemas["Bucket"]) => void;
   onTell: (flow: Schemas["Bucket"] | null) => void;
 };
 
-export function SupplyStep({ problem, pending, onTell, ...step }: Props) {
+export function SupplyStep({ problem, pending, flow, onKeep, onTell, ...step }: Props) {
   const catalogue = useQuery(catalogueQuery);
-  const figures = useFigures({});
+  const figures = useFigures({ bucket_l: flow?.bucket_l, seconds: flow?.seconds });
   const [tried, setTried] = useState(false);
   const wrong = (name: string, range: string, quantity?: "bucket") =>
     tried && catalogue.data
       ? figures.problem(name, { range, required: true, ...(quantity ? { quantity } : {}) }, catalogue.data)
       : undefined;
+  const [bucket_l, seconds] = [figures.si("bucket_l", "bucket"), figures.si("seconds")];
+  // biome-ignore lint/correctness/useExhaustiveDependencies: kept when a figure changes
+  useEffect(() => {
+    if (bucket_l !== undefined && seconds !== undefined) onKeep({ bucket_l, seconds });
+  }, [bucket_l, seconds]);
   const make = () => {
     setTried(true);
-    const [bucket_l, seconds] = [figures.si("bucket_l", "bucket"), figures.si("seconds")];
     if (bucket_l !== undefined && seconds !== undefined) onTell({ bucket_l, seconds });
   };
   return (

@@ -1,5 +1,9 @@
 // Answers that are not sent yet, kept on this device: a reload in the middle loses nothing.
 import { useState } from "react";
+import type { Schemas } from "../../api";
+
+/** What is answered of a site so far. */
+export type SiteAnswers = Partial<Schemas["SiteDraft"]>;
 
 /** What is kept under a name; `undefined` where nothing is, or nothing that can be read. */
 function read<T extends object>(name: string): T | undefined {

@@ -4,8 +4,11 @@ import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import type { ReactNode } from "react";
 import type { Schemas, SiteView, WeekPlan } from "../../api";
+import { addDays } from "../../time";
+import { useRights } from "../session/rights";
 import { Empty, Failed, Loading } from "../shell/States";
 import { siteQuery } from "../site/queries";
+import { DayByHand } from "../weather/DayByHand";
 import { planQuery, useReplan } from "./queries";
 
 export type Planned = {
@@ -34,6 +37,7 @@ export function PlanGate({ what, children }: { what: string; children: (planned:
   const { site } = useParams({ from: "/site/$site" });
   const plan = useQuery(planQuery(site));
   const view = useQuery(siteQuery(site));
+  const { record } = useRights(site);
   if (plan.isPending || view.isPending) return <Loading what={what} />;
   const failed = plan.error ?? view.error;
   if (failed || !plan.data || !view.data) {
@@ -55,6 +59,14 @@ export function PlanGate({ what, children }: { what: string; children: (planned:
           <Link to="/site/$site/settings" params={{ site }} search={{ tab: "weather" }}>
             Import weather
           </Link>
+          {record && (
+            <DayByHand
+              site={site}
+              today={view.data.today}
+              timeZone={view.data.site.time_zone}
+              missing={[addDays(view.data.today, -1)]}
+            />
+          )}
         </Empty>
       </main>
     );

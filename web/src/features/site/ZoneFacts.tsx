@@ -6,20 +6,23 @@ import type { Schemas } from "../../api";
 import type { Quantity } from "../../quantities";
 import { dayMonth } from "../../time";
 import { useUnits } from "../../units";
+import { Term, type TermName } from "../reasons/Term";
 import { Failed, Loading } from "../shell/States";
 import { zoneFactsQuery } from "./queries";
 import classes from "./ZoneFacts.module.css";
 
 type Fact = Schemas["ZoneFact"];
 
-const FIGURES: Record<Schemas["ZoneFigure"], { name: string; quantity?: Quantity; digits?: number; unit?: string }> = {
-  rate: { name: "Precipitation rate", quantity: "rate" },
-  evenness: { name: "Evenness, DU low quarter", digits: 2 },
-  spray_loss: { name: "Lost to spray and drift", digits: 0, unit: "%" },
-  root_depth: { name: "Root depth", quantity: "root_depth" },
-  available: { name: "Water that the soil holds", digits: 0, unit: "%" },
-  intake: { name: "Intake of the soil", quantity: "rate" },
-  site_factor: { name: "Sun, wind and edges", digits: 2, unit: "×" },
+type Shown = { name: string; term: TermName; quantity?: Quantity; digits?: number; unit?: string };
+
+const FIGURES: Record<Schemas["ZoneFigure"], Shown> = {
+  rate: { name: "Precipitation rate", term: "precipitation rate", quantity: "rate" },
+  evenness: { name: "Evenness, DU low quarter", term: "DU", digits: 2 },
+  spray_loss: { name: "Lost to spray and drift", term: "spray loss", digits: 0, unit: "%" },
+  root_depth: { name: "Root depth", term: "root depth", quantity: "root_depth" },
+  available: { name: "Water that the soil holds", term: "available water", digits: 0, unit: "%" },
+  intake: { name: "Intake of the soil", term: "intake", quantity: "rate" },
+  site_factor: { name: "Sun, wind and edges", term: "site factor", digits: 2, unit: "×" },
 };
 
 function source(of: Schemas["Source"]): string {
@@ -74,7 +77,9 @@ export function ZoneFacts({ site, zone }: { site: string; zone: number }) {
     <ul className={classes.facts}>
       {facts.data.map((fact) => (
         <li key={fact.figure}>
-          <strong>{FIGURES[fact.figure].name}</strong>
+          <strong>
+            <Term name={FIGURES[fact.figure].term}>{FIGURES[fact.figure].name}</Term>
+          </strong>
           <span className={classes.value}>
             {shown(fact, fact.value)} {unitOf(fact)}
           </span>
