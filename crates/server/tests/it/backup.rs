@@ -25,6 +25,8 @@ async fn a_backup_is_restored_on_an_empty_machine_and_over_what_is_there() {
     .unwrap();
     from.create_database("home").unwrap();
     let app = App::start_on(from.url("home")).await;
+    // It answers once its tables are there.
+    assert_eq!(app.stranger().json("/welcome").await["first_account"], true);
     let owner = app.account(EMAIL).await;
     let api = app.sign_in(EMAIL).await;
     app.dry_zone(owner, &api).await;

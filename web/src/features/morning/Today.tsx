@@ -173,6 +173,7 @@ const ET_SOURCES: Record<string, string> = {
 
 function Weather({ plan }: { plan: WeekPlan }) {
   const units = useUnits();
+  const byNormals = plan.notes.some((n) => n.note === "et_ahead" && n.by_normals);
   return (
     <section>
       <h2>
@@ -211,6 +212,12 @@ function Weather({ plan }: { plan: WeekPlan }) {
           ))}
         </tbody>
       </table>
+      {byNormals && (
+        <p className={classes.note}>
+          Fewer than four of the last seven days are known: what lies ahead goes by the months’ normals, give or take a
+          fifth. Each day that is told makes it surer.
+        </p>
+      )}
       <p className={classes.note}>
         Forecast rain is weighed where a zone is due: hold, or leave room. It never counts as fallen.
       </p>
