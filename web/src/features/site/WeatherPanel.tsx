@@ -5,6 +5,7 @@ import { addDays, dayMonth, shortDay } from "../../time";
 import { useUnits } from "../../units";
 import { useRights } from "../session/rights";
 import { Failed, Loading, Refused } from "../shell/States";
+import { DayByHand } from "../weather/DayByHand";
 import { Devices } from "../weather/Devices";
 import { NormalsForm } from "../weather/NormalsForm";
 import { FeedSection } from "./FeedSection";
@@ -57,7 +58,7 @@ function fromWords(row: Schemas["WeatherRow"]): string {
 function Recent({ site, view }: { site: string; view: SiteView }) {
   const { today } = view;
   const units = useUnits();
-  const { manage } = useRights(site);
+  const { manage, record } = useRights(site);
   const choose = useRainChoice(site);
   const from = addDays(today, -DAYS_SHOWN);
   const to = addDays(today, -1);
@@ -66,6 +67,7 @@ function Recent({ site, view }: { site: string; view: SiteView }) {
   if (weather.error) return <Failed message={weather.error.message} retry={() => weather.refetch()} />;
   const days = Array.from({ length: DAYS_SHOWN }, (_, i) => addDays(to, -i));
   const row = (date: string) => weather.data.days.find((d) => d.day.date === date);
+  const missing = days.filter((date) => !row(date)).reverse();
   const both = (date: string) => row(date)?.gauge_rain_mm != null && row(date)?.station_rain_mm != null;
   const figure = (quantity: "temperature" | "depth", value: number | null | undefined) =>
     value == null ? "–" : units.figure(quantity, value);
@@ -73,6 +75,13 @@ function Recent({ site, view }: { site: string; view: SiteView }) {
     <section>
       <h2>The last {DAYS_SHOWN} days</h2>
       <Refused error={choose.error} />
+      {missing.length > 0 && (
+        <p className="quiet">
+          {view.site.normals
+            ? "Days that are missing count by the months’ normals, rain too."
+            : "Days that are missing are filled with the recent mean, without rain."}
+        </p>
+      )}
       <table className={classes.table}>
         <thead>
           <tr>
@@ -104,11 +113,7 @@ function Recent({ site, view }: { site: string; view: SiteView }) {
                 <td className={classes.figure}>{figure("depth", found?.et0_mm)}</td>
                 <td>
                   {!found ? (
-                    view.site.normals ? (
-                      "missing: by the normals"
-                    ) : (
-                      "missing: filled with the recent mean, no rain"
-                    )
+                    "missing"
                   ) : manage && both(date) ? (
                     <NativeSelect
                       size="xs"
@@ -130,6 +135,11 @@ function Recent({ site, view }: { site: string; view: SiteView }) {
           })}
         </tbody>
       </table>
+      {record && missing.length > 0 && (
+        <div className={classes.told}>
+          <DayByHand site={site} today={today} timeZone={view.site.time_zone} missing={missing} />
+        </div>
+      )}
     </section>
   );
 }
