@@ -7,9 +7,11 @@ import {
   redirect,
 } from "@tanstack/react-router";
 import { ApiFailure } from "./api";
+import { planQuery } from "./features/morning/queries";
 import { meQuery } from "./features/session/queries";
 import { SignInPage } from "./features/session/SignInPage";
 import { Failed, Loading } from "./features/shell/States";
+import { siteQuery } from "./features/site/queries";
 import { TABS, type Tab } from "./features/site/tabs";
 import { queryClient } from "./queryClient";
 
@@ -93,7 +95,13 @@ const site = createRoute({
   component: view.shell,
 });
 
-const morning = createRoute({ getParentRoute: () => site, path: "/morning", component: view.morning });
+/** What views of the plan show is asked for while they load. */
+const asked = ({ params }: { params: { site: string } }) => {
+  void queryClient.prefetchQuery(siteQuery(params.site));
+  void queryClient.prefetchQuery(planQuery(params.site));
+};
+
+const morning = createRoute({ getParentRoute: () => site, path: "/morning", loader: asked, component: view.morning });
 const sprinklers = createRoute({ getParentRoute: () => site, path: "/sprinklers", component: view.sprinklers });
 const canTest = createRoute({ getParentRoute: () => site, path: "/sprinklers/$zone", component: view.canTest });
 const quickTest = createRoute({
@@ -101,7 +109,7 @@ const quickTest = createRoute({
   path: "/sprinklers/$zone/quick",
   component: view.quickTest,
 });
-const week = createRoute({ getParentRoute: () => site, path: "/week", component: view.week });
+const week = createRoute({ getParentRoute: () => site, path: "/week", loader: asked, component: view.week });
 const runs = createRoute({ getParentRoute: () => site, path: "/runs", component: view.runs });
 const addZone = createRoute({ getParentRoute: () => site, path: "/add-zone", component: view.addZone });
 const newZone = createRoute({ getParentRoute: () => site, path: "/zones/new", component: view.newZone });
