@@ -369,6 +369,23 @@ pub async fn upsert_days(
     Ok(written.rows_affected())
 }
 
+/// Takes back what people typed of days: a file that they chose to count takes its place.
+pub async fn forget_typed(
+    db: impl PgExecutor<'_>,
+    site: SiteId,
+    days: &[WeatherDay],
+) -> sqlx::Result<()> {
+    let dates: Vec<String> = days.iter().map(|day| day.date.to_string()).collect();
+    sqlx::query!(
+        "DELETE FROM weather_day WHERE site_id = $1 AND origin = 'typed' AND date = ANY($2::text[]::date[])",
+        site.0,
+        &dates,
+    )
+    .execute(db)
+    .await?;
+    Ok(())
+}
+
 /// Keeps a forecast as it was issued.
 pub async fn insert_forecast(
     db: impl PgExecutor<'_>,

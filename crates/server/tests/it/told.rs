@@ -346,6 +346,26 @@ async fn people_type_days_and_are_asked_about_floods() {
     );
 }
 
+#[tokio::test]
+async fn a_file_that_is_to_replace_takes_the_place_of_what_was_typed() {
+    let (_app, api, site) = App::with_dry_zone().await;
+    let typed = json!({ "days": [day("2026-06-17", 9.0)] });
+    let typed = api
+        .send(Method::POST, &format!("{site}/weather-days"), typed)
+        .await;
+    expect(typed, StatusCode::OK).await;
+    for (conflicts, counts) in [
+        ("keep", (9.0, "typed".to_owned())),
+        ("replace", (0.0, "upload".to_owned())),
+    ] {
+        let path = format!("{site}/weather-imports?conflicts={conflicts}");
+        let version = version(&api, &site).await;
+        let imported = api.csv(&path, Some(version), &weather(|_| None)).await;
+        expect(imported, StatusCode::CREATED).await;
+        assert_eq!(rain(&api, &site, "2026-06-17").await, counts, "{conflicts}");
+    }
+}
+
 /// Twelve months like June.
 fn normals() -> Value {
     let month = json!({ "low_c": 14.0, "high_c": 28.0, "rain_mm": 90.0, "wet_days": 9.0 });
@@ -476,7 +496,6 @@ async fn temperatures_of_one_and_rain_of_another_make_a_day() {
         ),
         (&json!(15.0), &json!(0.0))
     );
-    let _ = weather(|_| None);
     let rain_alone = json!({ "days": [{ "date": "2026-05-01", "rain_mm": 7.0 }] });
     expect(
         api.send(Method::POST, &format!("{site}/weather-days"), rain_alone)

@@ -73,6 +73,9 @@ pub(in crate::api) async fn import(
     let import =
         weather::insert_import(&mut *tx, access.site, Some(access.account), observed.len()).await?;
     weather::upsert_days(&mut *tx, access.site, &observed, "upload", Some(import)).await?;
+    if replace {
+        weather::forget_typed(&mut *tx, access.site, &observed).await?;
+    }
     if !forecast.is_empty() {
         let issued_at = clock::now(site.simulated_now);
         weather::insert_forecast(&mut *tx, access.site, issued_at, &forecast).await?;
