@@ -17,7 +17,8 @@ type Props = {
   onBack: (() => void) | undefined;
   draft: SiteAnswers;
   onTell: (part: SiteAnswers) => void;
-  onNext: () => void;
+  /** Goes on, with what was typed. */
+  onNext: (typed: SiteAnswers) => void;
 };
 
 const zoneHere = () => Intl.DateTimeFormat().resolvedOptions().timeZone;
@@ -78,15 +79,14 @@ export function PlaceStep({ draft, onTell, onNext, ...step }: Props) {
     elevation_m: wrong("elevation_m", { quantity: "elevation" }),
   };
   const next = () => {
-    if (typing) {
-      if (Object.values(problems).some(Boolean)) return;
-      onTell({
-        latitude: figures.si("latitude") ?? 0,
-        longitude: figures.si("longitude") ?? 0,
-        elevation_m: figures.si("elevation_m", "elevation") ?? null,
-      });
-    }
-    if (known) onNext();
+    if (!known) setSaid("choose the nearest place first, or let this device say where it is");
+    if (!known || (typing && Object.values(problems).some(Boolean))) return;
+    const typed = typing && {
+      latitude: figures.si("latitude") ?? 0,
+      longitude: figures.si("longitude") ?? 0,
+      elevation_m: figures.si("elevation_m", "elevation") ?? null,
+    };
+    onNext(typed || {});
   };
   const shown = places.data?.places.find(
     (p) => rounded(p.latitude) === draft.latitude && rounded(p.longitude) === draft.longitude,

@@ -38,6 +38,7 @@ export function SiteSteps() {
   const begin = useBeginSite();
   const create = useCreateSite();
   const [some, setSome] = useState(false);
+  const [tried, setTried] = useState(false);
   const { step, draft } = state;
   const first = me?.sites.length === 0;
   const go = (to: number, part: SiteAnswers = {}) => keep({ step: to, draft: { ...draft, ...part } });
@@ -61,16 +62,22 @@ export function SiteSteps() {
       {...common}
       key="name"
       title={first ? "Your lawn: what do you call it?" : "Another lawn: what do you call it?"}
-      next={{ onClick: () => draft.name?.trim() && go(1) }}
+      next={{
+        onClick: () => {
+          setTried(true);
+          if (draft.name?.trim()) go(1);
+        },
+      }}
     >
       <TextInput
         label="Name"
         value={draft.name ?? ""}
         autoComplete="off"
+        error={tried && !draft.name?.trim() && "Give it a name."}
         onChange={(e) => go(0, { name: e.currentTarget.value })}
       />
     </Step>,
-    <PlaceStep {...common} key="place" draft={draft} onTell={(part) => go(1, part)} onNext={() => go(2)} />,
+    <PlaceStep {...common} key="place" draft={draft} onTell={(part) => go(1, part)} onNext={(part) => go(2, part)} />,
     <Step
       {...common}
       key="hours"

@@ -2,6 +2,7 @@
 import { Button, Group, Text, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
+import { useState } from "react";
 import type { Schemas } from "../../api";
 import { Failed, Loading, Refused } from "../shell/States";
 import { catalogueQuery, useSaveZone, zonesQuery } from "../site/queries";
@@ -37,6 +38,7 @@ export function ZoneSteps() {
   const zones = useQuery(zonesQuery(site));
   const { state, keep } = useKept<Kept>(`fresh-meadow-zone-draft-${site}`, { step: 0, draft: EMPTY });
   const save = useSaveZone(site);
+  const [tried, setTried] = useState(false);
   const drafted = useQuery({ ...draftQuery(site, state.draft), enabled: state.step === REVIEW });
   if (catalogue.isPending || zones.isPending) return <Loading what="the questions" />;
   if (catalogue.error) return <Failed message={catalogue.error.message} retry={() => catalogue.refetch()} />;
@@ -78,23 +80,28 @@ export function ZoneSteps() {
       hint="A zone is what one valve or one sprinkler waters."
       next={{
         // Like the last one: its answers are there, to be looked at.
-        onClick: () => draft.name.trim() !== "" && go("sprinkler" in draft ? REVIEW : 1),
+        onClick: () => {
+          setTried(true);
+          if (draft.name.trim() !== "") go("soaked_days_ago" in draft ? REVIEW : 1);
+        },
       }}
     >
       <TextInput
         label="Name"
         value={draft.name}
         autoComplete="off"
-        error={names.includes(draft.name.trim()) && "Another zone has this name."}
+        error={
+          tried && draft.name.trim() === ""
+            ? "Give it a name."
+            : names.includes(draft.name.trim()) && "Another zone has this name."
+        }
         onChange={(e) => go(0, { name: e.currentTarget.value })}
       />
-      {names.length === 0 && (
-        <Text>
-          <Link to="/site/$site/zones/new" params={{ site }}>
-            All figures on one form
-          </Link>
-        </Text>
-      )}
+      <Text>
+        <Link to="/site/$site/zones/new" params={{ site }}>
+          All figures on one form
+        </Link>
+      </Text>
     </Step>,
     <Step
       {...common}

@@ -5,7 +5,7 @@ use std::sync::atomic::{AtomicUsize, Ordering};
 use fresh_meadow::first_account;
 use jiff::ToSpan;
 use reqwest::{Method, StatusCode};
-use serde_json::Value;
+use serde_json::{Value, json};
 
 use super::driver::Screen;
 use super::page::{Page, with_page};
@@ -100,6 +100,8 @@ async fn from_an_empty_database_to_a_first_plan_on_a_phone() {
             .choose("The nearest of these places", "Singapore (Asia)")
             .await;
         page.see("1.283°, 103.85°").await;
+        thumb.tap("Type it").await;
+        thumb.fill("Elevation, m", "15").await;
         thumb.tap("Next").await;
         page.see("When may you water?").await;
         page.is_accessible("allowed hours").await;
@@ -182,6 +184,11 @@ async fn from_an_empty_database_to_a_first_plan_on_a_phone() {
         thumb.tap("Plan with these").await;
         page.see("Rain and").await;
         let plan = first_plan(&reader).await;
+        let site = reader.json("/sites/1").await["site"].clone();
+        assert_eq!(
+            (&site["elevation_m"], &site["latitude"]),
+            (&json!(15.0), &json!(1.283))
+        );
         let runs = plan["zones"].as_array().unwrap().iter();
         let runs = runs
             .flat_map(|z| z["cells"].as_array().unwrap())
