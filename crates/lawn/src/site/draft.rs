@@ -18,11 +18,11 @@ use crate::quantity::{Area, Depth, Rate};
 use crate::ranges;
 use crate::sourced::{Source, Sourced};
 
-/// Area of a zone whose area nobody knows, m²: minutes do not depend on it, litres do.
+/// Area of a zone whose area nobody knows, m²: minutes do not depend on it, litres do (common practice, no source).
 const UNKNOWN_AREA_M2: f64 = 100.0;
-/// Slope of a zone of which none was told, %.
+/// Slope of a zone of which none was told, % (common practice, no source).
 const UNKNOWN_SLOPE_PCT: f64 = 2.0;
-/// Elevation of a place whose elevation nobody knows, m: 500 m more or less move reference ET by one or two percent.
+/// Elevation of a place whose elevation nobody knows, m (common practice, no source).
 const UNKNOWN_ELEVATION_M: f64 = 100.0;
 /// Length of a pace of a grown person, m (common practice, no source).
 const PACE_M: f64 = 0.75;

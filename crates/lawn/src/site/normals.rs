@@ -47,7 +47,7 @@ impl Normals {
             if month.high_c < month.low_c {
                 return Err(Invalid::new(
                     field("high_c"),
-                    format!("the mean high lies below the mean low, {} °C", month.low_c),
+                    "the mean high lies below the mean low",
                 ));
             }
             let most = days.ceil();
@@ -61,17 +61,14 @@ impl Normals {
             if month.wet_days * WET_MM > month.rain_mm {
                 return Err(Invalid::new(
                     field("wet_days"),
-                    format!(
-                        "{} days of 1 mm and more are more than the month's rain, {} mm",
-                        month.wet_days, month.rain_mm
-                    ),
+                    "more wet days than the month's rain allows: each has 1 mm (0.04 in) and more",
                 ));
             }
             // Less than 1 mm a day is no wet day; more in the month is some.
             if month.wet_days <= 0.0 && month.rain_mm >= days {
                 return Err(Invalid::new(
                     field("wet_days"),
-                    format!("{} mm of rain need wet days", month.rain_mm),
+                    "so much rain needs wet days",
                 ));
             }
         }

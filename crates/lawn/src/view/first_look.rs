@@ -154,7 +154,8 @@ impl Between {
 }
 
 /// The depletion at a day's dawn of a zone that was last soaked some days ago: what it has used since, by the days that are known, by the place's
-/// normals, or else by summer's days. Where nobody knows when that was, half of what may be used.
+/// normals, or else by summer's days. Where nobody knows when that was, half of what may be used (common practice,
+/// no source).
 #[must_use]
 pub fn depletion_at_begin(
     site: &Site,

@@ -94,7 +94,7 @@ impl ToldDay {
             {
                 return Err(Invalid::new(
                     format!("{path}.{field}"),
-                    format!("the {what}, {high}, lies below the least of the day, {low}"),
+                    format!("the {what} lies below the least of the day"),
                 ));
             }
         }

@@ -5,6 +5,7 @@ import { useEffect, useState } from "react";
 import type { Schemas } from "../../api";
 import { useUnits } from "../../units";
 import { FigureField, useFigures } from "../forms/figures";
+import { catalogueQuery } from "../site/queries";
 import { OutlineFields } from "../sprinklers/ShapeFields";
 import { lengthsOf, type ShapeName, shapeOf } from "../sprinklers/shapes";
 import { draftQuery } from "./queries";
@@ -67,7 +68,9 @@ function Known({ area, onTell }: Told) {
   useEffect(() => {
     if (m2 !== undefined) onTell({ m2 });
   }, [m2]);
-  return <FigureField figures={figures} name="m2" label="Area" quantity="area" />;
+  const catalogue = useQuery(catalogueQuery);
+  const problem = catalogue.data && figures.problem("m2", { range: "area_m2", quantity: "area" }, catalogue.data);
+  return <FigureField figures={figures} name="m2" label="Area" quantity="area" error={problem} />;
 }
 
 /** A shape by its lengths, of tape or of paces. */
@@ -76,6 +79,7 @@ function Outline({ way, area, onTell }: Told & { way: "tape" | "paces" }) {
   const [shape, setShape] = useState<ShapeName>(told?.shape ?? "rectangle");
   const [sides, setSides] = useState(told?.shape === "polygon" ? told.sides_m.length : 4);
   const figures = useFigures(told ? lengths(told) : {});
+  const catalogue = useQuery(catalogueQuery);
   const quantity = way === "tape" ? ("length" as const) : undefined;
   const typed = lengthsOf(shape, sides).map((name) => figures.si(name, quantity));
   const whole = typed.every((length) => length !== undefined);
@@ -98,6 +102,10 @@ function Outline({ way, area, onTell }: Told & { way: "tape" | "paces" }) {
           name={`shape.${key}`}
           label={label}
           {...(quantity ? { quantity } : { unit: "paces" })}
+          error={
+            catalogue.data &&
+            figures.problem(`shape.${key}`, { range: "side_m", ...(quantity ? { quantity } : {}) }, catalogue.data)
+          }
         />
       )}
     />

@@ -34,7 +34,7 @@ export function Look({ site, draft }: { site: string; draft: Schemas["ZoneDraft"
       <dl>
         <div>
           <dt>
-            On a summer’s day, {units.show("depth", look?.et0_mm ?? 5)} of <Term name="reference ET" />
+            On a summer’s day, {look && `${units.show("depth", look.et0_mm)} of`} <Term name="reference ET" />
           </dt>
           <dd>
             {look ? (

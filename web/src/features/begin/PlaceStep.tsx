@@ -96,7 +96,7 @@ export function PlaceStep({ draft, onTell, onNext, ...step }: Props) {
     <Step
       {...step}
       title="Where is it?"
-      hint="The sun’s height, and with it what grass uses, go by it. Within a hundred kilometres is near enough."
+      hint="The sun’s height, and with it what grass uses, go by it. Within a hundred kilometres (sixty miles) is near enough."
       next={{ onClick: next }}
     >
       <Group>

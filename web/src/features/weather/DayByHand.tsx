@@ -1,6 +1,7 @@
 // Yesterday's low, high and rain, in ten seconds; the other days that nobody told of as a small table.
 import { Button, Group, Stack, TextInput } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
+import { useQuery } from "@tanstack/react-query";
 import { type ClipboardEvent, type FormEvent, useState } from "react";
 import { ApiFailure, type Schemas } from "../../api";
 import type { Quantity } from "../../quantities";
@@ -9,6 +10,7 @@ import { useUnits } from "../../units";
 import classes from "../begin/Begin.module.css";
 import { parse, useFigures } from "../forms/figures";
 import { Sure, useSure } from "../forms/Sure";
+import { catalogueQuery } from "../site/queries";
 import { useTell } from "./queries";
 
 const FIGURES = [
@@ -30,6 +32,7 @@ type Props = {
 export function DayByHand({ site, today, timeZone, missing }: Props) {
   const units = useUnits();
   const tell = useTell(site);
+  const catalogue = useQuery(catalogueQuery);
   const figures = useFigures({});
   const ask = useSure();
   const [all, setAll] = useState(false);
@@ -44,10 +47,12 @@ export function DayByHand({ site, today, timeZone, missing }: Props) {
     const day = Object.fromEntries(FIGURES.map((f) => [f.key, of(f)]));
     return Object.values(day).some((value) => value !== undefined) ? [{ date, ...day }] : [];
   });
+  const problem = (date: string, f: (typeof FIGURES)[number]) =>
+    catalogue.data && figures.problem(name(date, f.key), { range: f.key, quantity: f.quantity }, catalogue.data);
   const submit = (event: FormEvent) => {
     event.preventDefault();
     setNothing(told.length === 0);
-    if (told.length === 0) return;
+    if (told.length === 0 || dates.some((date) => FIGURES.some((f) => problem(date, f)))) return;
     ask.unlessUnlikely((sure) =>
       tell.mutateAsync({ days: told, sure }).then(() => {
         const days = told.length === 1 ? dayMonth(told[0]?.date ?? yesterday) : `${told.length} days`;
@@ -102,7 +107,7 @@ export function DayByHand({ site, today, timeZone, missing }: Props) {
                       autoComplete="off"
                       aria-label={`${f.label}, ${dayMonth(date)}`}
                       value={figures.text(name(date, f.key), f.quantity)}
-                      error={wrong === name(date, f.key) && tell.error?.message}
+                      error={problem(date, f) ?? (wrong === name(date, f.key) && tell.error?.message)}
                       onChange={(e) => figures.type(name(date, f.key), e.currentTarget.value)}
                       onPaste={paste(row, column)}
                     />

@@ -1,6 +1,7 @@
 // Twelve months of mean low, high, rain and wet days: typed, pasted, or from a file.
 import { Alert, Button, Group, Stack, Text, Textarea, TextInput } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { ApiFailure, type Schemas, type SiteView } from "../../api";
 import type { Quantity } from "../../quantities";
@@ -9,13 +10,13 @@ import classes from "../begin/Begin.module.css";
 import { useFigures } from "../forms/figures";
 import { Refused } from "../shell/States";
 import { FilePick } from "../site/FilePick";
-import { useSaveSite } from "../site/queries";
+import { catalogueQuery, useSaveSite } from "../site/queries";
 import { COLUMNS, type Column, MONTHS, monthsOf } from "./normals";
 
-const NAMES: Record<Column, { label: string; quantity?: Quantity }> = {
-  low_c: { label: "Low", quantity: "temperature" },
-  high_c: { label: "High", quantity: "temperature" },
-  rain_mm: { label: "Rain", quantity: "depth" },
+const NAMES: Record<Column, { label: string; quantity?: Quantity; range?: string }> = {
+  low_c: { label: "Low", quantity: "temperature", range: "tmin_c" },
+  high_c: { label: "High", quantity: "temperature", range: "tmax_c" },
+  rain_mm: { label: "Rain", quantity: "depth", range: "rain_mm" },
   wet_days: { label: "Wet days" },
 };
 
@@ -31,6 +32,7 @@ type Props = { site: string; view: SiteView; onDone?: () => void };
 export function NormalsForm({ site, view, onDone }: Props) {
   const units = useUnits();
   const save = useSaveSite(site);
+  const catalogue = useQuery(catalogueQuery);
   const figures = useFigures(stored(view));
   const [pasted, setPasted] = useState("");
   const [unread, setUnread] = useState(false);
@@ -65,13 +67,16 @@ export function NormalsForm({ site, view, onDone }: Props) {
         },
       },
     );
+  /** What is wrong with a cell, in the reader's units. */
+  const problem = (month: number, column: Column) =>
+    catalogue.data && figures.problem(cell(month, column), NAMES[column], catalogue.data);
   const submit = () => {
     const months = MONTHS.map((_, month) =>
       COLUMNS.map((column) => figures.si(cell(month, column), NAMES[column].quantity)),
     );
     const whole = months.every((row) => row.every((value) => value !== undefined));
     setGap(!whole);
-    if (!whole) return;
+    if (!whole || MONTHS.some((_, month) => COLUMNS.some((column) => problem(month, column)))) return;
     send(
       months.map((row) =>
         Object.fromEntries(COLUMNS.map((column, at) => [column, row[at]])),
@@ -132,8 +137,9 @@ export function NormalsForm({ site, view, onDone }: Props) {
                       aria-label={`${NAMES[column].label}, ${name}`}
                       value={figures.text(cell(month, column), NAMES[column].quantity)}
                       error={
-                        atField === cell(month, column) ||
-                        (gap && figures.si(cell(month, column), NAMES[column].quantity) === undefined)
+                        problem(month, column) ??
+                        (atField === cell(month, column) ||
+                          (gap && figures.si(cell(month, column), NAMES[column].quantity) === undefined))
                       }
                       onChange={(e) => figures.type(cell(month, column), e.currentTarget.value)}
                     />
