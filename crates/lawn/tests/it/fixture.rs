@@ -10,16 +10,12 @@ use lawn::engine::slot::{HORIZON, Opening};
 use lawn::engine::zone_model::ZoneModel;
 use lawn::quantity::{Area, Depth};
 use lawn::site::calendar::Interval;
-use lawn::site::{
-    Controller, DateRule, DepletionRule, Exposure, Regime, Site, SiteDocument, Supply, Weekday,
-    Window, Zone,
-};
+use lawn::site::{Controller, DateRule, Site, SiteDocument, Supply, Weekday, Window, Zone};
 use lawn::sourced::{Source, Sourced};
 use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
-use science::curve_number::Cover;
 use science::soil::Texture;
 use science::sprinkler::Kind;
-use science::turf::{CropCoefficients, Grass, HowGreen};
+use science::turf::Grass;
 
 pub const TODAY: Date = Date::constant(2026, 6, 18);
 
