@@ -165,6 +165,40 @@ pub const WIND: Range = Range::new("wind_m_s", "m/s", 0.0, 60.0);
 pub const RAIN: Range = Range::new("rain_mm", "mm", 0.0, 2000.0);
 /// Probability of rain.
 pub const RAIN_PROBABILITY: Range = Range::new("rain_probability_pct", "%", 0.0, 100.0);
+/// Share of sand in the mineral part of a soil.
+pub const SAND: Range = Range::new("sand_pct", "%", 0.0, 100.0);
+/// Share of silt.
+pub const SILT: Range = Range::new("silt_pct", "%", 0.0, 100.0);
+/// Share of clay.
+pub const CLAY: Range = Range::new("clay_pct", "%", 0.0, 100.0);
+/// Organic matter of a soil, as far as estimates of its water hold.
+pub const ORGANIC: Range = Range::new("organic_pct", "%", 0.0, 8.0);
+/// Height of what has settled in a jar.
+pub const JAR_LAYER: Range = Range::new("jar_mm", "mm", 0.0, 500.0);
+/// Diameter of an infiltrometer ring.
+pub const RING_DIAMETER: Range = Range::new("ring_mm", "mm", 50.0, 1_500.0);
+/// How deep a ring stands in the soil.
+pub const RING_INSERTED: Range = Range::new("inserted_mm", "mm", 5.0, 500.0);
+/// Water that stands in a ring.
+pub const RING_LEVEL: Range = Range::new("level_mm", "mm", 0.0, 500.0);
+/// Time of a ring test.
+pub const RING_MINUTES: Range = Range::new("ring_minutes", "min", 0.0, 600.0);
+/// Time for which a drop stands on dry soil.
+pub const DROP: Range = Range::new("drop_s", "s", 0.0, 86_400.0);
+/// Water in the soil, share of its volume.
+pub const MOISTURE: Range = Range::new("moisture_pct", "%", 0.0, 80.0);
+/// What a probe shows on a scale of its own.
+pub const PROBE_SCALE: Range = Range::new("probe_scale", "", -1000.0, 10_000.0);
+/// A depth below the grass.
+pub const SOIL_DEPTH: Range = Range::new("soil_depth_mm", "mm", 0.0, 2_000.0);
+/// Thickness of a layer of soil.
+pub const LAYER: Range = Range::new("layer_mm", "mm", 5.0, 2_000.0);
+/// How full the pores are that can fill and drain.
+pub const EFFECTIVE_SATURATION: Range = Range::new("effective_saturation", "", 0.0, 1.0);
+/// How fast water falls, in estimates of what enters.
+pub const FALL_RATE: Range = Range::new("fall_mm_h", "mm/h", 0.0, 10_000.0);
+/// How long it falls, in such estimates.
+pub const HOURS: Range = Range::new("hours", "h", 0.0, 10_000.0);
 
 /// Every range, for forms and tests.
 pub const ALL: &[Range] = &[
@@ -222,6 +256,23 @@ pub const ALL: &[Range] = &[
     WIND,
     RAIN,
     RAIN_PROBABILITY,
+    SAND,
+    SILT,
+    CLAY,
+    ORGANIC,
+    JAR_LAYER,
+    RING_DIAMETER,
+    RING_INSERTED,
+    RING_LEVEL,
+    RING_MINUTES,
+    DROP,
+    MOISTURE,
+    PROBE_SCALE,
+    SOIL_DEPTH,
+    LAYER,
+    EFFECTIVE_SATURATION,
+    FALL_RATE,
+    HOURS,
 ];
 
 #[cfg(test)]

@@ -9,6 +9,11 @@
 //! | [`sun`] | sunrise and sunset | NOAA solar equations |
 //! | [`turf`] | grasses, crop coefficients, growth potential | FAO-56 table 12, University of California |
 //! | [`soil`] | texture classes, storage, intake, surface accumulation | USDA, Irrigation Association |
+//! | [`soil_triangle`] | texture class by sand, silt and clay | USDA Soil Survey Manual |
+//! | [`saxton_rawls`] | water contents by sand, clay and organic matter | Saxton and Rawls 2006 |
+//! | [`green_ampt`] | how steady rain enters, until it stands | Green and Ampt 1911, Rawls and others 1983 |
+//! | [`infiltrometer`] | laws fitted to ring readings | Philip 1957, Horton 1940 |
+//! | [`water_drop`] | water-repellent soil | Dekker and Jungerius 1990 |
 //! | [`curve_number`] | rain that runs off | USDA NRCS TR-55 |
 //! | [`depletion`] | total and readily available water, stress | FAO-56 eqs 82 to 84 |
 //! | [`catch_can`] | what sprinklers put down, how evenly | Irrigation Association, Christiansen 1942 |
@@ -21,12 +26,17 @@
 pub mod catch_can;
 pub mod curve_number;
 pub mod depletion;
+pub mod green_ampt;
 pub mod humidity;
+pub mod infiltrometer;
 pub mod natural_neighbour;
 pub mod radiation;
 pub mod reference_et;
+pub mod saxton_rawls;
 pub mod soil;
+pub mod soil_triangle;
 pub mod sprinkler;
 pub mod sun;
 pub mod turf;
 pub mod units;
+pub mod water_drop;

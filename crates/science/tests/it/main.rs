@@ -3,7 +3,9 @@
 
 mod catch_can;
 mod golden;
+mod soil_water;
 mod sun;
 mod tables;
+mod triangle;
 mod unit_facts;
 mod worked_examples;

@@ -7,7 +7,7 @@ use lawn::measure::cans::file as can_file;
 use lawn::ranges;
 use science::catch_can;
 
-use super::{Failure, input};
+use super::{Failure, flag, input};
 
 #[derive(Debug, Args)]
 pub(crate) struct Arguments {
@@ -23,17 +23,9 @@ pub(crate) struct Arguments {
 }
 
 pub(crate) fn run(a: &Arguments) -> Result<String, Failure> {
-    let minutes = ranges::TEST_MINUTES
-        .check(a.minutes)
-        .map_err(|error| Failure(format!("--minutes: {error}")))?;
-    let throat = a
-        .throat_cm2
-        .map(|throat| {
-            ranges::THROAT
-                .check(throat)
-                .map_err(|error| Failure(format!("--throat-cm2: {error}")))
-        })
-        .transpose()?;
+    let minutes = flag("--minutes", ranges::TEST_MINUTES.check(a.minutes))?;
+    let throat = a.throat_cm2.map(|throat| ranges::THROAT.check(throat));
+    let throat = flag("--throat-cm2", throat.transpose())?;
     let cans = can_file::read(&input::text(&a.cans)?, throat)
         .map_err(|error| Failure(format!("{}: {error}", a.cans.display())))?;
     let audit = catch_can::audit(&cans, minutes)

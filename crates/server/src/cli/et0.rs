@@ -7,7 +7,7 @@ use clap::{Args, ValueEnum};
 use lawn::ranges;
 use science::reference_et::{Choice, Place, Station};
 
-use super::{Failure, input};
+use super::{Failure, flag, input};
 
 #[derive(Debug, Clone, Copy, ValueEnum)]
 enum MethodArgument {
@@ -75,8 +75,4 @@ pub(crate) fn run(a: &Arguments) -> Result<String, Failure> {
         )?;
     }
     Ok(text)
-}
-
-fn flag<T, E: std::fmt::Display>(name: &str, checked: Result<T, E>) -> Result<T, Failure> {
-    checked.map_err(|error| Failure(format!("{name}: {error}")))
 }

@@ -4,11 +4,13 @@ mod account;
 mod audit;
 mod certificate;
 mod et0;
+mod infiltration;
 mod input;
 mod plan;
 mod schema;
 mod serve;
 mod simulate;
+mod soil;
 
 use std::io::Write;
 use std::process::ExitCode;
@@ -29,6 +31,10 @@ enum Command {
     Et0(et0::Arguments),
     /// What the sprinklers put down and how evenly, from a file of catch cans, as JSON.
     Audit(audit::Arguments),
+    /// What a soil of known shares is called and how much water it holds, as JSON.
+    Soil(soil::Arguments),
+    /// How long a soil takes a steady rate before water stands on it, as JSON.
+    Infiltration(infiltration::Arguments),
     /// The week's plan for a site and its weather, as JSON with its reasons.
     Plan(plan::Arguments),
     /// Replays the morning decisions over past weather; the daily balance as CSV.
@@ -57,6 +63,11 @@ impl<E: std::fmt::Display> From<E> for Failure {
     }
 }
 
+/// A figure that was checked, or the flag that brought it.
+fn flag<T, E: std::fmt::Display>(name: &str, checked: Result<T, E>) -> Result<T, Failure> {
+    checked.map_err(|error| Failure(format!("{name}: {error}")))
+}
+
 /// Runs the program for the process's arguments.
 #[must_use]
 pub fn main() -> ExitCode {
@@ -83,6 +94,8 @@ pub fn main() -> ExitCode {
     let printed = match arguments.command {
         Command::Et0(a) => et0::run(&a),
         Command::Audit(a) => audit::run(&a),
+        Command::Soil(a) => soil::run(&a),
+        Command::Infiltration(a) => infiltration::run(&a),
         Command::Plan(a) => plan::run(&a),
         Command::Simulate(a) => simulate::run(&a),
         Command::Serve(a) => serve::run(&a),

@@ -1,6 +1,7 @@
 //! The command line: what it prints, and how it refuses.
 
 mod cans;
+mod soil;
 
 use std::path::PathBuf;
 use std::process::{Command, Output};
