@@ -75,7 +75,7 @@ pub fn irrigation(model: &ZoneModel, passes: u32, pass: RunTime) -> Irrigation {
     let gross = model.rate.value * pass * n;
     let excess = model.rate.value - model.intake.value;
     let runoff = match (model.longest_pass, model.pass_limit) {
-        (Some(longest), PassLimit::Intake | PassLimit::MeasuredRunoff)
+        (Some(longest), PassLimit::Intake | PassLimit::MeasuredRunoff | PassLimit::Ponding)
             if pass.s() > longest.s() && excess.mm_h() > 0.0 =>
         {
             excess * RunTime::from_s(pass.s() - longest.s()) * n

@@ -1,6 +1,7 @@
 //! What the turf has, what it needs, and when it gets it.
 
 pub mod chance_to_run;
+pub mod correction;
 pub mod dose;
 pub mod history;
 pub mod morning;

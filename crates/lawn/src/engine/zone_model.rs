@@ -3,11 +3,14 @@
 use jiff::civil::Date;
 use science::curve_number::curve_number;
 use science::depletion::{fraction_without_stress, total_available_mm};
+use science::green_ampt;
 use science::soil::{LEAST_INTAKE_MM_H, Texture};
 use science::sprinkler::{LEAST_UNIFORMITY, run_time_multiplier};
 use science::turf::{Season, crop_coefficient, growth_factor};
+use science::water_drop::Repellency;
 
 use crate::quantity::{Area, Depth, Rate, RunTime};
+use crate::site::ground::SoilFigures;
 use crate::site::{Controller, DepletionRule, Exposure, Regime, SiteDocument, Zone};
 use crate::sourced::{Source, Sourced};
 use crate::weather::DailyWeather;
@@ -43,6 +46,10 @@ pub enum PassLimit {
     Intake,
     /// Measured minutes to runoff.
     MeasuredRunoff,
+    /// Time to ponding, by Green and Ampt.
+    Ponding,
+    /// Water-repellent soil, which takes a little at a time.
+    Repellent,
     /// The controller's longest run.
     Controller,
 }
@@ -75,8 +82,12 @@ pub struct ZoneModel {
     pub intake: Sourced<Rate>,
     /// Whether the soil's own intake lies below the least.
     pub intake_raised: bool,
-    /// Allowable surface accumulation.
+    /// Allowable surface accumulation; none where Green and Ampt say how long a pass may be.
     pub accumulation: Depth,
+    /// Water content at field capacity over the roots, share of the volume.
+    pub field_capacity: f64,
+    /// Whether the ground repels water.
+    pub repellency: Repellency,
     /// Factor on crop ET for shade, wind and hot edges.
     pub site_factor: Sourced<f64>,
     /// Total available water.
@@ -94,6 +105,8 @@ pub struct ZoneModel {
     /// What limits it.
     pub pass_limit: PassLimit,
     soak: Soak,
+    /// Least soak, s.
+    least_soak_s: i64,
     /// Least useful pass, whole seconds, at least the controller's step.
     pub least_pass_s: i64,
     /// The controller's step, s.
@@ -150,18 +163,20 @@ impl ZoneModel {
             Sourced::handbook(low, mid, high, grass.name)
         });
         let available = zone.available_mm_per_mm.clone().unwrap_or_else(|| {
-            let x = zone.soil.available_mm_per_mm();
-            Sourced::handbook(
-                x * (1.0 - STORAGE_SPREAD),
-                x,
-                x * (1.0 + STORAGE_SPREAD),
-                zone.soil.storage_source(),
-            )
+            let (x, table) = zone.topsoil_available();
+            let (low, high) = (x * (1.0 - STORAGE_SPREAD), x * (1.0 + STORAGE_SPREAD));
+            Sourced::handbook(low, x, high, table)
         });
-        let soil_intake = zone.intake_mm_h.clone().unwrap_or_else(|| {
-            let x = zone.soil.intake_mm_h();
-            Sourced::handbook(x / 2.0, x, x * 2.0, &intake_table(zone.soil)).map(Rate::from_mm_h)
-        });
+        // What lies below counts for what it holds, and roots end at a ledge.
+        let layered = zone.layered(root_depth.value.mm());
+        let ledge = |roots: Depth| Depth::from_mm(zone.layered(roots.mm()).depth_mm);
+        let root_depth = root_depth.map(ledge);
+        let available = available.map(|x| x * layered.storage);
+        let front = (zone.soil_figures == SoilFigures::SaxtonRawls).then(|| zone.wetting_front());
+        let soil_intake = zone
+            .intake_mm_h
+            .clone()
+            .unwrap_or_else(|| intake_of(zone.soil, front.map(|f| f.0)));
         let intake_raised = soil_intake.value.mm_h() < LEAST_INTAKE_MM_H;
         let intake = soil_intake.map(|x| Rate::from_mm_h(x.mm_h().max(LEAST_INTAKE_MM_H)));
         let site_factor = zone
@@ -182,20 +197,30 @@ impl ZoneModel {
             run_time_multiplier(evenness.value)
         };
 
-        let accumulation = Depth::from_mm(zone.soil.surface_accumulation_mm(zone.slope_pct));
+        let accumulation = match front {
+            Some(_) => Depth::ZERO,
+            None => Depth::from_mm(zone.soil.surface_accumulation_mm(zone.slope_pct)),
+        };
         let excess = rate.value - intake.value;
-        let by_soil = match &zone.minutes_to_runoff {
-            Some(minutes) => Some((
+        let by_soil = match (&zone.minutes_to_runoff, front) {
+            (Some(minutes), _) => Some((
                 RunTime::from_minutes(minutes.value),
                 PassLimit::MeasuredRunoff,
             )),
-            None if excess.mm_h() > 0.0 => Some((accumulation / excess, PassLimit::Intake)),
-            None => None,
+            (None, Some((soil, field_capacity))) => {
+                let ponding = ponding(soil, field_capacity, rate.value, intake.value);
+                ponding.map(|time| (time, PassLimit::Ponding))
+            }
+            (None, None) if excess.mm_h() > 0.0 => Some((accumulation / excess, PassLimit::Intake)),
+            (None, None) => None,
         };
+        let repellency = zone.repellency.unwrap_or(Repellency::Wettable);
+        let light = light_passes(repellency);
+        let by_repellency = light.map(|l| (l.depth / rate.value, PassLimit::Repellent));
         let by_controller = controller
             .longest_run_min
             .map(|minutes| (RunTime::from_minutes(minutes), PassLimit::Controller));
-        let limit = [by_soil, by_controller]
+        let limit = [by_soil, by_repellency, by_controller]
             .into_iter()
             .flatten()
             .min_by(|a, b| a.0.s().total_cmp(&b.0.s()));
@@ -218,6 +243,9 @@ impl ZoneModel {
                 .deep_and_seldom_mm
                 .unwrap_or(Depth::from_mm(WATERING_COST_MM)),
             flow_l_min: rate.value.flow_l_min(setting(zone)),
+            field_capacity: layered.field_capacity,
+            repellency,
+            least_soak_s: light.map_or(0, |l| l.soak.ceil_s()),
             repair_first: evenness.value < LEAST_UNIFORMITY,
             curve_number: curve_number(zone.soil.hydrologic_group(), zone.cover),
             longest_pass: limit.map(|l| l.0),
@@ -283,12 +311,13 @@ impl ZoneModel {
     /// Soak after a pass before the next may begin, whole seconds.
     #[must_use]
     pub fn soak_s(&self, pass_s: i64) -> i64 {
-        match self.soak {
+        let soak = match self.soak {
             Soak::Share(share) => {
                 RunTime::from_s(RunTime::from_whole_s(pass_s).s() * share).ceil_s()
             }
             Soak::Fixed(time) => time.ceil_s(),
-        }
+        };
+        soak.max(self.least_soak_s)
     }
 
     /// Net depth of a gross one: gross · (1 − spray loss) / M.
@@ -331,6 +360,57 @@ pub fn settings(zone: &Zone) -> u32 {
         .ceil()
         .clamp(1.0, 1000.0);
     u32::try_from(RunTime::from_s(places).round_s()).unwrap_or(1)
+}
+
+/// What a pass gives at most, and how long it soaks at least.
+#[derive(Clone, Copy)]
+struct LightPasses {
+    depth: Depth,
+    soak: RunTime,
+}
+
+/// Light passes with soaks for ground that repels water: little at a time, so that it wets before it runs (common practice, no source).
+fn light_passes(repellency: Repellency) -> Option<LightPasses> {
+    let (mm, minutes) = match repellency {
+        Repellency::Wettable => return None,
+        Repellency::Slight => (4.0, 20.0),
+        Repellency::Strong => (3.0, 30.0),
+        Repellency::Severe | Repellency::Extreme => (2.0, 45.0),
+    };
+    Some(LightPasses {
+        depth: Depth::from_mm(mm),
+        soak: RunTime::from_minutes(minutes),
+    })
+}
+
+/// Intake of a soil by the tables that the zone goes by, half to double (common practice, no source): the Irrigation Association's, or where Green and
+/// Ampt say how long a pass may be, their K.
+fn intake_of(soil: Texture, front: Option<green_ampt::Soil>) -> Sourced<Rate> {
+    let (x, table) = match front {
+        None => (soil.intake_mm_h(), intake_table(soil)),
+        Some(front) => (front.conductivity_mm_h, RAWLS.to_owned()),
+    };
+    Sourced::handbook(x / 2.0, x, x * 2.0, &table).map(Rate::from_mm_h)
+}
+
+/// Source of Green and Ampt's soils.
+const RAWLS: &str = "Rawls, Brakensiek and Miller 1983";
+
+/// The pass after which water stands, by Green and Ampt, on ground at field capacity: the careful side, for passes that follow others. The soil
+/// takes K in the end, as measured where it was. `None`: it never does.
+fn ponding(
+    soil: green_ampt::Soil,
+    field_capacity: f64,
+    rate: Rate,
+    intake: Rate,
+) -> Option<RunTime> {
+    let soil = green_ampt::Soil {
+        conductivity_mm_h: intake.mm_h(),
+        ..soil
+    };
+    let saturation = soil.effective_saturation(field_capacity);
+    let hours = soil.time_to_ponding_h(rate.mm_h(), saturation)?;
+    Some(RunTime::from_minutes(60.0 * hours))
 }
 
 /// The row of the intake table that stands for a texture; some have none of their own.

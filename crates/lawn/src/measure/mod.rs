@@ -1,5 +1,5 @@
 //! What was measured and seen, and what it says: tests of sprinklers, heads and what is wrong with them, the grass
-//! by its signs, the soil by a squeeze, figures that are asked about.
+//! by its signs, the soil and its roots, what was seen, figures that are asked about.
 
 pub mod cans;
 pub mod grass_key;
@@ -7,6 +7,8 @@ pub mod head_fault;
 pub mod outline;
 pub mod quick;
 pub mod result;
+pub mod seen;
+pub mod soil;
 pub mod sprinkler;
 pub mod squeeze;
 pub mod unevenness;

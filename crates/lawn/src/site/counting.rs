@@ -8,7 +8,7 @@ use serde::{Deserialize, Serialize};
 use serde_json::Value;
 use utoipa::ToSchema;
 
-use super::{Invalid, Zone};
+use super::{Invalid, Zone, soil_counting};
 use crate::days;
 use crate::measure::result::Figures;
 use crate::measure::sprinkler::SprinklerTest;
@@ -30,7 +30,7 @@ pub enum Standing {
 
 impl Standing {
     #[allow(clippy::trivially_copy_pass_by_ref)] // as serde calls it
-    fn is_automatic(&self) -> bool {
+    pub(super) fn is_automatic(&self) -> bool {
         *self == Self::Automatic
     }
 }
@@ -163,7 +163,7 @@ pub fn count_from_repairs(tests: &mut [ZoneTest], repairs: &[Date]) {
     }
 }
 
-/// A zone with the rate and evenness that count on each day, from its own figures and its tests, which it then has no more.
+/// A zone with the figures that count on each day, from its own and its tests, which it then has no more; nor what was seen of it.
 #[must_use]
 pub fn counted(zone: &Zone) -> Zone {
     let mut own = zone.clone();
@@ -171,7 +171,9 @@ pub fn counted(zone: &Zone) -> Zone {
         .zip(std::mem::take(&mut own.tests))
         .map(|(id, test)| Told::by(id, &test))
         .collect();
-    with_tests(&own, &tests)
+    let soil_tests = std::mem::take(&mut own.soil_tests);
+    own.seen.clear();
+    soil_counting::counted(&with_tests(&own, &tests), &soil_tests)
 }
 
 fn with_tests(zone: &Zone, tests: &[Told]) -> Zone {

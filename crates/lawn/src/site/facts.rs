@@ -24,12 +24,16 @@ pub enum Of {
 }
 
 /// The keys that hold from a day. The others (name, first and last day, rank, where the balance begins) are not dated.
-const DATED: [(&str, Of); 22] = [
+const DATED: [(&str, Of); 26] = [
     ("grass", Of::Keeping),
     ("how_green", Of::Keeping),
     ("crop_coefficients", Of::Ground),
     ("regime", Of::Keeping),
     ("soil", Of::Ground),
+    ("soil_figures", Of::Ground),
+    ("soil_shares", Of::Ground),
+    ("layers", Of::Ground),
+    ("repellency", Of::Keeping),
     ("cover", Of::Ground),
     ("slope_pct", Of::Ground),
     ("area_m2", Of::Ground),
@@ -84,11 +88,14 @@ fn value(zone: &Map<String, Value>, key: &str) -> Value {
 
 /// A zone as JSON, without its tests: they have days of their own.
 fn as_map(zone: &Zone) -> Map<String, Value> {
-    let json = if zone.tests.is_empty() {
+    let bare = zone.tests.is_empty() && zone.soil_tests.is_empty() && zone.seen.is_empty();
+    let json = if bare {
         serde_json::to_value(zone)
     } else {
         let mut own = zone.clone();
         own.tests.clear();
+        own.soil_tests.clear();
+        own.seen.clear();
         serde_json::to_value(own)
     };
     // A zone is an object of plain figures: it always turns into one.

@@ -3,6 +3,7 @@
 use serde::Deserialize;
 use serde::de::IgnoredAny;
 
+use super::ground::SoilFigures;
 use super::{Controller, Site, SiteDocument, Supply, Window, Zone};
 
 /// A document as it was.
@@ -41,7 +42,17 @@ impl Document {
             if !zone.facts.is_empty() {
                 return Some(at(i, "facts"));
             }
-            (!zone.tests.is_empty()).then(|| at(i, "tests"))
+            let later = [
+                ("tests", !zone.tests.is_empty()),
+                ("soil_tests", !zone.soil_tests.is_empty()),
+                ("seen", !zone.seen.is_empty()),
+                ("soil_figures", zone.soil_figures != SoilFigures::default()),
+                ("soil_shares", zone.soil_shares.is_some()),
+                ("layers", !zone.layers.is_empty()),
+                ("repellency", zone.repellency.is_some()),
+            ];
+            let found = later.into_iter().find(|(_, said)| *said);
+            found.map(|(key, _)| at(i, key))
         })
     }
 

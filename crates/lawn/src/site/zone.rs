@@ -5,14 +5,18 @@ use science::curve_number::Cover;
 use science::soil::Texture;
 use science::sprinkler::Kind;
 use science::turf::{CropCoefficients, Grass, HowGreen};
+use science::water_drop::Repellency;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use super::counting::ZoneTest;
 use super::facts;
 use super::figures::{number, sourced};
+use super::ground::SoilFigures;
+use super::soil_counting::{ZoneSeen, ZoneSoilTest};
 use crate::days;
 use crate::invalid::Invalid;
+use crate::measure::soil::{Layer, SoilShares, validate_layers};
 use crate::quantity::{Area, Depth, Rate};
 use crate::ranges;
 use crate::sourced::Sourced;
@@ -84,6 +88,18 @@ pub struct Zone {
     pub regime: Regime,
     /// USDA texture class of the soil.
     pub soil: Texture,
+    /// Which tables say what the soil holds and drinks where it was not measured.
+    #[serde(default, skip_serializing_if = "SoilFigures::is_usual")]
+    pub soil_figures: SoilFigures,
+    /// Shares of sand, silt and clay, where they are known.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub soil_shares: Option<SoilShares>,
+    /// What lies below the topsoil, from the top down; none: the same soil all down.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub layers: Vec<Layer>,
+    /// Whether the ground repels water; absent: it does not.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub repellency: Option<Repellency>,
     /// How well grass covers the ground.
     #[serde(default)]
     pub cover: Cover,
@@ -159,6 +175,12 @@ pub struct Zone {
     /// Tests of what its sprinklers put down, in the order in which they were done; they count before figures that were typed earlier.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub tests: Vec<ZoneTest>,
+    /// Tests of its soil, in the order in which they were done.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub soil_tests: Vec<ZoneSoilTest>,
+    /// What was seen of it or read off a probe, in time order.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub seen: Vec<ZoneSeen>,
 }
 
 const fn middle_priority() -> u8 {
@@ -177,6 +199,10 @@ impl Zone {
             crop_coefficients: CropCoefficients::default(),
             regime: Regime::default(),
             soil,
+            soil_figures: SoilFigures::default(),
+            soil_shares: None,
+            layers: Vec::new(),
+            repellency: None,
             cover: Cover::default(),
             slope_pct: 0.0,
             area_m2: Area::from_m2(0.0),
@@ -201,6 +227,8 @@ impl Zone {
             priority: middle_priority(),
             facts: Vec::new(),
             tests: Vec::new(),
+            soil_tests: Vec::new(),
+            seen: Vec::new(),
         }
     }
 
@@ -287,7 +315,12 @@ impl Zone {
                 format!("{to} is before the zone's first day, {from}"),
             ));
         }
+        if let Some(shares) = &self.soil_shares {
+            shares.validate(&at("soil_shares."))?;
+        }
+        validate_layers(path, &self.layers)?;
         self.validate_tests(path)?;
+        self.validate_soil_tests(path)?;
         self.validate_facts(path)
     }
 }
@@ -309,6 +342,12 @@ impl Zone {
         }
         for (i, test) in self.tests.iter().enumerate() {
             days::check(&format!("{path}tests[{i}].date"), test.date, today)?;
+        }
+        for (i, test) in self.soil_tests.iter().enumerate() {
+            days::check(&format!("{path}soil_tests[{i}].date"), test.date, today)?;
+        }
+        for (i, seen) in self.seen.iter().enumerate() {
+            days::check(&format!("{path}seen[{i}].date"), seen.date, today)?;
         }
         Ok(())
     }

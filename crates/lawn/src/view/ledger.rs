@@ -25,6 +25,10 @@ pub enum Limit {
     Intake,
     /// Measured minutes to runoff.
     MeasuredRunoff,
+    /// Time to ponding, by Green and Ampt.
+    Ponding,
+    /// Water-repellent soil: light passes with soaks.
+    Repellent,
     /// The controller's longest run.
     Controller,
 }
@@ -35,6 +39,8 @@ impl From<PassLimit> for Limit {
             PassLimit::None => Self::None,
             PassLimit::Intake => Self::Intake,
             PassLimit::MeasuredRunoff => Self::MeasuredRunoff,
+            PassLimit::Ponding => Self::Ponding,
+            PassLimit::Repellent => Self::Repellent,
             PassLimit::Controller => Self::Controller,
         }
     }
