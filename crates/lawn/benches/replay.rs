@@ -1,16 +1,20 @@
-//! A year's replay of eight zones, one week's plan with its reasons, one comparison of rain and dose, one can test.
+//! What is worth measuring on forty zones, a year's replay of eight, one week's plan with its reasons, one comparison of rain and dose, one can test.
 
 use criterion::{Criterion, criterion_group, criterion_main};
 use jiff::ToSpan;
 use jiff::civil::date;
+use jiff::tz::TimeZone;
 use lawn::engine::dose;
 use lawn::engine::rain_and_dose::{Choice, compare};
 use lawn::engine::replay::{Foresight, replay};
-use lawn::engine::slot::{At, HORIZON, RainAhead, Slot, Standing, zone_days};
+use lawn::engine::slot::{At, HORIZON, RainAhead, Slot, Standing, openings, zone_days};
+use lawn::engine::trial::Course;
+use lawn::engine::worth_measuring::{TRIED_DAYS, tests_worth_doing, worth_measuring};
 use lawn::engine::zone_model::ZoneModel;
 use lawn::measure::cans::{CanTest, Container, Fate, TestCan};
 use lawn::measure::outline::Point;
 use lawn::measure::result::{Tested, of_cans};
+use lawn::site::{Zone, calendar};
 use lawn::view::plan::{Known, plan_week};
 use lawn::weather::outlook::{Climatology, Outlook};
 use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
@@ -162,5 +166,45 @@ fn can_test(c: &mut Criterion) {
     });
 }
 
-criterion_group!(all, benches, comparison, can_test);
+/// What is worth measuring next on forty zones, each planned alone: five sites' worth of the example's eight.
+fn worth(c: &mut Criterion) {
+    let Ok(site) = lawn::site::document::read(SITE) else {
+        panic!("the example reads")
+    };
+    let zones: Vec<Zone> = (0..5).flat_map(|_| site.zones.clone()).collect();
+    let record = record(&site);
+    let days = TRIED_DAYS + HORIZON;
+    let begin = 100;
+    let course_days: Vec<DailyWeather> = record[begin..begin + days].to_vec();
+    let zone = site.site.zone().unwrap_or(TimeZone::UTC);
+    let calendar = calendar::days(&site, &zone, course_days[0].date, days);
+    let openings = openings(&calendar, None);
+    c.bench_function("worth_measuring_next_forty_zones", |b| {
+        b.iter(|| {
+            let worth = zones.iter().map(|zone| {
+                let course = Course {
+                    days: &course_days,
+                    openings: &openings,
+                    by_hand: zone.by_hand(),
+                    begins: 0.3,
+                };
+                let worth = worth_measuring(
+                    black_box(zone),
+                    &site.controller,
+                    36.4,
+                    &course,
+                    begin_date(),
+                );
+                tests_worth_doing(&worth).len()
+            });
+            worth.sum::<usize>()
+        });
+    });
+}
+
+const fn begin_date() -> jiff::civil::Date {
+    date(2026, 6, 18)
+}
+
+criterion_group!(all, benches, worth, comparison, can_test);
 criterion_main!(all);

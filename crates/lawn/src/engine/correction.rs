@@ -1,11 +1,13 @@
 //! What a probe or a wilt sign says against the balance: the balance moves towards it by how far each may be off.
 //!
 //! Gain = s_b² / (s_b² + s_m²); the correction is gain · (what is told − what the balance says), kept as the day's adjustment, and s_b² becomes
-//! (1 − gain) s_b². Without a reading s_b² grows by 1 mm² a day up to (0.15 TAW)², where it starts (common practice, no source; a Kalman
-//! filter with one state).
+//! (1 − gain) s_b². Without a reading s_b² grows by 1 mm² a day, and by what the book may be off in what the turf uses, up to (0.15 TAW)², where it
+//! starts; water beyond field capacity settles it. Readings of a probe also teach that second figure, the drift: a Kalman filter of two states
+//! (Kalman 1960; its figures common practice, no source; docs/decisions/0025).
 
 use serde::Serialize;
 
+use crate::engine::root_zone::DayBalance;
 use crate::engine::zone_model::ZoneModel;
 use crate::measure::seen::{Moisture, Seen, StoppedBy};
 use crate::quantity::Depth;
@@ -14,17 +16,28 @@ use crate::quantity::Depth;
 const BALANCE_OFF: f64 = 0.15;
 /// By how much the variance of the balance grows a day, mm².
 const GROWS_MM2: f64 = 1.0;
+/// How far the book may be off in what the turf uses, share of ETc (site factor and dose together; common practice, no source), by how much that wanders a
+/// day, and the most that is learned.
+const DRIFT_OFF: f64 = 0.20;
+const DRIFT_WANDERS: f64 = 1e-5;
+const MOST_DRIFT: f64 = 0.5;
 /// How far a probe may be off, share of the root depth: calibrated in this soil, or not.
 const CALIBRATED_OFF: f64 = 0.01;
 const UNCALIBRATED_OFF: f64 = 0.03;
 /// How far a wilt sign or a screwdriver may be off, share of TAW.
 const SIGN_OFF: f64 = 0.15;
 
-/// How far a balance may be off: its variance, mm².
+/// How far a balance may be off, and what readings have taught of it: a filter of two states, depletion and drift.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 pub struct Doubt {
-    /// s_b², mm².
+    /// s_b², the variance of the depletion, mm².
     pub variance_mm2: f64,
+    /// What the turf uses beyond the book, share of its ETc, as readings tell.
+    pub drift: f64,
+    /// The variance of the drift.
+    pub drift_variance: f64,
+    /// How depletion and drift are off together, mm.
+    pub covariance_mm: f64,
 }
 
 impl Doubt {
@@ -32,18 +45,50 @@ impl Doubt {
     #[must_use]
     pub fn of_book(model: &ZoneModel) -> Self {
         Self {
-            variance_mm2: (BALANCE_OFF * model.taw.mm()).powi(2),
+            variance_mm2: book_variance(model),
+            drift: 0.0,
+            drift_variance: DRIFT_OFF * DRIFT_OFF,
+            covariance_mm: 0.0,
         }
     }
 
-    /// A day later.
+    /// What the drift adds to the depletion on a day.
     #[must_use]
-    pub fn a_day_later(self, model: &ZoneModel) -> Self {
-        let most = Self::of_book(model).variance_mm2;
+    pub fn drifts(&self, etc: Depth) -> Depth {
+        etc * self.drift
+    }
+
+    /// After a day of the balance.
+    #[must_use]
+    pub fn after(self, model: &ZoneModel, day: &DayBalance) -> Self {
+        let etc = day.etc.mm();
+        let drift_variance = (self.drift_variance + DRIFT_WANDERS).min(DRIFT_OFF * DRIFT_OFF);
+        // Water beyond field capacity settles it: full is full, whatever it was before.
+        if day.drainage.mm() > self.variance_mm2.sqrt() {
+            return Self {
+                variance_mm2: GROWS_MM2,
+                covariance_mm: 0.0,
+                drift_variance,
+                ..self
+            };
+        }
+        let grown = self.variance_mm2
+            + GROWS_MM2
+            + 2.0 * etc * self.covariance_mm
+            + etc * etc * self.drift_variance;
+        let covariance = self.covariance_mm + etc * self.drift_variance;
+        let variance_mm2 = grown.min(book_variance(model));
         Self {
-            variance_mm2: (self.variance_mm2 + GROWS_MM2).min(most),
+            variance_mm2,
+            covariance_mm: covariance * (variance_mm2 / grown).sqrt(),
+            drift_variance,
+            ..self
         }
     }
+}
+
+fn book_variance(model: &ZoneModel) -> f64 {
+    (BALANCE_OFF * model.taw.mm()).powi(2)
 }
 
 /// A correction, with its working.
@@ -55,6 +100,8 @@ pub struct Correction {
     pub told: Depth,
     /// How much it counts, 0 to 1.
     pub gain: f64,
+    /// Whether it teaches what the turf uses: a probe does, a sign that says "at least" does not.
+    pub teaches: bool,
 }
 
 impl Correction {
@@ -80,14 +127,25 @@ impl Correction {
             book,
             told: told.max(Depth::ZERO).min(model.taw),
             gain: doubt.variance_mm2 / (doubt.variance_mm2 + off * off),
+            teaches: matches!(seen, Seen::Moisture(_)),
         })
     }
 
-    /// What is left of the doubt.
+    /// What is left of the doubt, and what is learned of the drift.
     #[must_use]
     pub fn leaves(&self, doubt: Doubt) -> Doubt {
+        let left = 1.0 - self.gain;
+        let drift_gain = if self.teaches {
+            doubt.covariance_mm * self.gain / doubt.variance_mm2
+        } else {
+            0.0
+        };
+        let drift = doubt.drift + drift_gain * (self.told - self.book).mm();
         Doubt {
-            variance_mm2: doubt.variance_mm2 * (1.0 - self.gain),
+            variance_mm2: doubt.variance_mm2 * left,
+            covariance_mm: doubt.covariance_mm * left,
+            drift_variance: doubt.drift_variance - drift_gain * doubt.covariance_mm,
+            drift: drift.clamp(-MOST_DRIFT, MOST_DRIFT),
         }
     }
 }
@@ -176,9 +234,9 @@ mod tests {
         let gain = 7.65_f64.powi(2) / (7.65_f64.powi(2) + 9.0);
         assert!((found.gain - gain).abs() < 1e-12);
         assert!((found.adjustment().mm() - gain * 8.0).abs() < 1e-9);
-        // A second reading the day after finds a balance that is better known, and counts less.
+        // A second reading finds a balance that is better known, and counts less.
         let model = model();
-        let left = found.leaves(Doubt::of_book(&model)).a_day_later(&model);
+        let left = found.leaves(Doubt::of_book(&model));
         let again = Correction::of(&seen, &model, Depth::from_mm(14.0), RAW, left).unwrap();
         assert!(again.gain < found.gain);
         // One that was never calibrated counts less too, and reads its field capacity off the class.
@@ -226,18 +284,63 @@ mod tests {
         }
     }
 
+    /// A day that uses water, and drains some.
+    fn day(etc: f64, drainage: f64) -> DayBalance {
+        DayBalance {
+            etc: Depth::from_mm(etc),
+            drainage: Depth::from_mm(drainage),
+            ..DayBalance::default()
+        }
+    }
+
     #[test]
-    fn doubt_grows_to_where_it_began() {
+    fn doubt_grows_to_where_it_began_and_a_soaking_settles_it() {
         let model = model();
         let book = Doubt::of_book(&model);
-        let mut doubt = Doubt { variance_mm2: 2.0 };
-        for _ in 0..30 {
-            doubt = doubt.a_day_later(&model);
+        let known = Doubt {
+            variance_mm2: 2.0,
+            drift_variance: 0.0,
+            ..book
+        };
+        let mut doubt = known;
+        for _ in 0..10 {
+            doubt = doubt.after(&model, &day(0.0, 0.0));
         }
-        assert!((doubt.variance_mm2 - 32.0).abs() < 1e-9);
-        for _ in 0..60 {
-            doubt = doubt.a_day_later(&model);
+        // A millimetre squared a day.
+        assert!((doubt.variance_mm2 - 12.0).abs() < 1e-9);
+        for _ in 0..80 {
+            doubt = doubt.after(&model, &day(5.0, 0.0));
         }
-        assert_eq!(doubt, book);
+        assert!((doubt.variance_mm2 - book.variance_mm2).abs() < 1e-9);
+        assert!(doubt.after(&model, &day(5.0, 30.0)).variance_mm2 < 2.0);
+    }
+
+    #[test]
+    fn readings_that_are_always_drier_teach_a_drift() {
+        let model = model();
+        let mut doubt = Doubt::of_book(&model);
+        // The turf uses 1 mm a day more than the book's 5: of what the book does not know, each week's reading tells.
+        let (mut book, mut real) = (10.0, 10.0);
+        for n in 0..56 {
+            book += 5.0 + doubt.drifts(Depth::from_mm(5.0)).mm();
+            real += 6.0;
+            doubt = doubt.after(&model, &day(5.0, 0.0));
+            if n % 7 == 6 {
+                let seen = Seen::Moisture(Moisture::Percent {
+                    reading: 28.0 - real / 3.0,
+                    at_field_capacity: Some(28.0),
+                });
+                let found =
+                    Correction::of(&seen, &model, Depth::from_mm(book), RAW, doubt).unwrap();
+                book += found.adjustment().mm();
+                doubt = found.leaves(doubt);
+                // Watered back, as far as anybody can tell.
+                (book, real) = (book - real + 10.0, 10.0);
+            }
+        }
+        assert!((doubt.drift - 0.2).abs() < 0.03, "{doubt:?}");
+        // A wilt sign says "at least", and teaches nothing.
+        let wilt = Correction::of(&Seen::Tips, &model, Depth::ZERO, RAW, doubt).unwrap();
+        assert_eq!(wilt.leaves(doubt).drift, doubt.drift);
     }
 }

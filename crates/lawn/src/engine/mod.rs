@@ -13,5 +13,8 @@ pub mod site_week;
 pub mod skip;
 pub mod slot;
 pub mod timetable;
+pub mod trial;
+pub mod uncertain;
+pub mod worth_measuring;
 pub mod zone_model;
 pub mod zone_week;

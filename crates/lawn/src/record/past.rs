@@ -6,10 +6,14 @@ use std::collections::BTreeMap;
 use jiff::civil::Date;
 use serde::Serialize;
 
+use crate::engine::correction::{Correction, Doubt};
 use crate::engine::history::ZoneHistory;
 use crate::engine::root_zone::{self, Below, DayBalance, Given};
+use crate::engine::zone_model::ZoneModel;
+use crate::measure::seen::Seen;
 use crate::quantity::Depth;
 use crate::record::known::Run;
+use crate::site::soil_counting::ZoneSeen;
 use crate::site::{Regime, Zone};
 use crate::weather::DailyWeather;
 
@@ -26,6 +30,51 @@ pub struct PastDay {
     pub balance: DayBalance,
     /// The soil below the roots, at the end of the day.
     pub below: Below,
+    /// How far the balance may be off at its end, and what readings have taught of it.
+    pub doubt: Doubt,
+}
+
+/// A dawn that was corrected by what was seen that day.
+#[derive(Debug, Clone, PartialEq)]
+pub(crate) struct Corrected {
+    /// What is added to the depletion of the dawn; positive dries.
+    pub adjustment: Depth,
+    /// What is left of the doubt.
+    pub doubt: Doubt,
+    /// What corrected it, in time order.
+    pub by: Vec<(Seen, Correction)>,
+}
+
+/// Corrects a day's dawn by what was seen on the day, against the balance of the hour: before noon after what was given by then, from noon on
+/// also after the day's ET.
+pub(crate) fn corrected<'a>(
+    seen: impl IntoIterator<Item = &'a ZoneSeen>,
+    model: &ZoneModel,
+    dawn: Depth,
+    weather: &DailyWeather,
+    given: &Given,
+    doubt: Doubt,
+) -> Corrected {
+    let mut corrected = Corrected {
+        adjustment: Depth::ZERO,
+        doubt,
+        by: Vec::new(),
+    };
+    let raw = model.raw(model.etc(weather));
+    for kept in seen {
+        let now = dawn + corrected.adjustment;
+        let book = root_zone::depletion_at(model, now, weather, given, kept.after_noon);
+        let Some(correction) = Correction::of(&kept.seen, model, book, raw, corrected.doubt) else {
+            continue;
+        };
+        let moved = (now + correction.adjustment())
+            .max(Depth::ZERO)
+            .min(model.taw);
+        corrected.adjustment = moved - dawn;
+        corrected.doubt = correction.leaves(corrected.doubt);
+        corrected.by.push((kept.seen, correction));
+    }
+    corrected
 }
 
 /// What a zone was given on a day by its runs of that day, at the depletion of its dawn.
@@ -47,6 +96,29 @@ pub(crate) fn given<'a>(
     day
 }
 
+/// What corrected the dawn of a day of the ledger, for its account: the doubt is that of its dawn, the water of the day counts as given at dawn.
+pub(crate) fn corrected_by<'a>(
+    seen: impl IntoIterator<Item = &'a ZoneSeen>,
+    model: &ZoneModel,
+    balance: &DayBalance,
+    mut doubt: Doubt,
+) -> Vec<(Seen, Correction)> {
+    let mut by = Vec::new();
+    let mut dawn = balance.start;
+    for kept in seen {
+        let mut book = (dawn - balance.irrigation.net).max(Depth::ZERO);
+        if kept.after_noon {
+            book += balance.eta;
+        }
+        if let Some(correction) = Correction::of(&kept.seen, model, book, balance.raw, doubt) {
+            dawn += correction.adjustment();
+            doubt = correction.leaves(doubt);
+            by.push((kept.seen, correction));
+        }
+    }
+    by
+}
+
 /// Carries a zone's ledger on over days of weather, which follow its last day without a gap; without a last day it begins with the zone,
 /// or the weather, at the zone's initial depletion.
 #[must_use]
@@ -61,36 +133,54 @@ pub fn carry_on(
     for run in runs.iter().filter(|r| r.zone == zone.id) {
         by_date.entry(run.date).or_default().push(run);
     }
+    let mut seen: BTreeMap<Date, Vec<&ZoneSeen>> = BTreeMap::new();
+    for kept in &zone.seen {
+        seen.entry(kept.date).or_default().push(kept);
+    }
     let mut days = Vec::with_capacity(weather.len());
-    let mut state = last.map(|d| (d.date, d.balance.end, d.below));
+    let mut state = last.map(|d| (d.date, d.balance.end, d.below, d.doubt));
     for day in weather {
         if zone.active_from.is_some_and(|from| day.date < from) {
             continue;
         }
         let then = history.on(day.date);
         let taw = then.model.taw;
-        let (start, mut below, adjustment) = match state {
+        let (start, mut below, mut adjustment, mut doubt) = match state {
             None => {
                 let initial = zone.initial_depletion_mm.unwrap_or(Depth::ZERO);
-                (initial.min(taw), Below::default(), Depth::ZERO)
+                let doubt = Doubt::of_book(&then.model);
+                (initial.min(taw), Below::default(), Depth::ZERO, doubt)
             }
-            Some((date, depletion, mut below)) => {
+            Some((date, depletion, mut below, doubt)) => {
                 let before = &history.on(date).model;
                 let adjustment = below.follow_roots(before, &then.model, depletion);
-                (depletion, below, adjustment)
+                (depletion, below, adjustment, doubt)
             }
         };
+        // What readings have taught of what the turf uses; nothing before there were any.
+        let dawn = start + adjustment;
+        let drifted = dawn + doubt.drifts(then.model.etc(day));
+        adjustment = drifted.max(Depth::ZERO).min(taw) - start;
         let runs = by_date.get(&day.date).into_iter().flatten().copied();
         let given = given(history, day.date, runs, start + adjustment);
+        if let Some(seen) = seen.get(&day.date) {
+            let dawn = start + adjustment;
+            let seen = seen.iter().copied();
+            let corrected = corrected(seen, &then.model, dawn, day, &given, doubt);
+            adjustment += corrected.adjustment;
+            doubt = corrected.doubt;
+        }
         let balance = root_zone::adjusted_day(&then.model, start, adjustment, day, given);
         below.drain(balance.drainage);
-        state = Some((day.date, balance.end, below));
+        let doubt = doubt.after(&then.model, &balance);
+        state = Some((day.date, balance.end, below, doubt));
         days.push(PastDay {
             date: day.date,
             regime: then.zone.regime,
             taw,
             balance,
             below,
+            doubt,
         });
     }
     days

@@ -2,6 +2,7 @@
 
 use jiff::civil::Date;
 
+use crate::engine::correction::Correction;
 use crate::engine::dose::Dose;
 use crate::engine::history::ZoneHistory;
 use crate::engine::rain_and_dose::STRESS_WEIGHT;
@@ -12,6 +13,7 @@ use crate::engine::site_week::SiteWeek;
 use crate::engine::slot::{Opening, ZoneDay};
 use crate::engine::zone_model::ZoneModel;
 use crate::engine::zone_week::ZoneWeek;
+use crate::measure::seen::Seen;
 use crate::quantity::{Depth, RunTime};
 use crate::site::Zone;
 use crate::site::calendar::CalendarDay;
@@ -25,11 +27,18 @@ pub(crate) const ACCOUNT_DAYS: usize = 7;
 /// Shortfalls below this are within what any figure here can be off.
 const WORTH_SAYING: Depth = Depth::from_mm(0.5);
 
+/// Drifts below this are within what readings scatter.
+const DRIFT_WORTH_SAYING: f64 = 0.01;
+
 /// A zone's days with their balances, past and ahead, in date order without gaps.
 pub(crate) struct Account<'a> {
     pub zone: &'a Zone,
     pub model: &'a ZoneModel,
     pub history: &'a ZoneHistory,
+    /// What readings have taught: what the turf uses beyond the book, share.
+    pub drift: f64,
+    /// What was seen up to today that corrected a dawn.
+    pub seen: &'a [(Date, Seen, Correction)],
     /// Balances of the past, then of the horizon.
     pub balances: &'a [(Date, DayBalance)],
     /// Index of today in them.
@@ -149,8 +158,15 @@ impl Account<'_> {
         // What ran today before the decision has lowered its depletion already; by noon the day's ET has raised it.
         let already = (here.start - depletion).max(Depth::ZERO);
         let used = (depletion - here.start).max(Depth::ZERO);
+        // What changed at today's dawn: roots, or what was seen today.
+        let turned = match self.today.checked_sub(1) {
+            Some(before) if from <= before => {
+                self.balances[self.today].1.start - self.balances[before].1.end
+            }
+            _ => Depth::ZERO,
+        };
         let factors = self.model.crop_factors(self.zone, &self.days[day].weather);
-        vec![
+        let mut lines = vec![
             Line::Storage {
                 available_mm_per_mm: self.model.available.clone(),
                 root_depth_mm: self.model.root_depth.clone(),
@@ -176,15 +192,29 @@ impl Account<'_> {
                 effective_rain_mm: sum(|b| b.effective_rain),
                 irrigation_mm: sum(|b| b.irrigation.net) + already,
                 drainage_mm: sum(|b| b.drainage),
-                adjustment_mm: sum(|b| b.adjustment),
+                adjustment_mm: sum(|b| b.adjustment) + turned,
                 depletion_mm: depletion,
             },
-            Line::Depletion {
-                depletion_mm: depletion,
-                raw_mm: self.days[day].raw,
-                taw_mm: self.model.taw,
-            },
-        ]
+        ];
+        let first = self.balances[from].0;
+        let seen = self.seen.iter().filter(|(date, ..)| *date >= first);
+        lines.extend(seen.map(|(date, seen, correction)| Line::Corrected {
+            date: *date,
+            seen: *seen,
+            book_mm: correction.book,
+            told_mm: correction.told,
+            gain: correction.gain,
+            adjustment_mm: correction.adjustment(),
+        }));
+        if self.drift.abs() >= DRIFT_WORTH_SAYING {
+            lines.push(Line::Drift { share: self.drift });
+        }
+        lines.push(Line::Depletion {
+            depletion_mm: depletion,
+            raw_mm: self.days[day].raw,
+            taw_mm: self.model.taw,
+        });
+        lines
     }
 
     /// Whether the slot must give something, and why earlier than it must.

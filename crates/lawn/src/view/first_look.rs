@@ -6,11 +6,11 @@ use utoipa::ToSchema;
 
 use crate::engine::dose::{self, Dose};
 use crate::engine::root_zone::{self, Given};
+use crate::engine::uncertain::ZoneFigure;
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::{Depth, RunTime};
 use crate::site::draft::dried;
 use crate::site::{Controller, Site, Zone};
-use crate::sourced::Sourced;
 use crate::weather::{DailyWeather, Gaps, place};
 
 /// Reference ET of a warm summer's day, mm (FAO-56 table 2: temperate, warm: 4 to 7; from memory).
@@ -103,36 +103,22 @@ fn refill(model: &ZoneModel, day: &DailyWeather) -> Option<(f64, Dose)> {
     Some((raw / etc, dose::dose(model, raw, ANY_WINDOW_S)?))
 }
 
+/// Figures that a first look varies: those that decide how long a refill runs and how often.
+const VARIED: [ZoneFigure; 5] = [
+    ZoneFigure::Available,
+    ZoneFigure::RootDepth,
+    ZoneFigure::SiteFactor,
+    ZoneFigure::Rate,
+    ZoneFigure::Evenness,
+];
+
 /// The zone with each figure in turn at its least and its greatest.
 fn extremes(zone: &Zone, model: &ZoneModel) -> Vec<Zone> {
-    fn ends<T: Clone>(figure: &Sourced<T>) -> [Sourced<T>; 2] {
-        [&figure.low, &figure.high].map(|end| Sourced {
-            value: end.clone(),
-            ..figure.clone()
-        })
-    }
-    let with = |set: &dyn Fn(&mut Zone)| {
-        let mut other = zone.clone();
-        set(&mut other);
-        other
-    };
-    let mut zones = Vec::new();
-    for figure in ends(&model.available) {
-        zones.push(with(&|z| z.available_mm_per_mm = Some(figure.clone())));
-    }
-    for figure in ends(&model.root_depth) {
-        zones.push(with(&|z| z.root_depth_mm = Some(figure.clone())));
-    }
-    for figure in ends(&model.site_factor) {
-        zones.push(with(&|z| z.site_factor = Some(figure.clone())));
-    }
-    for figure in ends(&model.rate) {
-        zones.push(with(&|z| z.rate_mm_h = Some(figure.clone())));
-    }
-    for figure in ends(&model.evenness) {
-        zones.push(with(&|z| z.evenness_du_lq = Some(figure.clone())));
-    }
-    zones
+    let ends = VARIED.into_iter().flat_map(|figure| {
+        let of = figure.of(model);
+        [of.low, of.high].map(|end| figure.set(zone, model, end))
+    });
+    ends.collect()
 }
 
 impl Between {

@@ -10,6 +10,7 @@ use utoipa::ToSchema;
 use crate::engine::rain_and_dose::Candidate;
 use crate::engine::skip::Skip;
 use crate::engine::zone_model::PassLimit;
+use crate::measure::seen::Seen;
 use crate::quantity::{Depth, Rate};
 use crate::record::watered::Watered;
 use crate::sourced::Sourced;
@@ -111,6 +112,26 @@ pub enum Line {
         adjustment_mm: Depth,
         /// Depletion now.
         depletion_mm: Depth,
+    },
+    /// What was seen, or read off a probe, moved the balance.
+    Corrected {
+        /// The day.
+        date: Date,
+        /// What was seen.
+        seen: Seen,
+        /// Depletion by the book.
+        book_mm: Depth,
+        /// Depletion as it was told.
+        told_mm: Depth,
+        /// How much of the difference counts, 0 to 1.
+        gain: f64,
+        /// What was added to the depletion; positive dries.
+        adjustment_mm: Depth,
+    },
+    /// What readings of a probe have taught: each day the book counts this much more than its ETc; it is among the corrections.
+    Drift {
+        /// Share of ETc, positive where the turf uses more than the book says.
+        share: f64,
     },
     /// Depletion against what may be used.
     Depletion {

@@ -10,4 +10,5 @@ pub mod ledger;
 pub mod plan;
 pub mod verdict;
 pub mod week_plan;
+pub mod worth;
 pub mod zone_facts;

@@ -6,6 +6,7 @@ use jiff::{Timestamp, ToSpan};
 use serde::Serialize;
 use thiserror::Error;
 
+use crate::engine::correction::{Correction, Doubt};
 use crate::engine::dose::{self, Dose};
 use crate::engine::history::ZoneHistory;
 use crate::engine::morning::{self, Ahead, Facts, ZoneFacts, ZoneState};
@@ -15,11 +16,13 @@ use crate::engine::site_week::SiteWeek;
 use crate::engine::slot::{HORIZON, Opening, ZoneDay, openings, zone_days};
 use crate::engine::zone_model::{ZoneModel, is_planned};
 use crate::engine::zone_week::ZoneWeek;
+use crate::measure::seen::Seen;
 use crate::quantity::Depth;
 pub use crate::record::known::{DryDay, Known, RainHold, Run};
 use crate::record::past::{self, PastDay, carry_on};
 use crate::record::programme::Programme;
 use crate::site::calendar::{self, CalendarDay};
+use crate::site::soil_counting::ZoneSeen;
 use crate::site::{Invalid, Regime, Zone};
 use crate::view::coming::{at_dawn, dawn, next_watering};
 pub use crate::view::days::PAST_DAYS;
@@ -30,6 +33,7 @@ use crate::view::verdict::Verdict;
 use crate::view::week_plan::{
     Cell, LaterRun, PlannedRun, State, Totals, VERSION, WeekPlan, ZonePlan,
 };
+use crate::view::worth::{self, Weighed, WorthMeasuring};
 use crate::weather::outlook::{Climatology, OUTLOOK_DAYS, Outlook};
 use crate::weather::{self, AheadDay, DailyWeather};
 
@@ -89,6 +93,10 @@ struct Planned<'a> {
     depletion: Depth,
     /// What ran today.
     today: Given,
+    /// What readings have taught: what the turf uses beyond the book, share.
+    drift: f64,
+    /// What was seen in the days before today and today, with what it changed; in time order.
+    seen: Vec<(Date, Seen, Correction)>,
 }
 
 /// A plan: what is to run, and what people read about it.
@@ -156,7 +164,14 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
         .zip(&histories)
         .map(|(&i, history)| {
             let kept = past.zones.get(i).map_or(&[][..], Vec::as_slice);
-            planned(known, &document.zones[i], history, kept, &observed)
+            planned(
+                known,
+                &document.zones[i],
+                history,
+                kept,
+                &observed,
+                &weather_ahead[0],
+            )
         })
         .collect();
     // A day that was filled has no rain; one that only the gauge knows has.
@@ -196,6 +211,7 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
         },
     );
 
+    let worth_measuring = worth_of(known, &zones, &beyond, &time_zone);
     let ids: Vec<&str> = zones.iter().map(|z| z.zone.id.as_str()).collect();
     let programme = Programme::new(&ids, &ahead, &facts.openings, &week);
     let site = SiteView {
@@ -243,8 +259,31 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
         zones,
         totals,
         notes: notes(known, &observed, &ahead),
+        worth_measuring,
     };
     Ok(Plan { programme, week })
+}
+
+/// What is worth measuring on the zones that take part.
+fn worth_of(
+    known: &Known,
+    zones: &[Planned],
+    beyond: &[AheadDay],
+    time_zone: &TimeZone,
+) -> Vec<WorthMeasuring> {
+    let ahead: Vec<DailyWeather> = beyond.iter().map(|day| day.weather).collect();
+    let days = worth::course_days(&ahead);
+    let calendar = calendar::days(known.document, time_zone, known.today, worth::COURSE_DAYS);
+    let planned = zones
+        .iter()
+        .filter(|z| is_planned(known.document, z.zone, z.model, known.today));
+    let weighed: Vec<Weighed> = planned
+        .map(|z| Weighed {
+            zone: z.zone,
+            begins: z.depletion / z.model.taw,
+        })
+        .collect();
+    worth::worth(known.document, &weighed, &days, &openings(&calendar, None))
 }
 
 /// Opportunities running, up to yesterday, at which a zone was held for rain.
@@ -289,6 +328,7 @@ fn planned<'a>(
     history: &'a ZoneHistory,
     kept: &[PastDay],
     observed: &[DailyWeather],
+    today: &DailyWeather,
 ) -> Planned<'a> {
     let after = kept
         .last()
@@ -311,6 +351,19 @@ fn planned<'a>(
     );
     let runs = known.runs.iter();
     let runs = runs.filter(|r| r.zone == zone.id && r.date == known.today);
+    let given = past::given(history, known.today, runs, depletion);
+    let doubt = last.map_or(Doubt::of_book(&then.model), |last| last.doubt);
+    let drifted = depletion + doubt.drifts(then.model.etc(today));
+    let depletion = drifted.max(Depth::ZERO).min(then.model.taw);
+    let now = zone.seen.iter().filter(|kept| kept.date == known.today);
+    let corrected = past::corrected(now, &then.model, depletion, today, &given, doubt);
+    let mut seen = seen_before(zone, history, kept.iter().chain(&days));
+    seen.extend(
+        corrected
+            .by
+            .iter()
+            .map(|(seen, c)| (known.today, *seen, *c)),
+    );
     Planned {
         zone: &then.zone,
         model: &then.model,
@@ -320,9 +373,35 @@ fn planned<'a>(
             .chain(&days)
             .map(|d| (d.date, d.balance))
             .collect(),
-        depletion,
-        today: past::given(history, known.today, runs, depletion),
+        depletion: depletion + corrected.adjustment,
+        today: given,
+        drift: corrected.doubt.drift,
+        seen,
     }
+}
+
+/// What was seen on past days that corrected their dawns.
+fn seen_before<'a>(
+    zone: &Zone,
+    history: &ZoneHistory,
+    days: impl Iterator<Item = &'a PastDay>,
+) -> Vec<(Date, Seen, Correction)> {
+    if zone.seen.is_empty() {
+        return Vec::new();
+    }
+    let mut found = Vec::new();
+    let mut before: Option<Doubt> = None;
+    for day in days {
+        let model = &history.on(day.date).model;
+        let on_day: Vec<&ZoneSeen> = zone.seen.iter().filter(|k| k.date == day.date).collect();
+        if let Some(doubt) = before.filter(|_| !on_day.is_empty()) {
+            let balance = &day.balance;
+            let by = past::corrected_by(on_day, model, balance, doubt);
+            found.extend(by.into_iter().map(|(seen, c)| (day.date, seen, c)));
+        }
+        before = Some(day.doubt);
+    }
+    found
 }
 
 /// What all zones of a plan share while they are written out.
@@ -353,6 +432,8 @@ impl SiteView<'_> {
             zone,
             model,
             history: of.history,
+            drift: of.drift,
+            seen: &of.seen,
             balances: &balances,
             today,
             days: &self.days[index],

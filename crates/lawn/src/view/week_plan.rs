@@ -13,6 +13,7 @@ use crate::quantity::{Area, Depth, Rate, Volume};
 use crate::site::Regime;
 use crate::view::ledger::Line;
 use crate::view::verdict::{Note, Verdict, Warning};
+use crate::view::worth::WorthMeasuring;
 
 /// Where a day's reference ET comes from.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
@@ -266,7 +267,7 @@ pub struct NextWatering {
 }
 
 /// Version of the plan's JSON. A stored plan of an older one is made anew; nothing reads it as state.
-pub const VERSION: u32 = 4;
+pub const VERSION: u32 = 5;
 
 /// The week's plan.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -291,4 +292,6 @@ pub struct WeekPlan {
     pub totals: Totals,
     /// What concerns all zones: the weather's age.
     pub notes: Vec<Note>,
+    /// What is worth measuring next, what costs most first.
+    pub worth_measuring: Vec<WorthMeasuring>,
 }

@@ -19,4 +19,6 @@ mod quick_test;
 mod rain;
 mod six_zones;
 mod slots;
+mod soil_tests;
+mod worth;
 mod zone_plan;

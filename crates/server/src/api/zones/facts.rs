@@ -29,5 +29,5 @@ pub(in crate::api) async fn facts(
     let zone = document.zones.iter().find(|zone| zone.id == id);
     let zone = zone.ok_or(ApiError::NotFound("zone"))?;
     let history = ZoneHistory::new(zone, &document.controller, document.site.latitude);
-    Ok(Json(zone_facts(&history.on(today).model)))
+    Ok(Json(zone_facts(&history.on(today).model, today)))
 }
