@@ -300,7 +300,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The site document: everything that plans read of the site but the weather and the runs; the tests of the sprinklers are in it. */
+        /** The site document: everything that plans read of the site but the weather and the runs; what was measured and seen is in it, but for photos. */
         get: operations["export_site"];
         put?: never;
         post?: never;
@@ -663,6 +663,92 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/seen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was seen of all zones, the last 500, newest first. */
+        get: operations["list_seen"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/seen/{seen}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Undoes what was seen, as if it had not been, and replans. */
+        delete: operations["undo_seen"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/seen/{seen}/photo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The photo of what was seen. */
+        get: operations["show_photo"];
+        /** Puts a photo to what was seen: JPEG, PNG or WebP, 8 MB at most. It is drawn anew, so that nothing but the picture is kept, not where it was taken either. */
+        put: operations["put_photo"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/soil-tests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Tests of the soil of all zones, newest first, and which of them count. */
+        get: operations["list_soil_tests"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/soil-tests/{test}/standing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Says whether a soil test counts, and replans. The test itself stays. */
+        put: operations["set_soil_test_standing"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/sprinkler-tests": {
         parameters: {
             query?: never;
@@ -986,6 +1072,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/zones/{zone}/seen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps what was seen of a zone and replans: what says something against the balance corrects it. Sent again with the same key it changes nothing. */
+        post: operations["note_seen"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/zones/{zone}/soil-test-results": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a soil test says so far, finished or not; nothing is written. */
+        post: operations["reckon_soil_test"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/zones/{zone}/soil-tests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps a soil test and replans with what it says. Sent again with the same key it changes nothing. */
+        post: operations["add_soil_test"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/zones/{zone}/sprinkler-test-results": {
         parameters: {
             query?: never;
@@ -1061,6 +1198,36 @@ export interface components {
             /** Format: int64 */
             id: number;
             token: string;
+        };
+        /** @description A piece of advice. */
+        Advice: {
+            /** @enum {string} */
+            advice: "aerate";
+            /**
+             * Format: date
+             * @description First day of the next time for it.
+             */
+            from: string;
+            /**
+             * Format: date
+             * @description Last day.
+             */
+            to: string;
+        } | {
+            /** @enum {string} */
+            advice: "time_the_runoff";
+        } | {
+            /** @enum {string} */
+            advice: "drop_test";
+        } | {
+            /** @enum {string} */
+            advice: "check_the_heads";
+        } | {
+            /** @enum {string} */
+            advice: "wetting_agent";
+        } | {
+            /** @enum {string} */
+            advice: "water_by_hand";
         };
         /** @description What a person says of a run. */
         Answer: {
@@ -1243,6 +1410,12 @@ export interface components {
         } | {
             /** @enum {string} */
             cause: "site_changed";
+        } | {
+            /** @enum {string} */
+            cause: "soil_tested";
+        } | {
+            /** @enum {string} */
+            cause: "seen";
         } | {
             /** @enum {string} */
             cause: "tested";
@@ -1464,6 +1637,13 @@ export interface components {
              */
             step_s?: number;
         };
+        /** @description Cores of a zone. */
+        CoreSample: {
+            /** @description What lies below the topsoil, from the top down; none: the same soil all down. */
+            layers?: components["schemas"]["Layer"][];
+            /** @description How deep most of the roots go in each core, mm; 1 to 20 cores. */
+            roots_mm: number[];
+        };
         /**
          * @description Whose rain counts.
          * @enum {string}
@@ -1484,6 +1664,19 @@ export interface components {
             /** @description Whether there is a plan of an older form, which is being made anew. */
             being_made: boolean;
             current?: components["schemas"]["PlanView"] | null;
+        };
+        /** @description A point of the drawn curve. */
+        CurvePoint: {
+            /**
+             * Format: double
+             * @description What has gone in, mm.
+             */
+            entered_mm: number;
+            /**
+             * Format: double
+             * @description Minutes since the water was poured.
+             */
+            minutes: number;
         };
         /**
          * @description How a file writes its dates.
@@ -1522,6 +1715,22 @@ export interface components {
         Difference: {
             file: components["schemas"]["WeatherDay"];
             live: components["schemas"]["WeatherDay"];
+        };
+        /** @description A test that is done. */
+        DoneSoilTest: {
+            /**
+             * Format: date
+             * @description The day on which it was done; absent: the site's day.
+             */
+            date?: string | null;
+            /**
+             * Format: date
+             * @description The day from which it holds; absent: it was always so.
+             */
+            holds_from?: string | null;
+            /** @description Made up by the sender, 8 to 80 characters: the same test sent twice is written once. */
+            idempotency_key: string;
+            test: components["schemas"]["SoilTest"];
         };
         /** @description A test that is done. */
         DoneTest: {
@@ -1589,6 +1798,11 @@ export interface components {
             plan?: components["schemas"]["ZonePlan"] | null;
             /** @description The zone as it would be added. */
             zone: components["schemas"]["Zone"];
+        };
+        /** @description How long drops stood on dry soil, at several places or depths of the zone. */
+        Drops: {
+            /** @description Of each drop, s; 1 to 30 drops. */
+            seconds: number[];
         };
         /** @description Why a zone stays dry. */
         DryDayNote: {
@@ -1728,6 +1942,27 @@ export interface components {
         } | {
             /** @enum {string} */
             event: "quickly_tested";
+            zone: string;
+        } | {
+            /** @enum {string} */
+            event: "soil_tested";
+            test: string;
+            zone: string;
+        } | {
+            /** @enum {string} */
+            event: "soil_test_standing";
+            standing: string;
+            test: string;
+        } | {
+            /** Format: date */
+            date: string;
+            /** @enum {string} */
+            event: "seen";
+            seen: components["schemas"]["Seen"];
+            zone: string;
+        } | {
+            /** @enum {string} */
+            event: "seen_undone";
             zone: string;
         } | {
             /** @enum {string} */
@@ -1893,6 +2128,28 @@ export interface components {
              * @description Water of a refill, L.
              */
             volume_l: number;
+        };
+        /** @description The law through a ring's readings. */
+        Fitted: {
+            /** @description Points of its curve, evenly over the time, for drawing. */
+            curve: components["schemas"]["CurvePoint"][];
+            /**
+             * Format: double
+             * @description Its standard error, mm/h; `null` with too few readings to tell.
+             */
+            error_mm_h?: number | null;
+            /** @description Which. */
+            law: components["schemas"]["RingLaw"];
+            /**
+             * Format: double
+             * @description What it misses the readings by, root mean square, mm.
+             */
+            rms_mm: number;
+            /**
+             * Format: double
+             * @description The rate in the end, mm/h, as the ring takes it.
+             */
+            steady_mm_h: number;
         };
         /** @description How past forecasts and holds turned out. */
         ForecastRecord: {
@@ -2089,6 +2346,47 @@ export interface components {
             id: number;
             token: string;
         };
+        /**
+         * @description Soil shaken up in a jar of water with a drop of dish soap and left to settle. Sand is down after a minute, silt after two hours, clay after a
+         *     day: the heights are those from the jar's bottom, read then, or in the end by the layers that one sees (common practice, no source).
+         *     The heights' shares count as shares by weight.
+         */
+        Jar: {
+            /**
+             * Format: double
+             * @description Top of the clay: what has settled after 24 hours.
+             */
+            clay_to_mm: number;
+            /**
+             * Format: double
+             * @description Organic matter, % by weight, where known.
+             */
+            organic_pct?: number | null;
+            /**
+             * Format: double
+             * @description Top of the sand, mm from the bottom: what has settled after 1 minute.
+             */
+            sand_to_mm: number;
+            /**
+             * Format: double
+             * @description Top of the silt: what has settled after 2 hours.
+             */
+            silt_to_mm: number;
+        };
+        /** @description What was just seen. */
+        JustSeen: {
+            /** @description Whether that was at noon or later; without a day it is as it is now. */
+            after_noon?: boolean;
+            /**
+             * Format: date
+             * @description The day on which it was seen; absent: now.
+             */
+            date?: string | null;
+            /** @description Made up by the sender, 8 to 80 characters: the same sent twice is written once. */
+            idempotency_key: string;
+            place?: components["schemas"]["Point"] | null;
+            seen: components["schemas"]["Seen"];
+        };
         /** @description What the key says, and the answers to its next question. */
         KeyStep: {
             /** @description The answers to the next question; none where there is none. */
@@ -2100,6 +2398,29 @@ export interface components {
          * @enum {string}
          */
         Kind: "fixed_spray" | "rotor" | "multi_stream" | "impact" | "portable" | "drip";
+        /** @description Shares by a laboratory, %; they add to 100, give or take 2 for its rounding. */
+        Lab: {
+            /**
+             * Format: double
+             * @description Clay, %.
+             */
+            clay_pct: number;
+            /**
+             * Format: double
+             * @description Organic matter, % by weight.
+             */
+            organic_pct?: number | null;
+            /**
+             * Format: double
+             * @description Sand, %.
+             */
+            sand_pct: number;
+            /**
+             * Format: double
+             * @description Silt, %.
+             */
+            silt_pct: number;
+        };
         /** @description A further run of a zone on a day that has several. */
         LaterRun: {
             /** @description The working, line by line. */
@@ -2108,6 +2429,16 @@ export interface components {
             run: components["schemas"]["PlannedRun"];
             /** @description What decided. */
             verdict: components["schemas"]["Verdict"];
+        };
+        /** @description A layer below the topsoil, from a depth down to the next. */
+        Layer: {
+            /**
+             * Format: double
+             * @description Where it begins, mm below the grass.
+             */
+            from_mm: number;
+            /** @description What it is of. */
+            lies: components["schemas"]["Lies"];
         };
         /** @description A plan of the zone with heads and cans. */
         Layout: {
@@ -2206,6 +2537,35 @@ export interface components {
             line: "account";
             /** @description Depletion at its dawn. */
             start_mm: components["schemas"]["Depth"];
+        } | {
+            /** @description What was added to the depletion; positive dries. */
+            adjustment_mm: components["schemas"]["Depth"];
+            /** @description Depletion by the book. */
+            book_mm: components["schemas"]["Depth"];
+            /**
+             * Format: date
+             * @description The day.
+             */
+            date: string;
+            /**
+             * Format: double
+             * @description How much of the difference counts, 0 to 1.
+             */
+            gain: number;
+            /** @enum {string} */
+            line: "corrected";
+            /** @description What was seen. */
+            seen: components["schemas"]["Seen"];
+            /** @description Depletion as it was told. */
+            told_mm: components["schemas"]["Depth"];
+        } | {
+            /** @enum {string} */
+            line: "drift";
+            /**
+             * Format: double
+             * @description Share of ETc, positive where the turf uses more than the book says.
+             */
+            share: number;
         } | {
             /** @description Depletion at dawn. */
             depletion_mm: components["schemas"]["Depth"];
@@ -2471,11 +2831,16 @@ export interface components {
             /** @description What it watered, and by what. */
             watered: components["schemas"]["Watered"];
         };
+        /** @description What a layer is of. */
+        Lies: {
+            /** @description Soil of a texture. */
+            soil: components["schemas"]["Texture"];
+        } | "ledge";
         /**
          * @description What limits a pass, for people.
          * @enum {string}
          */
-        Limit: "none" | "intake" | "measured_runoff" | "controller";
+        Limit: "none" | "intake" | "measured_runoff" | "ponding" | "repellent" | "controller";
         /** @description A column that is read. */
         MappedColumn: {
             /** @description Its heading in the file. */
@@ -2508,6 +2873,39 @@ export interface components {
             role: components["schemas"]["Role"];
             /** @description Whether it is the reader. */
             you: boolean;
+        };
+        /** @description A reading of a moisture probe at root depth. */
+        Moisture: {
+            /**
+             * Format: double
+             * @description What it showed here a day or two after a soaking, at field capacity, %: then it is calibrated.
+             */
+            at_field_capacity?: number | null;
+            /**
+             * Format: double
+             * @description What it shows, %.
+             */
+            reading: number;
+            /** @enum {string} */
+            scale: "percent";
+        } | {
+            /**
+             * Format: double
+             * @description What it showed here at field capacity.
+             */
+            at_field_capacity: number;
+            /**
+             * Format: double
+             * @description What it shows where grass wilts for good: in dry soil of the same kind.
+             */
+            at_wilting: number;
+            /**
+             * Format: double
+             * @description What it shows.
+             */
+            reading: number;
+            /** @enum {string} */
+            scale: "own";
         };
         /** @description A month on the mean. */
         MonthNormal: {
@@ -2630,6 +3028,14 @@ export interface components {
             mean_et0_mm: components["schemas"]["Depth"];
             /** @enum {string} */
             note: "et_ahead";
+        };
+        /** @description What was kept, what to do about it, and what it changes in the plan. */
+        Noted: {
+            advice: components["schemas"]["Advice"][];
+            /** @description `null` where it was kept before: what it changed was answered then. */
+            changes?: components["schemas"]["Change"][] | null;
+            /** Format: int64 */
+            id: number;
         };
         /** @description What is wrong with a head. */
         NotedFault: {
@@ -3150,6 +3556,57 @@ export interface components {
             wet: number;
         };
         /**
+         * @description Class of repellency, the least first.
+         * @enum {string}
+         */
+        Repellency: "wettable" | "slight" | "strong" | "severe" | "extreme";
+        /** @description One ring with its readings; the first is that of the pouring, at 0 minutes. */
+        Ring: {
+            /** @description Its readings, in time order. */
+            readings: components["schemas"]["RingReading"][];
+        };
+        /**
+         * @description Which law fits.
+         * @enum {string}
+         */
+        RingLaw: "philip" | "horton";
+        /** @description A reading of the water in a ring. */
+        RingReading: {
+            /**
+             * Format: double
+             * @description Water that stands in the ring, mm.
+             */
+            level_mm: number;
+            /**
+             * Format: double
+             * @description Minutes since the water was poured.
+             */
+            minutes: number;
+            /**
+             * Format: double
+             * @description To which level it was filled up then, mm; absent: it was not.
+             */
+            refilled_to_mm?: number | null;
+        };
+        /** @description A ring's readings as water gone in, and the law through them. */
+        RingResult: {
+            fitted?: components["schemas"]["Fitted"] | null;
+            /** @description What had gone in at each reading. */
+            points: components["schemas"]["CurvePoint"][];
+            /**
+             * Format: double
+             * @description The rate that goes straight down in the end, mm/h.
+             */
+            straight_down_mm_h?: number | null;
+        };
+        /** @description Rings at several places of a zone, all of one kind. */
+        RingTest: {
+            /** @description The rings; 1 to 10. */
+            rings: components["schemas"]["Ring"][];
+            /** @description How water is kept from spreading sideways. */
+            walls: components["schemas"]["Walls"];
+        };
+        /**
          * @description A role on a site, least first.
          * @enum {string}
          */
@@ -3183,16 +3640,89 @@ export interface components {
             zone: components["schemas"]["ZoneId"];
             zone_name: string;
         };
+        /** @description Minutes until the first puddle or runoff. */
+        Runoff: {
+            /**
+             * Format: double
+             * @description From the stop until it had gone in, min, where that was waited for.
+             */
+            gone_minutes?: number | null;
+            /**
+             * Format: double
+             * @description From the start until water stood or ran, min.
+             */
+            minutes: number;
+        };
         /**
          * @description The season in which a grass grows best.
          * @enum {string}
          */
         Season: "cool" | "warm";
-        /** @description What was seen so far. */
+        /** @description What was seen. */
         Seen: {
-            /** @description Questions that were left open. */
-            open?: components["schemas"]["Question"][];
-            signs?: components["schemas"]["Sign"][];
+            /** @enum {string} */
+            seen: "footprints";
+        } | {
+            /** @enum {string} */
+            seen: "dull_colour";
+        } | {
+            /** @enum {string} */
+            seen: "tips";
+        } | {
+            /** @enum {string} */
+            seen: "puddles";
+        } | {
+            /** @enum {string} */
+            seen: "runoff";
+        } | {
+            /** @enum {string} */
+            seen: "dry_spot";
+        } | {
+            /**
+             * Format: double
+             * @description How thick, mm.
+             */
+            mm: number;
+            /** @enum {string} */
+            seen: "thatch";
+        } | {
+            /** @enum {string} */
+            seen: "compaction";
+        } | {
+            /**
+             * Format: double
+             * @description How deep it went, mm.
+             */
+            depth_mm: number;
+            /** @enum {string} */
+            seen: "screwdriver";
+            /** @description What stopped it. */
+            stopped: components["schemas"]["StoppedBy"];
+        } | (components["schemas"]["Moisture"] & {
+            /** @enum {string} */
+            seen: "moisture";
+        });
+        /** @description What was seen. */
+        SeenView: {
+            /** @description What to do about it. */
+            advice: components["schemas"]["Advice"][];
+            /** @description Whether it was noon or later. */
+            after_noon: boolean;
+            /**
+             * Format: date-time
+             * @description When it was written down.
+             */
+            at: string;
+            /** Format: date */
+            date: string;
+            /** Format: int64 */
+            id: number;
+            /** @description Whether it has a photo. */
+            photo: boolean;
+            place?: components["schemas"]["Point"] | null;
+            seen: components["schemas"]["Seen"];
+            who?: string | null;
+            zone: components["schemas"]["ZoneId"];
         };
         /** @description What a tape measures of a zone. */
         Shape: {
@@ -3264,7 +3794,7 @@ export interface components {
          * @description What would sharpen a figure.
          * @enum {string}
          */
-        Sharpen: "can_test" | "quick_test" | "pull_a_core" | "squeeze_soil" | "time_the_runoff" | "look_at_the_lawn";
+        Sharpen: "can_test" | "quick_test" | "pull_a_core" | "squeeze_soil" | "jar_test" | "time_the_runoff" | "read_the_moisture";
         /**
          * @description A side of the plan.
          * @enum {string}
@@ -3458,6 +3988,8 @@ export interface components {
         };
         /** @description A soil texture of the catalogue. */
         SoilEntry: {
+            /** @description The corners of its area of the texture triangle: sand and clay, %. */
+            area_pct: number[][];
             /**
              * Format: double
              * @description Available water, mm/mm.
@@ -3472,6 +4004,103 @@ export interface components {
             key: components["schemas"]["Texture"];
             /** @description Name for people. */
             name: string;
+        };
+        /**
+         * @description Which tables say what a soil holds and drinks where it was not measured.
+         * @enum {string}
+         */
+        SoilFigures: "irrigation_association" | "saxton_rawls";
+        /** @description What a test says; each part `null` where it says nothing of it. */
+        SoilResult: {
+            intake_mm_h?: components["schemas"]["Sourced_Rate"] | null;
+            /** @description What lies below the topsoil. */
+            layers: components["schemas"]["Layer"][];
+            minutes_to_runoff?: components["schemas"]["Sourced_f64"] | null;
+            repellency?: components["schemas"]["Repellency"] | null;
+            /** @description Each ring so far. */
+            rings: components["schemas"]["RingResult"][];
+            root_depth_mm?: components["schemas"]["Sourced_Depth"] | null;
+            soak_minutes?: components["schemas"]["Sourced_f64"] | null;
+            texture?: components["schemas"]["TextureResult"] | null;
+        };
+        /** @description Shares of the mineral part, %; what is neither sand nor clay is silt. */
+        SoilShares: {
+            /**
+             * Format: double
+             * @description Clay, %.
+             */
+            clay_pct: number;
+            /**
+             * Format: double
+             * @description Organic matter, % by weight; absent: 2.5.
+             */
+            organic_pct?: number | null;
+            /**
+             * Format: double
+             * @description Sand, %.
+             */
+            sand_pct: number;
+        };
+        /** @description What a soil test says so far. */
+        SoilSoFar: {
+            /** @description The first field that does not hold yet; `null`: it can be kept. */
+            field?: string | null;
+            /** @description Why. */
+            problem?: string | null;
+            result: components["schemas"]["SoilResult"];
+        };
+        /** @description A test as it was done. */
+        SoilTest: (components["schemas"]["Jar"] & {
+            /** @enum {string} */
+            method: "jar";
+        }) | (components["schemas"]["Lab"] & {
+            /** @enum {string} */
+            method: "lab";
+        }) | (components["schemas"]["Squeeze"] & {
+            /** @enum {string} */
+            method: "squeeze";
+        }) | (components["schemas"]["RingTest"] & {
+            /** @enum {string} */
+            method: "ring";
+        }) | (components["schemas"]["Runoff"] & {
+            /** @enum {string} */
+            method: "runoff";
+        }) | (components["schemas"]["Drops"] & {
+            /** @enum {string} */
+            method: "drops";
+        }) | (components["schemas"]["CoreSample"] & {
+            /** @enum {string} */
+            method: "core";
+        });
+        /** @description A test with what it says. */
+        SoilTestView: {
+            /** @description What to do about what it says. */
+            advice: components["schemas"]["Advice"][];
+            /** @description Whether plans use what it says today. */
+            counts: boolean;
+            /** Format: date */
+            date: string;
+            /**
+             * Format: date
+             * @description The day from which it holds; `null`: it was always so, but for repellency, which holds from the test.
+             */
+            holds_from?: string | null;
+            /** Format: int64 */
+            id: number;
+            pinned: boolean;
+            result: components["schemas"]["SoilResult"];
+            test: components["schemas"]["SoilTest"];
+            voided: boolean;
+            who?: string | null;
+            zone: components["schemas"]["ZoneId"];
+        };
+        /** @description What a test says, and what it changes in the plan. */
+        SoilTested: {
+            /** @description What to do about it. */
+            advice: components["schemas"]["Advice"][];
+            /** @description `null` where the test was kept before: what it changed was answered then. */
+            changes?: components["schemas"]["Change"][] | null;
+            result: components["schemas"]["SoilResult"];
         };
         /** @description Where a value came from. */
         Source: {
@@ -3573,6 +4202,13 @@ export interface components {
             /** @enum {string} */
             method: "quick";
         });
+        /** @description A handful pressed between thumb and finger. */
+        Squeeze: {
+            /** @description How the ball behaves. */
+            ball: components["schemas"]["Ball"];
+            /** @description How it feels. */
+            feel: components["schemas"]["Feel"];
+        };
         /**
          * @description Whether a test counts.
          * @enum {string}
@@ -3601,6 +4237,11 @@ export interface components {
             /** @description Why the clock stopped before the day that was asked for; what happened until then stands. `null`: it did not. */
             stopped?: string | null;
         };
+        /**
+         * @description What stopped a screwdriver.
+         * @enum {string}
+         */
+        StoppedBy: "dry" | "hard" | "nothing";
         /** @description Which climate to subscribe to; absent where the service is no simulated one. */
         Subscription: {
             climate?: string | null;
@@ -3717,6 +4358,43 @@ export interface components {
          * @enum {string}
          */
         Texture: "sand" | "loamy_sand" | "sandy_loam" | "loam" | "silt_loam" | "silt" | "sandy_clay_loam" | "clay_loam" | "silty_clay_loam" | "sandy_clay" | "silty_clay" | "clay";
+        /** @description A texture, and what such soil holds and drinks by either table. */
+        TextureResult: {
+            /**
+             * Format: double
+             * @description Available water by them, mm per mm.
+             */
+            available_mm_per_mm: number;
+            /**
+             * Format: double
+             * @description Field capacity by them.
+             */
+            field_capacity: number;
+            /**
+             * Format: double
+             * @description Saturated conductivity by them, mm/h: how fast water passes when all pores are full, which is not the intake rate.
+             */
+            ks_mm_h?: number | null;
+            /** @description Sand, silt and clay, %; `null` where the hand told the class alone. */
+            shares_pct?: number[] | null;
+            /**
+             * Format: double
+             * @description Intake by that table, mm/h.
+             */
+            table_intake_mm_h: number;
+            /**
+             * Format: double
+             * @description Available water by the Irrigation Association's table or the nearest that it has, mm per mm.
+             */
+            table_mm_per_mm: number;
+            /** @description The class. */
+            texture: components["schemas"]["Texture"];
+            /**
+             * Format: double
+             * @description Wilting point by Saxton and Rawls, share of the volume.
+             */
+            wilting_point: number;
+        };
         /** @description What became of the days. */
         Told: {
             /**
@@ -4015,6 +4693,24 @@ export interface components {
          * @description A volume of water, litres.
          */
         Volume: number;
+        /** @description How water is kept from spreading sideways. */
+        Walls: {
+            /** @enum {string} */
+            walls: "double";
+        } | {
+            /**
+             * Format: double
+             * @description How deep it stands in the soil, mm.
+             */
+            inserted_mm: number;
+            /**
+             * Format: double
+             * @description Its diameter, mm.
+             */
+            ring_mm: number;
+            /** @enum {string} */
+            walls: "single";
+        };
         /** @description A layout that is asked for. */
         Wanted: {
             /**
@@ -4260,6 +4956,8 @@ export interface components {
              * @description Version of its form, [`VERSION`].
              */
             version: number;
+            /** @description What is worth measuring next, what costs most first. */
+            worth_measuring: components["schemas"]["WorthMeasuring"][];
             /** @description The zones, in the site's order; those ended before the first day are left out. */
             zones: components["schemas"]["ZonePlan"][];
         };
@@ -4291,6 +4989,46 @@ export interface components {
              * @example 09:00
              */
             to: string;
+        };
+        /** @description A test that is worth doing, and why. */
+        WorthMeasuring: {
+            /** @description The figure that it is done for. */
+            figure: components["schemas"]["ZoneFigure"];
+            /**
+             * Format: int64
+             * @description The least that it is at any value that the figure could have.
+             */
+            least_s: number;
+            /**
+             * Format: double
+             * @description What the volume costs, in the site's currency; `null` without a price.
+             */
+            loss_cost?: number | null;
+            /** @description The same as a volume, L. */
+            loss_l: components["schemas"]["Volume"];
+            /** @description What not knowing it costs a week, as a depth over the zone: what the turf misses, and what runs to waste. */
+            loss_mm: components["schemas"]["Depth"];
+            /**
+             * Format: int32
+             * @description How long it keeps a person busy, min.
+             */
+            minutes: number;
+            /**
+             * Format: int64
+             * @description The most.
+             */
+            most_s: number;
+            /** @description Where that comes from at present; a test that is over a year old counts as stale. */
+            source: components["schemas"]["Source"];
+            /** @description Which test. */
+            test: components["schemas"]["Sharpen"];
+            /**
+             * Format: int64
+             * @description This week's running time as it is planned without rain, s.
+             */
+            week_s: number;
+            /** @description The zone. */
+            zone: string;
         };
         /** @description One zone: what grows there, what it stands on, what waters it. */
         Zone: {
@@ -4346,6 +5084,8 @@ export interface components {
              */
             initial_depletion_mm?: number | null;
             intake_mm_h?: components["schemas"]["Sourced_Rate"] | null;
+            /** @description What lies below the topsoil, from the top down; none: the same soil all down. */
+            layers?: components["schemas"]["Layer"][];
             minutes_to_runoff?: components["schemas"]["Sourced_f64"] | null;
             /** @description Name for people. */
             name: string;
@@ -4357,7 +5097,10 @@ export interface components {
             rate_mm_h?: components["schemas"]["Sourced_Rate"] | null;
             /** @description How it is watered at present. */
             regime?: components["schemas"]["Regime"];
+            repellency?: components["schemas"]["Repellency"] | null;
             root_depth_mm?: components["schemas"]["Sourced_Depth"] | null;
+            /** @description What was seen of it or read off a probe, in time order. */
+            seen?: components["schemas"]["ZoneSeen"][];
             /**
              * Format: double
              * @description Area that one setting of a portable sprinkler waters, m²; absent: 100. Others have none.
@@ -4372,6 +5115,11 @@ export interface components {
             soak_minutes?: components["schemas"]["Sourced_f64"] | null;
             /** @description USDA texture class of the soil. */
             soil: components["schemas"]["Texture"];
+            /** @description Which tables say what the soil holds and drinks where it was not measured. */
+            soil_figures?: components["schemas"]["SoilFigures"];
+            soil_shares?: components["schemas"]["SoilShares"] | null;
+            /** @description Tests of its soil, in the order in which they were done. */
+            soil_tests?: components["schemas"]["ZoneSoilTest"][];
             spray_loss?: components["schemas"]["Sourced_f64"] | null;
             /** @description What waters it. */
             sprinkler: components["schemas"]["Kind"];
@@ -4481,6 +5229,36 @@ export interface components {
             totals: components["schemas"]["Totals"];
             /** @description The zone's identifier. */
             zone: string;
+        };
+        /** @description What was seen of a zone on a day. */
+        ZoneSeen: {
+            /** @description Whether it was noon or later: then the day's ET has been used already. */
+            after_noon?: boolean;
+            /**
+             * Format: date
+             * @description The day.
+             */
+            date: string;
+            place?: components["schemas"]["Point"] | null;
+            /** @description What it was. */
+            seen: components["schemas"]["Seen"];
+        };
+        /** @description A test of a zone's soil, as it is kept. */
+        ZoneSoilTest: {
+            /**
+             * Format: date
+             * @description The day of the test.
+             */
+            date: string;
+            /**
+             * Format: date
+             * @description The day from which it holds; absent: it was always so, but for repellency, which holds from the test.
+             */
+            holds_from?: string | null;
+            /** @description Whether it counts. */
+            standing?: components["schemas"]["Standing"];
+            /** @description As it was done. */
+            test: components["schemas"]["SoilTest"];
         };
         /** @description A test of a zone's sprinklers, as it is kept. */
         ZoneTest: {
@@ -9542,6 +10320,657 @@ export interface operations {
             };
         };
     };
+    list_seen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What was seen */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeenView"][];
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    undo_seen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                seen: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Undone */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing such */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                seen: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The photo */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": number[];
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such photo */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                seen: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "image/*": number[];
+            };
+        };
+        responses: {
+            /** @description Kept */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing such */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Larger than 8 MB */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not a picture that can be read */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_soil_tests: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The tests */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SoilTestView"][];
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_soil_test_standing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                test: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewStanding"];
+            };
+        };
+        responses: {
+            /** @description Set */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such test */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A text with control characters, or a figure that does not hold */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_sprinkler_tests: {
         parameters: {
             query?: never;
@@ -12183,6 +13612,447 @@ export interface operations {
                 };
             };
             /** @description A figure does not hold */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    note_seen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                zone: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JustSeen"];
+            };
+        };
+        responses: {
+            /** @description Kept before */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Noted"];
+                };
+            };
+            /** @description Kept */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Noted"];
+                };
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The zone has 2000 such notes on record */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A figure does not hold */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reckon_soil_test: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                zone: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SoilTest"];
+            };
+        };
+        responses: {
+            /** @description The result so far */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SoilSoFar"];
+                };
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such zone here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A text with control characters, or a figure that does not hold */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_soil_test: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                zone: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DoneSoilTest"];
+            };
+        };
+        responses: {
+            /** @description Kept before */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SoilTested"];
+                };
+            };
+            /** @description Kept */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SoilTested"];
+                };
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The zone has 2000 soil tests on record */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A reading does not hold */
             422: {
                 headers: {
                     [name: string]: unknown;

@@ -4,7 +4,7 @@ use std::sync::OnceLock;
 
 use jiff::civil::Date;
 use jiff::tz::TimeZone;
-use jiff::{SignedDuration, Timestamp};
+use jiff::{SignedDuration, Timestamp, Zoned};
 
 /// How far this process's real clock runs ahead; not at all but in tests of days to come.
 static AHEAD: OnceLock<SignedDuration> = OnceLock::new();
@@ -30,9 +30,14 @@ pub fn now(simulated: Option<Timestamp>) -> Timestamp {
     simulated.unwrap_or_else(real)
 }
 
-/// The civil day of an instant in a site's time zone; UTC where the zone's name is unknown (it was checked when it was stored).
+/// An instant in a site's time zone; UTC where the zone's name is unknown (it was checked when it was stored).
+#[must_use]
+pub fn local(at: Timestamp, time_zone: &str) -> Zoned {
+    at.to_zoned(TimeZone::get(time_zone).unwrap_or(TimeZone::UTC))
+}
+
+/// The civil day of an instant in a site's time zone.
 #[must_use]
 pub fn local_date(at: Timestamp, time_zone: &str) -> Date {
-    let zone = TimeZone::get(time_zone).unwrap_or(TimeZone::UTC);
-    at.to_zoned(zone).date()
+    local(at, time_zone).date()
 }

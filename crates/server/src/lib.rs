@@ -12,6 +12,7 @@ pub mod guessing;
 pub mod http;
 pub mod ledger;
 pub mod password;
+mod photo;
 pub mod planning;
 pub mod rounds;
 pub mod serve;

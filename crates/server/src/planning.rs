@@ -7,7 +7,6 @@ use std::sync::Arc;
 use jiff::civil::Date;
 use jiff::{Timestamp, ToSpan};
 use lawn::record::programme::Programme;
-use lawn::site::counting::ZoneTest;
 use lawn::site::document::{FORMAT, VERSION};
 use lawn::site::draft::ZoneDraft;
 use lawn::site::{Invalid, SiteDocument, Zone, calendar, events};
@@ -25,11 +24,12 @@ use crate::clock;
 pub use crate::computing::Failure;
 use crate::computing::computed;
 use crate::db::history::Event;
+use crate::db::measured::{self, Measured};
 use crate::db::plans::NewPlan;
 use crate::db::runs::NewRun;
 use crate::db::sites::SiteRow;
 use crate::db::zones::ZoneRow;
-use crate::db::{self, SiteId, ZoneId};
+use crate::db::{self, SiteId};
 use crate::ledger::{self, Kept};
 
 /// The version of a plan's form.
@@ -49,14 +49,6 @@ pub fn document(site: &SiteRow, zones: &[ZoneRow]) -> SiteDocument {
         supply: site.supply.clone(),
         controller: site.controller.clone(),
         zones: zones.iter().map(|z| z.zone.clone()).collect(),
-    }
-}
-
-/// Gives a document's zones their tests.
-pub fn add_tests(document: &mut SiteDocument, tests: &mut BTreeMap<ZoneId, Vec<ZoneTest>>) {
-    for zone in &mut document.zones {
-        let id = zone.id.parse().ok().map(ZoneId);
-        zone.tests = id.and_then(|id| tests.remove(&id)).unwrap_or_default();
     }
 }
 
@@ -104,10 +96,10 @@ pub async fn replan_all(
     at_event: bool,
 ) -> Result<BTreeMap<SiteId, i64>, Failure> {
     let ids: Vec<SiteId> = stored.iter().map(|s| s.site.id).collect();
-    let mut tests = db::sprinkler_tests::kept(&mut *db, &ids).await?;
+    let mut measured = measured::of_sites(&mut *db, &ids).await?;
     let mut moments: Vec<Moment> = stored
         .iter()
-        .map(|stored| Moment::of(stored, &mut tests))
+        .map(|stored| Moment::of(stored, &mut measured))
         .collect();
     let today: Vec<(SiteId, Date)> = moments.iter().map(|m| (m.id, m.today)).collect();
 
@@ -206,11 +198,11 @@ struct Moment {
 }
 
 impl Moment {
-    fn of(stored: &Stored, tests: &mut BTreeMap<ZoneId, Vec<ZoneTest>>) -> Self {
+    fn of(stored: &Stored, measured: &mut Measured) -> Self {
         let site = &stored.site;
         let now = clock::now(site.simulated_now);
         let mut document = document(site, &stored.zones);
-        add_tests(&mut document, tests);
+        measured.put_into(&mut document);
         Self {
             id: site.id,
             today: clock::local_date(now, &site.site.time_zone),
@@ -256,9 +248,9 @@ pub async fn looked_at(
     draft: &ZoneDraft,
 ) -> Result<Result<Looked, Invalid>, Failure> {
     let stored = read(&mut *db, &[id]).await?;
-    let mut tests = db::sprinkler_tests::kept(&mut *db, &[id]).await?;
+    let mut measured = measured::of_sites(&mut *db, &[id]).await?;
     let stored = stored.first().ok_or(sqlx::Error::RowNotFound)?;
-    let mut moment = Moment::of(stored, &mut tests);
+    let mut moment = Moment::of(stored, &mut measured);
     let day = [(id, moment.today)];
     let site = ledger::Site {
         id,
@@ -369,10 +361,13 @@ impl Facts {
     /// What was known, each part by its hash: two plans with the same were made from the same.
     fn inputs(&self) -> Result<Value, Failure> {
         let mut site = SiteDocument::clone(&self.moment.document);
-        let tests: Vec<Vec<ZoneTest>> = site
-            .zones
-            .iter_mut()
-            .map(|zone| std::mem::take(&mut zone.tests))
+        let zones = site.zones.iter_mut();
+        let tests: Vec<_> = zones
+            .map(|zone| {
+                let soil_tests = std::mem::take(&mut zone.soil_tests);
+                let seen = std::mem::take(&mut zone.seen);
+                (std::mem::take(&mut zone.tests), soil_tests, seen)
+            })
             .collect();
         Ok(serde_json::json!({
             "site": hash(&site)?,

@@ -9,6 +9,7 @@ use crate::ranges;
 /// What was seen.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
 #[serde(tag = "seen", rename_all = "snake_case", deny_unknown_fields)]
+#[schema(as = Observation)]
 pub enum Seen {
     /// Steps stay pressed in: the grass wilts.
     Footprints,

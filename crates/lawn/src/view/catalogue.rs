@@ -1,6 +1,7 @@
 //! What forms offer: grasses, soils, sprinklers, with their first figures; and the ranges of every figure.
 
 use science::soil::Texture;
+use science::soil_triangle;
 use science::sprinkler::Kind;
 use science::turf::{Grass, Season};
 use serde::Serialize;
@@ -37,6 +38,8 @@ pub struct SoilEntry {
     pub available_mm_per_mm: f64,
     /// Basic intake rate, mm/h.
     pub intake_mm_h: f64,
+    /// The corners of its area of the texture triangle: sand and clay, %.
+    pub area_pct: &'static [[f64; 2]],
 }
 
 /// A sprinkler kind of the catalogue.
@@ -103,6 +106,7 @@ pub fn catalogue() -> Catalogue {
                 name: key.name(),
                 available_mm_per_mm: key.available_mm_per_mm(),
                 intake_mm_h: key.intake_mm_h(),
+                area_pct: soil_triangle::area(key),
             })
             .collect(),
         sprinklers: Kind::ALL

@@ -219,6 +219,10 @@ pub enum Cause {
     ZoneChanged,
     /// The site's hours, supply or place were changed.
     SiteChanged,
+    /// The zone's soil was tested.
+    SoilTested,
+    /// Something was seen of the zone, or read off a probe.
+    Seen,
     /// The zone's sprinklers were tested.
     Tested,
     /// Somebody keeps the zone dry on a day, or no longer.

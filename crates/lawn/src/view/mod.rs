@@ -1,5 +1,6 @@
 //! What people and files see.
 
+pub mod advice;
 pub mod catalogue;
 pub mod changes;
 mod coming;

@@ -5,6 +5,7 @@
 pub mod access;
 mod begin;
 mod catalogue;
+mod changed;
 mod clock;
 mod description;
 mod devices;
@@ -16,8 +17,10 @@ mod people;
 mod plans;
 mod role;
 mod runs;
+mod seen;
 pub mod session;
 mod sites;
+mod soil_tests;
 mod sprinkler_tests;
 mod unknown;
 mod weather;
@@ -94,6 +97,15 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(sprinkler_tests::reckon)
             .service(sprinkler_tests::add)
             .service(sprinkler_tests::set_standing)
+            .service(soil_tests::list_soil_tests)
+            .service(soil_tests::reckon_soil_test)
+            .service(soil_tests::add_soil_test)
+            .service(soil_tests::set_soil_test_standing)
+            .service(seen::list_seen)
+            .service(seen::note_seen)
+            .service(seen::undo_seen)
+            .service(seen::put_photo)
+            .service(seen::show_photo)
             .service(head_faults::list_faults)
             .service(head_faults::export_faults)
             .service(head_faults::note_fault)

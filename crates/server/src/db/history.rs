@@ -5,6 +5,7 @@ use std::collections::BTreeMap;
 use jiff::Timestamp;
 use jiff::civil::Date;
 use lawn::measure::head_fault::Fault;
+use lawn::measure::seen::Seen;
 use lawn::view::changes::{Cause, Deed};
 use serde::{Deserialize, Serialize};
 use sqlx::PgExecutor;
@@ -79,6 +80,22 @@ pub enum Event {
         cans: u32,
     },
     QuicklyTested {
+        zone: String,
+    },
+    SoilTested {
+        zone: String,
+        test: String,
+    },
+    SoilTestStanding {
+        test: String,
+        standing: String,
+    },
+    Seen {
+        zone: String,
+        seen: Seen,
+        date: Date,
+    },
+    SeenUndone {
         zone: String,
     },
     HeadFaultNoted {
@@ -207,6 +224,8 @@ impl Event {
             Self::CansTested { zone, .. } | Self::QuicklyTested { zone } => {
                 (Some(zone), Cause::Tested)
             }
+            Self::SoilTested { zone, .. } => (Some(zone), Cause::SoilTested),
+            Self::Seen { zone, .. } | Self::SeenUndone { zone } => (Some(zone), Cause::Seen),
             Self::DryDaySet { zone, date } | Self::DryDayLifted { zone, date } => {
                 (Some(zone), Cause::DryDay { date })
             }

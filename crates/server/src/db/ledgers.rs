@@ -3,6 +3,7 @@
 use std::collections::BTreeMap;
 
 use jiff::civil::Date;
+use lawn::engine::correction::Doubt;
 use lawn::engine::root_zone::{Below, DayBalance, Irrigation};
 use lawn::quantity::Depth;
 use lawn::record::past::PastDay;
@@ -323,6 +324,12 @@ pub async fn zone_days(
                 depletion: mm(r.below_mm),
                 thickness: mm(r.below_thickness_mm),
             },
+            doubt: Doubt {
+                variance_mm2: r.variance_mm2,
+                drift: r.drift,
+                drift_variance: r.drift_variance,
+                covariance_mm: r.covariance_mm,
+            },
         };
         Ok((ZoneId(r.zone_id), day))
     });
@@ -350,10 +357,14 @@ fn figures(day: &PastDay) -> [f64; FIGURES] {
         b.adjustment.mm(),
         day.below.depletion.mm(),
         day.below.thickness.mm(),
+        day.doubt.variance_mm2,
+        day.doubt.drift,
+        day.doubt.drift_variance,
+        day.doubt.covariance_mm,
     ]
 }
 
-const FIGURES: usize = 17;
+const FIGURES: usize = 21;
 
 /// Days of a zone that take the place of its ledger from a day on.
 pub struct Anew {
@@ -406,8 +417,9 @@ pub async fn put_zone_days<'a>(
     if !zones.is_empty() {
         sqlx::query!(
             "INSERT INTO zone_day (zone_id, date, regime, taw_mm, raw_mm, start_mm, end_mm, etc_mm, eta_mm, ks, rain_mm, effective_rain_mm,
-                                   rain_runoff_mm, gross_mm, net_mm, runoff_mm, drainage_mm, adjustment_mm, below_mm, below_thickness_mm)
-             SELECT * FROM unnest($1::int8[], $2::text[]::date[], $3::text[], $4::float8[], $5::float8[], $6::float8[], $7::float8[], $8::float8[], $9::float8[], $10::float8[], $11::float8[], $12::float8[], $13::float8[], $14::float8[], $15::float8[], $16::float8[], $17::float8[], $18::float8[], $19::float8[], $20::float8[])",
+                                   rain_runoff_mm, gross_mm, net_mm, runoff_mm, drainage_mm, adjustment_mm, below_mm, below_thickness_mm, variance_mm2, drift,
+                                   drift_variance, covariance_mm)
+             SELECT * FROM unnest($1::int8[], $2::text[]::date[], $3::text[], $4::float8[], $5::float8[], $6::float8[], $7::float8[], $8::float8[], $9::float8[], $10::float8[], $11::float8[], $12::float8[], $13::float8[], $14::float8[], $15::float8[], $16::float8[], $17::float8[], $18::float8[], $19::float8[], $20::float8[], $21::float8[], $22::float8[], $23::float8[], $24::float8[])",
             &zones,
             &dates,
             &regimes,
@@ -428,6 +440,10 @@ pub async fn put_zone_days<'a>(
             &columns[14],
             &columns[15],
             &columns[16],
+            &columns[17],
+            &columns[18],
+            &columns[19],
+            &columns[20],
         )
         .execute(&mut *db)
         .await?;

@@ -25,7 +25,14 @@ pub struct ZoneRow {
 fn settings(zone: &Zone) -> sqlx::Result<Value> {
     let mut value = serde_json::to_value(zone).map_err(undecodable)?;
     if let Some(map) = value.as_object_mut() {
-        for key in ["id", "active_from", "active_to", "tests"] {
+        for key in [
+            "id",
+            "active_from",
+            "active_to",
+            "tests",
+            "soil_tests",
+            "seen",
+        ] {
             map.remove(key);
         }
     }

@@ -8,6 +8,7 @@ use actix_web::dev::Payload;
 use actix_web::http::header::CONTENT_LENGTH;
 use actix_web::web::{self, Bytes, Data};
 use actix_web::{FromRequest, HttpRequest};
+use lawn::site::Invalid;
 use lawn::text;
 use serde::de::DeserializeOwned;
 
@@ -81,6 +82,17 @@ impl FromRequest for Upload {
         let bytes = read(request, payload, LARGEST_FILE, FILE_PATIENCE);
         Box::pin(async move { bytes.await.map(Self) })
     }
+}
+
+/// Checks the key by which something that a phone may send twice is written once.
+///
+/// # Errors
+/// The field `idempotency_key`.
+pub fn idempotency_key(key: &str) -> Result<(), Invalid> {
+    if (8..=80).contains(&key.chars().count()) {
+        return Ok(());
+    }
+    Err(Invalid::new("idempotency_key", "8 to 80 characters"))
 }
 
 /// A JSON text as a type. No text in it holds a control character, and nothing follows it.

@@ -393,7 +393,7 @@ impl Api {
         }
     }
 
-    fn request(&self, method: Method, path: &str) -> RequestBuilder {
+    pub fn request(&self, method: Method, path: &str) -> RequestBuilder {
         let request = self.client.request(method, format!("{}{path}", self.base));
         match &self.token {
             Some(token) => request.header("invitation-token", token),

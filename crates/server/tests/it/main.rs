@@ -28,6 +28,7 @@ mod rounds;
 mod runs;
 mod screenshots;
 mod site_documents;
+mod soil;
 mod sprinkler_tests;
 mod tls;
 mod told;

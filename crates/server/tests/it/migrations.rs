@@ -19,8 +19,9 @@ const MIGRATIONS: [&str; LATEST] = [
     include_str!("../../migrations/0009_providers.sql"),
     include_str!("../../migrations/0010_documents_and_days.sql"),
     include_str!("../../migrations/0011_a_new_lawn.sql"),
+    include_str!("../../migrations/0012_the_ground.sql"),
 ];
-const LATEST: usize = 11;
+const LATEST: usize = 12;
 
 /// The demo of migration 0006, see tests/data/README.md.
 const DEMO: &[u8] = include_bytes!("../data/demo-0006.sql.gz");

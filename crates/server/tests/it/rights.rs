@@ -106,6 +106,33 @@ pub fn table() -> BTreeMap<&'static str, (Asks, Value)> {
         ("mend_head", (Of(Crew), Value::Null)),
         ("reopen_head_fault", (Of(Crew), Value::Null)),
         ("take_back_answer", (Of(Crew), Value::Null)),
+        (
+            "reckon_soil_test",
+            (
+                Of(Crew),
+                json!({ "method": "drops", "seconds": [2.0, 8.0] }),
+            ),
+        ),
+        (
+            "add_soil_test",
+            (
+                Of(Crew),
+                json!({ "test": { "method": "drops", "seconds": [2.0, 8.0] }, "idempotency_key": "rights-5" }),
+            ),
+        ),
+        (
+            "set_soil_test_standing",
+            (Of(Manager), json!({ "standing": "void" })),
+        ),
+        (
+            "note_seen",
+            (
+                Of(Crew),
+                json!({ "seen": { "seen": "footprints" }, "idempotency_key": "rights-6" }),
+            ),
+        ),
+        ("put_photo", (Of(Crew), Value::String("GIF89a".to_owned()))),
+        ("undo_seen", (Of(Crew), Value::Null)),
         ("keep_dry", (Of(Crew), json!({ "note": "a match" }))),
         ("lift_dry_day", (Of(Crew), Value::Null)),
         ("reckon_sprinkler_test", (Of(Crew), can_test())),
@@ -224,6 +251,7 @@ async fn every_mutating_operation_is_kept_to_its_role() {
             .replace("{invitation}", "1")
             .replace("{test}", "1")
             .replace("{device}", "1")
+            .replace("{seen}", "1")
             .replace("{fault}", "1")
             .replace("{date}", "2026-06-10");
         let ask = async |api: &crate::harness::Api| {

@@ -2,6 +2,7 @@
 
 mod core_sample;
 mod drops;
+mod result;
 mod ring;
 mod runoff;
 mod shares;
@@ -20,6 +21,7 @@ use crate::sourced::{Source, Sourced};
 
 pub use core_sample::{CoreSample, Layer, Lies, validate_layers};
 pub use drops::Drops;
+pub use result::{SoilResult, TextureResult};
 pub use ring::{CurvePoint, Fitted, Ring, RingLaw, RingReading, RingResult, RingTest, Walls};
 pub use runoff::Runoff;
 pub use shares::SoilShares;

@@ -13,7 +13,7 @@ use crate::clock;
 use crate::db::head_faults::{self, NewFault};
 use crate::db::history::{self, Event};
 use crate::db::{Db, ZoneId, sites, sprinkler_tests, zones};
-use crate::http::body::Body;
+use crate::http::body::{Body, idempotency_key};
 use crate::http::error::{ApiError, Problem};
 
 /// What is wrong with a head.
@@ -61,9 +61,7 @@ fn check(new: &NotedFault, today: Date) -> Result<(), Invalid> {
         }
         days::check("due_on", due, days::last_to_plan(today))?;
     }
-    if !(8..=80).contains(&new.idempotency_key.chars().count()) {
-        return invalid("idempotency_key", "8 to 80 characters".to_owned());
-    }
+    idempotency_key(&new.idempotency_key)?;
     Ok(())
 }
 

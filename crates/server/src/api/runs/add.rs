@@ -13,7 +13,7 @@ use crate::api::access::{Access, Record};
 use crate::db::history::{self, Event};
 use crate::db::runs::ByHand;
 use crate::db::{Db, ZoneId, runs, sites, zones};
-use crate::http::body::Body;
+use crate::http::body::{Body, idempotency_key};
 use crate::http::error::{ApiError, Problem};
 use crate::{clock, planning};
 
@@ -65,9 +65,7 @@ pub(in crate::api) async fn add(
         })
     };
     watered::validate_seconds(new.seconds)?;
-    if !(8..=80).contains(&new.idempotency_key.chars().count()) {
-        return Err(invalid("idempotency_key", "8 to 80 characters".to_owned()));
-    }
+    idempotency_key(&new.idempotency_key)?;
     let mut tx = db.write(access.site).await?;
     let site = sites::get(&mut *tx, access.site).await?;
     let zone = zones::get(&mut *tx, access.site, new.zone)

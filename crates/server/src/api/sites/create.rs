@@ -9,6 +9,8 @@ use sqlx::PgConnection;
 
 use super::SiteView;
 use crate::api::access::SignedIn;
+use crate::db::seen::{self, NewSeen};
+use crate::db::soil_tests::{self, NewSoilTest};
 use crate::db::sprinkler_tests::{self, NewTest};
 use crate::db::{AccountId, Db, ZoneId, accounts, sites, zones};
 use crate::http::body::Upload;
@@ -63,6 +65,7 @@ pub(in crate::api) async fn founded(
         for (number, kept) in (1..).zip(&zone.tests) {
             add_test(&mut tx, id, zone, kept, number).await?;
         }
+        add_ground(&mut tx, id, zone).await?;
     }
     let row = sites::get(&mut *tx, id).await?;
     tx.commit().await?;
@@ -97,6 +100,29 @@ async fn add_test(
         idempotency_key: &format!("imported-{number}"),
     };
     sprinkler_tests::add(db, &new).await?;
+    Ok(())
+}
+
+/// Adds the tests of a zone's soil and what was seen of it, as they came with the document.
+async fn add_ground(db: &mut PgConnection, id: ZoneId, zone: &Zone) -> Result<(), ApiError> {
+    for (number, kept) in (1..).zip(&zone.soil_tests) {
+        let new = NewSoilTest {
+            zone: id,
+            account: None,
+            kept,
+            idempotency_key: &format!("imported-{number}"),
+        };
+        soil_tests::add(&mut *db, &new).await?;
+    }
+    for (number, kept) in (1..).zip(&zone.seen) {
+        let new = NewSeen {
+            zone: id,
+            account: None,
+            kept,
+            idempotency_key: &format!("imported-{number}"),
+        };
+        seen::add(&mut *db, &new).await?;
+    }
     Ok(())
 }
 

@@ -5,11 +5,11 @@ use lawn::site::SiteDocument;
 use lawn::site::document;
 
 use crate::api::access::{Access, Read};
-use crate::db::{Db, sites, sprinkler_tests, zones};
+use crate::db::{Db, measured, sites, zones};
 use crate::http::error::{ApiError, Problem};
 use crate::planning;
 
-/// The site document: everything that plans read of the site but the weather and the runs; the tests of the sprinklers are in it.
+/// The site document: everything that plans read of the site but the weather and the runs; what was measured and seen is in it, but for photos.
 #[utoipa::path(tag = "sites", operation_id = "export_site", params(("site" = i64, Path)), responses(
     (status = 200, description = "The site document", body = SiteDocument),
     (status = 404, description = "No such site here", body = Problem)))]
@@ -22,8 +22,8 @@ pub(in crate::api) async fn export(
     let site = sites::get(&mut *db, access.site).await?;
     let zones = zones::of_site(&mut *db, access.site).await?;
     let mut whole = planning::document(&site, &zones);
-    let mut tests = sprinkler_tests::kept(&mut db, &[access.site]).await?;
-    planning::add_tests(&mut whole, &mut tests);
+    let mut measured = measured::of_sites(&mut db, &[access.site]).await?;
+    measured.put_into(&mut whole);
     let text = document::write(&whole);
     Ok(HttpResponse::Ok()
         .content_type(ContentType::json())

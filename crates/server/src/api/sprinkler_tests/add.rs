@@ -4,18 +4,18 @@ use lawn::measure::result::TestResult;
 use lawn::measure::sprinkler::SprinklerTest;
 use lawn::site::Invalid;
 use lawn::site::counting::{MOST_TESTS, Standing};
-use lawn::view::changes::{Between, Change};
+use lawn::view::changes::Change;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use super::{newest_programme, tested};
+use super::tested;
 use crate::api::access::{Access, Record};
+use crate::api::changed::{newest_programme, replanned_from};
 use crate::db::history::{self, Event};
 use crate::db::sprinkler_tests::{self, NewTest};
-use crate::db::{Db, ZoneId, runs, sites, zones};
-use crate::http::body::Body;
+use crate::db::{Db, ZoneId, sites, zones};
+use crate::http::body::{Body, idempotency_key};
 use crate::http::error::{ApiError, Problem};
-use crate::planning;
 
 /// A test that is done.
 #[derive(Debug, Deserialize, ToSchema)]
@@ -50,9 +50,7 @@ pub(in crate::api) async fn add(
     db: Data<Db>,
     Body(done): Body<DoneTest>,
 ) -> Result<HttpResponse, ApiError> {
-    if !(8..=80).contains(&done.idempotency_key.chars().count()) {
-        return Err(Invalid::new("idempotency_key", "8 to 80 characters").into());
-    }
+    idempotency_key(&done.idempotency_key)?;
     done.test.validate().map_err(|error| Invalid {
         field: format!("test.{}", error.field),
         ..error
@@ -102,19 +100,8 @@ pub(in crate::api) async fn add(
         SprinklerTest::Quick(_) => Event::QuicklyTested { zone },
     };
     history::note(&mut *tx, access.site, access.account, &event).await?;
-    planning::replan(&mut tx, access.site).await?;
-    let after = newest_programme(&mut tx, access.site).await?;
-    let zones = zones::of_site(&mut *tx, access.site).await?;
-    let ran = runs::since(&mut *tx, access.site, tested.date).await?;
+    let changes = replanned_from(&mut tx, access.site, &before, tested.date).await?;
     tx.commit().await?;
-    let changes = Between {
-        before: &before,
-        after: &after,
-        today: tested.date,
-        zones: &zones.iter().map(|z| z.id.0.to_string()).collect::<Vec<_>>(),
-        ran: &ran.into_iter().map(|run| run.zone).collect::<Vec<_>>(),
-    }
-    .changes();
     Ok(HttpResponse::Created().json(Added {
         result,
         changes: Some(changes),

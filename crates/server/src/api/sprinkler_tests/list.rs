@@ -3,8 +3,9 @@ use actix_web::web::{Data, Json};
 
 use lawn::measure::sprinkler::HeadFault;
 
-use super::{TestRow, TestView, newest_programme, tested};
+use super::{TestRow, TestView, tested};
 use crate::api::access::{Access, Read};
+use crate::api::changed::newest_programme;
 use crate::clock;
 use crate::db::{Db, head_faults, sites, sprinkler_tests, zones};
 use crate::http::error::{ApiError, Problem};

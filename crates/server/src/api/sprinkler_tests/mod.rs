@@ -7,15 +7,13 @@ use lawn::measure::unevenness::WeekNeed;
 use lawn::record::programme::Programme;
 use lawn::site::counting::Standing;
 use serde::Serialize;
-use sqlx::PgConnection;
 use utoipa::ToSchema;
 
 use crate::clock;
+use crate::db::ZoneId;
 use crate::db::sites::SiteRow;
 use crate::db::sprinkler_tests::{Counting, TestRow};
 use crate::db::zones::ZoneRow;
-use crate::db::{SiteId, ZoneId, plans, programmes};
-use crate::http::error::ApiError;
 
 mod add;
 mod cans;
@@ -70,15 +68,6 @@ impl TestView {
             voided: row.standing == Standing::Void,
         }
     }
-}
-
-/// What the newest plan runs; nothing where there is none.
-async fn newest_programme(db: &mut PgConnection, site: SiteId) -> Result<Programme, ApiError> {
-    let Some(newest) = plans::newest(&mut *db, site).await? else {
-        return Ok(Programme::default());
-    };
-    let mut found = programmes::of_plans(db, &[newest.id]).await?;
-    Ok(found.remove(&newest.id).unwrap_or_default())
 }
 
 /// What a test of a zone is made on today; what its turf uses in the week is as the newest plan expects, from today on.

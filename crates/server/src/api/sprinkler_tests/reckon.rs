@@ -6,8 +6,9 @@ use lawn::measure::unlikely::Unlikely;
 use serde::Serialize;
 use utoipa::ToSchema;
 
-use super::{newest_programme, tested};
+use super::tested;
 use crate::api::access::{Access, Record};
+use crate::api::changed::newest_programme;
 use crate::db::{Db, ZoneId, sites, zones};
 use crate::http::body::Body;
 use crate::http::error::{ApiError, Problem};

@@ -15,7 +15,7 @@ use crate::planning;
 #[derive(Debug, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]
 pub(in crate::api) struct NewStanding {
-    standing: Standing,
+    pub(in crate::api) standing: Standing,
 }
 
 /// Says whether a test counts, and replans. The test itself stays.

@@ -27,6 +27,8 @@ pub(in crate::api) async fn create(
     zone.active_from.get_or_insert(today);
     zone.active_to = None;
     zone.tests.clear();
+    zone.soil_tests.clear();
+    zone.seen.clear();
     let zone = zone.with_typed_ranges();
     zone.validate("")?;
     zone.validate_ahead("", today)?;

@@ -4,7 +4,7 @@ use lawn::engine::history::ZoneHistory;
 use lawn::view::zone_facts::{ZoneFact, zone_facts};
 
 use crate::api::access::{Access, Read};
-use crate::db::{Db, sites, sprinkler_tests, zones};
+use crate::db::{Db, measured, sites, zones};
 use crate::http::error::{ApiError, Problem};
 use crate::{clock, planning};
 
@@ -23,8 +23,8 @@ pub(in crate::api) async fn facts(
     let today = clock::local_date(clock::now(site.simulated_now), &site.site.time_zone);
     let mut document = planning::document(&site, &zones);
     let mut connection = db.pool().acquire().await?;
-    let mut tests = sprinkler_tests::kept(&mut connection, &[access.site]).await?;
-    planning::add_tests(&mut document, &mut tests);
+    let mut measured = measured::of_sites(&mut connection, &[access.site]).await?;
+    measured.put_into(&mut document);
     let id = path.1.to_string();
     let zone = document.zones.iter().find(|zone| zone.id == id);
     let zone = zone.ok_or(ApiError::NotFound("zone"))?;

@@ -36,6 +36,8 @@ pub(in crate::api) async fn update(
     let id = ZoneId(path.1);
     zone.facts.clear();
     zone.tests.clear();
+    zone.soil_tests.clear();
+    zone.seen.clear();
     zone.validate("")?;
     let holds = holds.by_key()?;
     let mut tx = db.write(access.site).await?;
