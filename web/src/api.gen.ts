@@ -1958,7 +1958,7 @@ export interface components {
             date: string;
             /** @enum {string} */
             event: "seen";
-            seen: components["schemas"]["Seen"];
+            seen: components["schemas"]["Observation"];
             zone: string;
         } | {
             /** @enum {string} */
@@ -2385,7 +2385,7 @@ export interface components {
             /** @description Made up by the sender, 8 to 80 characters: the same sent twice is written once. */
             idempotency_key: string;
             place?: components["schemas"]["Point"] | null;
-            seen: components["schemas"]["Seen"];
+            seen: components["schemas"]["Observation"];
         };
         /** @description What the key says, and the answers to its next question. */
         KeyStep: {
@@ -2555,7 +2555,7 @@ export interface components {
             /** @enum {string} */
             line: "corrected";
             /** @description What was seen. */
-            seen: components["schemas"]["Seen"];
+            seen: components["schemas"]["Observation"];
             /** @description Depletion as it was told. */
             told_mm: components["schemas"]["Depth"];
         } | {
@@ -3057,6 +3057,50 @@ export interface components {
             /** @description Whether a number that the zone's plan does not show was asked about, and is so. */
             sure?: boolean;
         };
+        /** @description What was seen. */
+        Observation: {
+            /** @enum {string} */
+            seen: "footprints";
+        } | {
+            /** @enum {string} */
+            seen: "dull_colour";
+        } | {
+            /** @enum {string} */
+            seen: "tips";
+        } | {
+            /** @enum {string} */
+            seen: "puddles";
+        } | {
+            /** @enum {string} */
+            seen: "runoff";
+        } | {
+            /** @enum {string} */
+            seen: "dry_spot";
+        } | {
+            /**
+             * Format: double
+             * @description How thick, mm.
+             */
+            mm: number;
+            /** @enum {string} */
+            seen: "thatch";
+        } | {
+            /** @enum {string} */
+            seen: "compaction";
+        } | {
+            /**
+             * Format: double
+             * @description How deep it went, mm.
+             */
+            depth_mm: number;
+            /** @enum {string} */
+            seen: "screwdriver";
+            /** @description What stopped it. */
+            stopped: components["schemas"]["StoppedBy"];
+        } | (components["schemas"]["Moisture"] & {
+            /** @enum {string} */
+            seen: "moisture";
+        });
         /** @description What a link offers. */
         Offer: {
             /** @description Whether an account was asked for with it: its holder signs in to join. */
@@ -3658,50 +3702,12 @@ export interface components {
          * @enum {string}
          */
         Season: "cool" | "warm";
-        /** @description What was seen. */
+        /** @description What was seen so far. */
         Seen: {
-            /** @enum {string} */
-            seen: "footprints";
-        } | {
-            /** @enum {string} */
-            seen: "dull_colour";
-        } | {
-            /** @enum {string} */
-            seen: "tips";
-        } | {
-            /** @enum {string} */
-            seen: "puddles";
-        } | {
-            /** @enum {string} */
-            seen: "runoff";
-        } | {
-            /** @enum {string} */
-            seen: "dry_spot";
-        } | {
-            /**
-             * Format: double
-             * @description How thick, mm.
-             */
-            mm: number;
-            /** @enum {string} */
-            seen: "thatch";
-        } | {
-            /** @enum {string} */
-            seen: "compaction";
-        } | {
-            /**
-             * Format: double
-             * @description How deep it went, mm.
-             */
-            depth_mm: number;
-            /** @enum {string} */
-            seen: "screwdriver";
-            /** @description What stopped it. */
-            stopped: components["schemas"]["StoppedBy"];
-        } | (components["schemas"]["Moisture"] & {
-            /** @enum {string} */
-            seen: "moisture";
-        });
+            /** @description Questions that were left open. */
+            open?: components["schemas"]["Question"][];
+            signs?: components["schemas"]["Sign"][];
+        };
         /** @description What was seen. */
         SeenView: {
             /** @description What to do about it. */
@@ -3720,7 +3726,7 @@ export interface components {
             /** @description Whether it has a photo. */
             photo: boolean;
             place?: components["schemas"]["Point"] | null;
-            seen: components["schemas"]["Seen"];
+            seen: components["schemas"]["Observation"];
             who?: string | null;
             zone: components["schemas"]["ZoneId"];
         };
@@ -5241,7 +5247,7 @@ export interface components {
             date: string;
             place?: components["schemas"]["Point"] | null;
             /** @description What it was. */
-            seen: components["schemas"]["Seen"];
+            seen: components["schemas"]["Observation"];
         };
         /** @description A test of a zone's soil, as it is kept. */
         ZoneSoilTest: {

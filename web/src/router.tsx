@@ -28,6 +28,8 @@ const view = {
   sprinklers: lazyRouteComponent(() => import("./features/sprinklers/SprinklersPage"), "SprinklersPage"),
   canTest: lazyRouteComponent(() => import("./features/sprinklers/CanTestPage"), "CanTestPage"),
   quickTest: lazyRouteComponent(() => import("./features/sprinklers/QuickTestPage"), "QuickTestPage"),
+  soil: lazyRouteComponent(() => import("./features/soil/SoilPage"), "SoilPage"),
+  soilTest: lazyRouteComponent(() => import("./features/soil/SoilTestPage"), "SoilTestPage"),
   settings: lazyRouteComponent(() => import("./features/site/SitePage"), "SitePage"),
   zone: lazyRouteComponent(() => import("./features/site/ZonePage"), "ZonePage"),
   newZone: lazyRouteComponent(() => import("./features/site/ZonePage"), "NewZonePage"),
@@ -109,6 +111,8 @@ const quickTest = createRoute({
   path: "/sprinklers/$zone/quick",
   component: view.quickTest,
 });
+const soil = createRoute({ getParentRoute: () => site, path: "/soil", loader: asked, component: view.soil });
+const soilTest = createRoute({ getParentRoute: () => site, path: "/soil/$zone/$test", component: view.soilTest });
 const week = createRoute({ getParentRoute: () => site, path: "/week", loader: asked, component: view.week });
 const runs = createRoute({ getParentRoute: () => site, path: "/runs", component: view.runs });
 const addZone = createRoute({ getParentRoute: () => site, path: "/add-zone", component: view.addZone });
@@ -138,6 +142,8 @@ export const router = createRouter({
       sprinklers,
       canTest,
       quickTest,
+      soil,
+      soilTest,
       settings,
       addZone,
       newZone,

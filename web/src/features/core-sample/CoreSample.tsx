@@ -21,6 +21,9 @@ const SOILS: Record<Schemas["Texture"], { wet: string; dry: string }> = {
   clay: { wet: "#7c4027", dry: "#e6c8b6" },
 };
 
+/** The colour of a moist soil. */
+export const soilColour = (soil: Schemas["Texture"]) => SOILS[soil].wet;
+
 type Props = {
   width?: number;
   height?: number;

@@ -50,6 +50,10 @@ function causeWords(cause: Schemas["Cause"], today: string, units: Shown): strin
       return "its settings were changed";
     case "site_changed":
       return "hours, supply or place were changed";
+    case "soil_tested":
+      return "its soil was tested";
+    case "seen":
+      return "something was seen of it, or read off a probe";
     case "tested":
       return "its sprinklers were tested";
     case "dry_day":

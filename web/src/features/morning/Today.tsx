@@ -11,6 +11,10 @@ import { Ran } from "../runs/Ran";
 import { useRights } from "../session/rights";
 import { Gauge } from "../site/Gauge";
 import { feedQuery } from "../site/queries";
+import { JarsDue } from "../soil/JarsDue";
+import { jars } from "../soil/kept";
+import { WhatWasSeen } from "../soil/WhatWasSeen";
+import { WorthList } from "../soil/WorthList";
 import { headFaultsQuery } from "../sprinklers/queries";
 import { FAULTS } from "../sprinklers/words";
 import { DayByHand } from "../weather/DayByHand";
@@ -24,7 +28,7 @@ export function Today({ plan, site, view }: Props) {
   return (
     <aside className={classes.side} aria-label="Today">
       <div className={classes.needs}>
-        <Needs plan={plan} site={site} now={view.now} />
+        <Needs plan={plan} site={site} view={view} />
       </div>
       <div className={classes.ran}>
         <Ran site={site} today={plan.today} timeZone={plan.time_zone} />
@@ -37,6 +41,24 @@ export function Today({ plan, site, view }: Props) {
       {record && !missing?.dates.includes(addDays(plan.today, -1)) && (
         <div className={classes.gauge}>
           <Gauge site={site} view={view} brief />
+        </div>
+      )}
+      {record && (
+        <div className={classes.seen}>
+          <WhatWasSeen site={site} plan={plan} view={view} />
+        </div>
+      )}
+      {plan.worth_measuring.length > 0 && (
+        <div className={classes.worth}>
+          <section>
+            <h2>Worth measuring next</h2>
+            <WorthList plan={plan} view={view} site={site} most={1} record={record} />
+            <p className={classes.note}>
+              <Link to="/site/$site/soil" params={{ site }}>
+                All that is worth measuring
+              </Link>
+            </p>
+          </section>
         </div>
       )}
       <div className={classes.weather}>
@@ -75,7 +97,7 @@ function tooDry(plan: WeekPlan): Item[] {
   });
 }
 
-function Needs({ plan, site, now }: { plan: WeekPlan; site: string; now: string }) {
+function Needs({ plan, site, view }: Props) {
   const units = useUnits();
   const feed = useQuery(feedQuery(site));
   const silent = feed.data?.connected && feed.data.failures > 0 ? feed.data : undefined;
@@ -116,13 +138,15 @@ function Needs({ plan, site, now }: { plan: WeekPlan; site: string; now: string 
   return (
     <section>
       <h2>Needs a person</h2>
-      {items.length === 0 && !missing && !silent && <p className={classes.plain}>Nothing today.</p>}
+      {items.length === 0 && !missing && !silent && jars(site).length === 0 && (
+        <p className={classes.plain}>Nothing today.</p>
+      )}
       <ul className={classes.list}>
         {silent && (
           <li>
             <strong>The weather service is silent</strong>
             <span>
-              {silent.last_success_at ? `Last heard ${ago(silent.last_success_at, now)}` : "Never heard yet"};{" "}
+              {silent.last_success_at ? `Last heard ${ago(silent.last_success_at, view.now)}` : "Never heard yet"};{" "}
               {silent.last_error}. The plan goes on with what is here.
             </span>
           </li>
@@ -142,6 +166,7 @@ function Needs({ plan, site, now }: { plan: WeekPlan; site: string; now: string 
             </span>
           </li>
         )}
+        <JarsDue site={site} plan={plan} view={view} />
         {items.map((item) => (
           <li key={item.key}>
             <strong>{item.what}</strong>

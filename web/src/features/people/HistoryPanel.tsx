@@ -6,6 +6,7 @@ import { type Units, useUnits } from "../../units";
 import { roleName } from "../session/rights";
 import { Failed, Loading } from "../shell/States";
 import classes from "../site/SitePage.module.css";
+import { seenWords } from "../soil/words";
 import { FAULTS } from "../sprinklers/words";
 import { historyQuery } from "./queries";
 
@@ -68,6 +69,18 @@ function words(e: Event, units: Units): string {
       return `tested the sprinklers of ${e.zone} with ${e.cans} cans`;
     case "quickly_tested":
       return `tested the rate of ${e.zone}'s sprinklers`;
+    case "soil_tested":
+      return `tested the soil of ${e.zone}: ${e.test}`;
+    case "soil_test_standing":
+      return e.standing === "void"
+        ? `set a ${e.test} test of soil aside`
+        : e.standing === "pinned"
+          ? `pinned a ${e.test} test of soil`
+          : `let a ${e.test} test of soil count by rule`;
+    case "seen":
+      return `saw on ${e.zone}, ${dayMonth(e.date)}: ${seenWords(e.seen, units)}`;
+    case "seen_undone":
+      return `took back what was seen on ${e.zone}`;
     case "head_fault_noted":
       return `noted head ${e.head} of ${e.zone}: ${FAULTS[e.fault]}`;
     case "head_mended":

@@ -5,6 +5,7 @@ import type { Cell, LedgerLine, SiteView, ZonePlan } from "../../api";
 import { amount } from "../../money";
 import { clock, dayMonth, longDay, minutes, minutesSeconds, sentenceCase, whenDay } from "../../time";
 import { useUnits } from "../../units";
+import { seenWords } from "../soil/words";
 import { DryDays } from "./DryDays";
 import { runWords } from "./run";
 import { Term } from "./Term";
@@ -202,7 +203,33 @@ function Depletion({ ledger }: { ledger: LedgerLine[] }) {
           />
         </tbody>
       </table>
+      <Corrected ledger={ledger} />
     </Section>
+  );
+}
+
+/** What was seen that moved the balance, and what readings have taught. */
+function Corrected({ ledger }: { ledger: LedgerLine[] }) {
+  const units = useUnits();
+  const corrected = ledger.filter((l) => l.line === "corrected");
+  const drift = find(ledger, "drift");
+  if (corrected.length === 0 && !drift) return null;
+  return (
+    <ul className={classes.list}>
+      {corrected.map((c) => (
+        <li key={`${c.date}-${JSON.stringify(c.seen)}`}>
+          {dayMonth(c.date)}, {seenWords(c.seen, units)}: it says {units.show("depth", c.told_mm)} used, the book said{" "}
+          {units.show("depth", c.book_mm)}. It counts for {Math.round(c.gain * 100)} %:{" "}
+          {signed(units.show("depth", c.adjustment_mm))}.
+        </li>
+      ))}
+      {drift && (
+        <li>
+          Readings have taught that the grass uses {Math.abs(drift.share * 100).toFixed(0)} %{" "}
+          {drift.share > 0 ? "more" : "less"} than the book says; each day is corrected by it.
+        </li>
+      )}
+    </ul>
   );
 }
 
@@ -344,6 +371,10 @@ function limitWords(passes: LineOf<"passes">, intake: string, stands: string): s
       return `Longest pass ${longest}: the soil drinks ${intake} and ${stands} may stand on it (${sourceWords(passes.intake_mm_h.source)}).`;
     case "measured_runoff":
       return `Longest pass ${longest}: measured here, until water ran.`;
+    case "ponding":
+      return `Longest pass ${longest}: after it water stands, by Green and Ampt; in the end the soil takes ${intake} (${sourceWords(passes.intake_mm_h.source)}).`;
+    case "repellent":
+      return `Longest pass ${longest}: the ground repels water; light passes with soaks until drops go in.`;
     case "controller":
       return `Longest pass ${longest}: the controller's longest run.`;
   }

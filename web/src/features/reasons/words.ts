@@ -146,6 +146,8 @@ function bearing(line: LedgerLine, today: string, units: Shown): string | undefi
     case "storage":
     case "crop_et":
     case "account":
+    case "corrected":
+    case "drift":
     case "depletion":
     case "held_for_rain":
     case "rain_compared":

@@ -17,6 +17,7 @@ const VIEWS = [
   { to: "/site/$site/morning", name: "Morning" },
   { to: "/site/$site/week", name: "Week" },
   { to: "/site/$site/sprinklers", name: "Sprinklers" },
+  { to: "/site/$site/soil", name: "Soil" },
   { to: "/site/$site/settings", name: "Site" },
 ] as const;
 

@@ -1,13 +1,13 @@
 // The figures that plans use of a zone: each on a line from its least to its greatest, its source, and what would sharpen it.
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
-import type { ReactNode } from "react";
 import type { Schemas } from "../../api";
 import type { Quantity } from "../../quantities";
 import { dayMonth } from "../../time";
 import { useUnits } from "../../units";
 import { Term, type TermName } from "../reasons/Term";
 import { Failed, Loading } from "../shell/States";
+import { wayOf } from "../soil/WorthList";
 import { zoneFactsQuery } from "./queries";
 import classes from "./ZoneFacts.module.css";
 
@@ -39,24 +39,8 @@ function source(of: Schemas["Source"]): string {
 }
 
 function Sharpen({ by, site, zone }: { by: NonNullable<Fact["sharpen"]>; site: string; zone: number }) {
-  const params = { site, zone: String(zone) };
-  const ways: Record<typeof by, ReactNode> = {
-    can_test: (
-      <Link to="/site/$site/sprinklers/$zone" params={params}>
-        a can test
-      </Link>
-    ),
-    quick_test: (
-      <Link to="/site/$site/sprinklers/$zone/quick" params={params}>
-        a quick test, ten minutes
-      </Link>
-    ),
-    pull_a_core: "pulling a core and measuring the roots",
-    squeeze_soil: "squeezing a handful from root depth",
-    time_the_runoff: "timing the first runoff under its sprinklers",
-    look_at_the_lawn: "comparing it with an open part of the lawn",
-  };
-  return ways[by];
+  const way = wayOf(by, site, String(zone));
+  return <Link to={way.to}>{way.name}</Link>;
 }
 
 export function ZoneFacts({ site, zone }: { site: string; zone: number }) {

@@ -22,6 +22,10 @@ const REGIMES = [
   { value: "seedbed", label: "New seed (by hand, not planned yet)" },
   { value: "off", label: "Off" },
 ];
+const SOIL_FIGURES = [
+  { value: "irrigation_association", label: "Irrigation Association’s table" },
+  { value: "saxton_rawls", label: "Saxton and Rawls, with Green and Ampt" },
+];
 const EXPOSURES = [
   { value: "full_sun", label: "Full sun" },
   { value: "half_shade", label: "Half shade" },
@@ -118,6 +122,7 @@ export function ZoneForm({ site, today, catalogue, existing, tests, onDone }: Pr
           <NativeSelect label="Grass" data={options(catalogue.grasses)} {...field("grass")} />
           <NativeSelect label="How green" data={HOW_GREEN} {...field("how_green")} />
           <NativeSelect label="Soil" data={options(catalogue.soils)} {...field("soil")} />
+          <NativeSelect label="Soil figures by" data={SOIL_FIGURES} {...field("soil_figures")} />
           {figure("slope_pct", "Slope, %")}
           <NativeSelect label="Sprinklers" data={options(catalogue.sprinklers)} {...field("sprinkler")} />
           <NativeSelect label="Sun and edges" data={EXPOSURES} {...field("exposure")} />

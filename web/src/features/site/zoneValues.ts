@@ -8,6 +8,7 @@ export type Values = {
   how_green: string;
   regime: string;
   soil: string;
+  soil_figures: string;
   exposure: string;
   sprinkler: string;
   active_from: string;
@@ -44,6 +45,7 @@ export function start(zone: Zone | undefined, today: string): Values {
     how_green: zone?.how_green ?? "good",
     regime: zone?.regime ?? "established",
     soil: zone?.soil ?? "loam",
+    soil_figures: zone?.soil_figures ?? "irrigation_association",
     exposure: zone?.exposure ?? "full_sun",
     sprinkler: zone?.sprinkler ?? "fixed_spray",
     active_from: zone ? (zone.active_from ?? "") : today,
@@ -87,6 +89,9 @@ export function zoneOf(values: Values, figures: Figures, before: Zone | undefine
     how_green: values.how_green as Zone["how_green"],
     regime: values.regime as Zone["regime"],
     soil: values.soil as Zone["soil"],
+    // The usual is not said.
+    soil_figures:
+      values.soil_figures === "irrigation_association" ? undefined : (values.soil_figures as "saxton_rawls"),
     exposure: values.exposure as Zone["exposure"],
     sprinkler: values.sprinkler as Zone["sprinkler"],
     slope_pct: si("slope_pct") ?? 0,

@@ -3,9 +3,8 @@ import { Button, Group, Text } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import type { Schemas } from "../../api";
-import { sentenceCase } from "../../time";
 import { useUnits } from "../../units";
-import { changeWords } from "../morning/Changes";
+import { ChangeList } from "../morning/ChangeList";
 import { siteQuery } from "../site/queries";
 import { PlanDrawing } from "./PlanDrawing";
 import type { CanTest } from "./queries";
@@ -26,9 +25,6 @@ export function Finished({ name, site, zone, test, added, onClose }: Props) {
   const units = useUnits();
   const today = useQuery(siteQuery(site)).data?.today;
   const { result } = added;
-  const changes = [...(added.changes ?? [])].sort(
-    (a, b) => Number(b.zone === String(zone)) - Number(a.zone === String(zone)),
-  );
   return (
     <main className={classes.narrow}>
       <h1>
@@ -39,18 +35,7 @@ export function Finished({ name, site, zone, test, added, onClose }: Props) {
       {test && <PlanDrawing test={test} result={result} label={`What the cans of ${name} caught`} />}
       <ResultList result={result} site={site} drawn={test !== undefined} />
       <h2>What it changes</h2>
-      {changes.length === 0 || !today ? (
-        <Text>{added.changes ? "Nothing in this week's plan." : "It was kept before; the plan has it already."}</Text>
-      ) : (
-        <ul className={classes.lines}>
-          {changes.map((c) => (
-            <li key={JSON.stringify(c)}>
-              {c.zone !== String(zone) && "Another zone, moved by it: "}
-              {sentenceCase(changeWords(c, today))}
-            </li>
-          ))}
-        </ul>
-      )}
+      <ChangeList changes={added.changes} zone={zone} today={today} />
       <Group>
         <Button component={Link} to={`/site/${site}/sprinklers`} onClick={onClose}>
           All sprinklers
