@@ -11,6 +11,7 @@ mod journey;
 mod narrow;
 pub mod page;
 mod people;
+mod soil;
 mod sprinklers;
 mod states;
 mod units;

@@ -69,14 +69,11 @@ async fn a_jar_is_reckoned_kept_once_and_used_by_the_plan_and_the_document() {
     );
     // What came in goes out again.
     let copy = expect(
-        api.send(Method::POST, "/sites", document.clone())
-            .await,
+        api.send(Method::POST, "/sites", document.clone()).await,
         StatusCode::CREATED,
     )
     .await;
-    let copied = api
-        .json(&format!("/sites/{}/document", copy["id"]))
-        .await;
+    let copied = api.json(&format!("/sites/{}/document", copy["id"])).await;
     assert_eq!(
         copied["zones"][0]["soil_tests"],
         document["zones"][0]["soil_tests"]

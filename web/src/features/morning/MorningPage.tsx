@@ -1,4 +1,5 @@
 import { Button, Text } from "@mantine/core";
+import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import type { Cell, SiteView, WeekPlan, ZonePlan } from "../../api";
 import { clock, daysBetween, longDay, moment, sentenceCase, whenDay } from "../../time";
@@ -8,6 +9,8 @@ import { runsOf, runWords } from "../reasons/run";
 import { Working } from "../reasons/Working";
 import { grassName, sentence, staysDry } from "../reasons/words";
 import { useRights } from "../session/rights";
+import { WhatWasSeen } from "../soil/WhatWasSeen";
+import { WorthList } from "../soil/WorthList";
 import { Changes } from "./Changes";
 import { ClockLine } from "./ClockLine";
 import classes from "./MorningPage.module.css";
@@ -56,8 +59,24 @@ function Morning({ site, plan, changes, view }: Planned) {
           <ClockLine plan={plan} />
         </div>
         <ZoneLines plan={plan} site={site} view={view} />
-        <div className={classes.changes}>
-          <Changes plan={plan} changes={changes} />
+        <div className={classes.below}>
+          <div className={classes.changes}>
+            <Changes plan={plan} changes={changes} />
+          </div>
+          <div className={classes.lawn}>
+            {record && <WhatWasSeen site={site} plan={plan} view={view} />}
+            {plan.worth_measuring.length > 0 && (
+              <section>
+                <h2>Worth measuring next</h2>
+                <WorthList plan={plan} view={view} site={site} most={1} record={record} />
+                <p className={classes.more}>
+                  <Link to="/site/$site/soil" params={{ site }}>
+                    All that is worth measuring
+                  </Link>
+                </p>
+              </section>
+            )}
+          </div>
         </div>
       </div>
       <Today plan={plan} site={site} view={view} />

@@ -13,8 +13,6 @@ import { Gauge } from "../site/Gauge";
 import { feedQuery } from "../site/queries";
 import { JarsDue } from "../soil/JarsDue";
 import { jars } from "../soil/kept";
-import { WhatWasSeen } from "../soil/WhatWasSeen";
-import { WorthList } from "../soil/WorthList";
 import { headFaultsQuery } from "../sprinklers/queries";
 import { FAULTS } from "../sprinklers/words";
 import { DayByHand } from "../weather/DayByHand";
@@ -41,24 +39,6 @@ export function Today({ plan, site, view }: Props) {
       {record && !missing?.dates.includes(addDays(plan.today, -1)) && (
         <div className={classes.gauge}>
           <Gauge site={site} view={view} brief />
-        </div>
-      )}
-      {record && (
-        <div className={classes.seen}>
-          <WhatWasSeen site={site} plan={plan} view={view} />
-        </div>
-      )}
-      {plan.worth_measuring.length > 0 && (
-        <div className={classes.worth}>
-          <section>
-            <h2>Worth measuring next</h2>
-            <WorthList plan={plan} view={view} site={site} most={1} record={record} />
-            <p className={classes.note}>
-              <Link to="/site/$site/soil" params={{ site }}>
-                All that is worth measuring
-              </Link>
-            </p>
-          </section>
         </div>
       )}
       <div className={classes.weather}>

@@ -366,7 +366,7 @@ function limitWords(passes: LineOf<"passes">, intake: string, stands: string): s
   const longest = passes.longest_pass_s ? minutesSeconds(passes.longest_pass_s) : "";
   switch (passes.limit) {
     case "none":
-      return "The soil drinks as fast as the sprinklers rain: one pass.";
+      return `The soil drinks ${intake}, as fast as the sprinklers rain (${sourceWords(passes.intake_mm_h.source)}): one pass.`;
     case "intake":
       return `Longest pass ${longest}: the soil drinks ${intake} and ${stands} may stand on it (${sourceWords(passes.intake_mm_h.source)}).`;
     case "measured_runoff":

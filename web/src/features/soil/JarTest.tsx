@@ -45,14 +45,7 @@ export function JarTest({ view, catalogue, noted, note, problem }: FormProps) {
         </Text>
       )}
       {asked.length > 0 && (
-        <NotedFields
-          key={asked.length}
-          fields={asked}
-          catalogue={catalogue}
-          noted={noted}
-          note={note}
-          problem={problem}
-        />
+        <NotedFields fields={asked} catalogue={catalogue} noted={noted} note={note} problem={problem} />
       )}
       {next && next.due > view.now && !layered && (
         <Button variant="subtle" onClick={() => note({ layered: true })}>

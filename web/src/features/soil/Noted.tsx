@@ -22,7 +22,8 @@ type Props = {
   problem: (field: string) => string | undefined;
 };
 
-/** Fields whose values are noted as they hold; what does not hold says so and is not noted. */
+/** Fields whose values are noted as they hold; what does not hold says so and is not noted. They begin with what is noted: what fills them in from
+ * outside gives them another key. */
 export function NotedFields({ fields, catalogue, noted, note, problem }: Props) {
   const figures = useFigures(
     Object.fromEntries(

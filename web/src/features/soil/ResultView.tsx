@@ -75,6 +75,7 @@ function Texture({ told, soils, zone }: { told: Schemas["TextureResult"]; soils:
             {
               sand: shares[0] ?? 0,
               clay: shares[2] ?? 0,
+              texture: told.texture,
               label: `${name}: sand ${Math.round(shares[0] ?? 0)} %, silt ${Math.round(shares[1] ?? 0)} %, clay ${Math.round(shares[2] ?? 0)} %`,
             },
           ]}

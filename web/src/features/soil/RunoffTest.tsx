@@ -1,27 +1,34 @@
 import { Text } from "@mantine/core";
+import { useState } from "react";
 import classes from "../sprinklers/Sprinklers.module.css";
 import { Stopwatch } from "../sprinklers/Stopwatch";
 import { NotedFields } from "./Noted";
 import type { FormProps } from "./SoilTestPage";
 
 export function RunoffTest({ catalogue, noted, note, problem }: FormProps) {
+  /** How many times the stopwatch has told. */
+  const [told, setTold] = useState(0);
+  const take = (time: Record<string, number>) => {
+    note(time);
+    setTold((n) => n + 1);
+  };
   return (
     <>
       <Text size="sm">
         Run the zone on ground that is due for water, and watch its lowest and hardest place. Stop at the first puddle
         that stays, or the first water that runs.
       </Text>
-      <Stopwatch start="Sprinklers on" take="Water stands or runs" onTime={(minutes) => note({ minutes })} />
+      <Stopwatch start="Sprinklers on" take="Water stands or runs" onTime={(minutes) => take({ minutes })} />
       {typeof noted.minutes === "number" && (
         <Stopwatch
           start="Sprinklers off: time the soak"
           take="It has gone in"
-          onTime={(gone_minutes) => note({ gone_minutes })}
+          onTime={(gone_minutes) => take({ gone_minutes })}
         />
       )}
       <div className={classes.fields}>
         <NotedFields
-          key={`${noted.minutes}-${noted.gone_minutes}`}
+          key={told}
           catalogue={catalogue}
           noted={noted}
           note={note}

@@ -1,10 +1,11 @@
 // What wants a figure: a screwdriver, a probe, thatch.
 import { Button, NativeSelect, Stack } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
-import { type FormEvent, useState } from "react";
+import { type FormEvent, useEffect, useState } from "react";
 import type { Schemas } from "../../api";
 import type { Quantity } from "../../quantities";
 import { FigureField, useFigures } from "../forms/figures";
+import { Loading } from "../shell/States";
 import { catalogueQuery } from "../site/queries";
 import { type Observation, seenQuery } from "./queries";
 import { STOPPED, type WITH_FIGURE } from "./words";
@@ -34,12 +35,22 @@ const OWN: Asked[] = [
   { name: "at_wilting", label: "In dry soil, where grass wilts for good", range: "probe_scale" },
 ];
 
-export function SeenFigures({ site, zone, kind, onNote }: Props) {
-  const catalogue = useQuery(catalogueQuery);
-  const seen = useQuery(seenQuery(site));
+export function SeenFigures(props: Props) {
+  const seen = useQuery(seenQuery(props.site));
+  const [ready, setReady] = useState(false);
+  useEffect(() => {
+    if (!seen.isFetching) setReady(true);
+  }, [seen.isFetching]);
+  if (props.kind === "moisture" && !ready) return <Loading what="the probe" />;
   // A probe is calibrated once: as it was read here last.
-  const before = seen.data?.find((s) => s.zone === zone && s.seen.seen === "moisture")?.seen;
-  const known = before?.seen === "moisture" ? before : undefined;
+  const before = seen.data?.find((s) => s.zone === props.zone && s.seen.seen === "moisture")?.seen;
+  return <Fields {...props} known={before?.seen === "moisture" ? before : undefined} />;
+}
+
+type Known = Extract<Observation, { seen: "moisture" }>;
+
+function Fields({ kind, onNote, known }: Props & { known: Known | undefined }) {
+  const catalogue = useQuery(catalogueQuery);
   const [scale, setScale] = useState<"percent" | "own">();
   const on = scale ?? known?.scale ?? "percent";
   const figures = useFigures({

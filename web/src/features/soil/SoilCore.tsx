@@ -14,12 +14,16 @@ type Props = {
   roots: number;
   range?: [number, number];
   height?: number;
+  /** To a common scale, mm; else as deep as it needs. */
+  deepest?: number;
+  /** Without names beside it. */
+  brief?: boolean;
 };
 
-export function SoilCore({ soil, soils, layers, roots, range, height = 240 }: Props) {
+export function SoilCore({ soil, soils, layers, roots, range, height = 240, brief = false, ...p }: Props) {
   const units = useUnits();
   const below = layers.at(-1)?.from_mm ?? 0;
-  const deepest = Math.max(roots * 1.25, below + 40, range?.[1] ?? 0);
+  const deepest = p.deepest ?? Math.max(roots * 1.25, below + 40, range?.[1] ?? 0);
   const grass = 26;
   const room = height - grass - 8;
   const y = (mm: number) => grass + (mm / deepest) * room;
@@ -32,15 +36,15 @@ export function SoilCore({ soil, soils, layers, roots, range, height = 240 }: Pr
       ledge: layer.lies === "ledge",
     })),
   ];
-  const by = units.system === "metric" ? 50 : 50.8;
+  const by = (units.system === "metric" ? 50 : 50.8) * (deepest > 450 ? 2 : 1);
   const marks = Array.from({ length: Math.floor(deepest / by) + 1 }, (_, i) => i * by);
   const end = Math.min(roots, layers.find((l) => l.lies === "ledge")?.from_mm ?? roots);
   const words = bands.map((b) => (b.from > 0 ? `${b.name} from ${units.show("root_depth", b.from)}` : b.name));
   return (
     <svg
-      viewBox={`0 0 230 ${height}`}
+      viewBox={`0 0 ${brief ? 112 : 230} ${height}`}
       className={classes.core}
-      style={{ maxHeight: height }}
+      style={{ width: brief ? 112 : 230 }}
       role="img"
       aria-label={`Core: ${words.join(", ")}; roots ${units.show("root_depth", roots)} deep`}
     >
@@ -59,9 +63,11 @@ export function SoilCore({ soil, soils, layers, roots, range, height = 240 }: Pr
                 style={{ stroke: "var(--ink)" }}
               />
             )}
-            <text x={116} y={y(band.from) + 14}>
-              {band.name}
-            </text>
+            {!brief && (
+              <text x={116} y={y(band.from) + 14}>
+                {band.name}
+              </text>
+            )}
           </g>
         );
       })}
@@ -74,9 +80,11 @@ export function SoilCore({ soil, soils, layers, roots, range, height = 240 }: Pr
       ))}
       {range && <path d={`M104 ${y(range[0])}V${y(range[1])}`} className={classes.range} />}
       <path d={`M40 ${y(roots)}H108`} className={classes.depth} />
-      <text x={116} y={y(roots) + 4} fontWeight={700}>
-        roots {units.show("root_depth", roots)}
-      </text>
+      {!brief && (
+        <text x={116} y={y(roots) + 4} fontWeight={700}>
+          roots {units.show("root_depth", roots)}
+        </text>
+      )}
       {marks.map((mm) => (
         <g key={mm}>
           <path d={`M38 ${y(mm)}H44`} stroke="var(--ink)" />

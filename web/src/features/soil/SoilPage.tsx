@@ -1,7 +1,8 @@
 // The soil of a site: what is worth measuring, each zone's core and tests, what was seen.
-import { Anchor, Button, NativeSelect, Text } from "@mantine/core";
+import { Anchor, Button, Menu, NativeSelect, Text } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
+import { useState } from "react";
 import type { Catalogue, Schemas, SiteView, WeekPlan, ZoneView } from "../../api";
 import { dayMonth, sentenceCase } from "../../time";
 import { useUnits } from "../../units";
@@ -27,43 +28,53 @@ function Soil({ site, plan, view }: Props) {
   const tests = useQuery(soilTestsQuery(site));
   const catalogue = useQuery(catalogueQuery);
   const { record } = useRights(site);
+  const [all, setAll] = useState(false);
   const error = zones.error ?? tests.error ?? catalogue.error;
-  if (error) return <Failed message={error.message} />;
-  if (!zones.data || !tests.data || !catalogue.data) return <Loading what="the soil" />;
+  if (!zones.data || !tests.data || !catalogue.data)
+    return error ? <Failed message={error.message} /> : <Loading what="the soil" />;
   const soils = catalogue.data.soils;
   const shares = tests.data.filter((t) => t.counts && t.result.texture?.shares_pct);
   const points = shares.map((t) => {
     const [sand = 0, , clay = 0] = t.result.texture?.shares_pct ?? [];
-    const texture = soils.find((s) => s.key === t.result.texture?.texture)?.name ?? "";
-    return { sand, clay, label: `${texture}: ${zones.data.find((z) => z.id === t.zone)?.zone.name}` };
+    const texture = t.result.texture?.texture ?? "loam";
+    const name = soils.find((s) => s.key === texture)?.name ?? "";
+    return { sand, clay, texture, label: `${name}: ${zones.data.find((z) => z.id === t.zone)?.zone.name}` };
   });
+  // All cores to one scale.
+  const roots = plan.zones.map((z) => z.root_depth_mm);
+  const deepest = Math.max(100, ...roots) * 1.2;
   const ended = (z: ZoneView) => z.zone.active_to != null && z.zone.active_to < view.today;
+  const shown = zones.data.filter((z) => !ended(z));
   return (
     <main className={classes.page}>
       <h1>Soil</h1>
+      <Text className="quiet">
+        How much the ground holds decides the days, how fast it drinks decides the passes. What a test says of the
+        ground counts for the days before it too.
+      </Text>
       <div className={classes.two}>
-        <div>
-          <Text className="quiet">
-            How much the ground holds decides the days, how fast it drinks decides the passes. As it is known now it was
-            always.
-          </Text>
-          <ul className={classes.zones}>
-            {zones.data
-              .filter((z) => !ended(z))
-              .map((z) => (
-                <Zone
-                  key={z.id}
-                  site={site}
-                  zone={z}
-                  tests={tests.data.filter((t) => t.zone === z.id)}
-                  catalogue={catalogue.data}
-                />
-              ))}
-          </ul>
-        </div>
-        <aside aria-label="What to measure, what was seen">
+        <section>
           <h2>Worth measuring next</h2>
-          <WorthList plan={plan} view={view} site={site} most={8} record={record} />
+          <WorthList plan={plan} view={view} site={site} most={all ? plan.worth_measuring.length : 3} record={record} />
+          {plan.worth_measuring.length > 3 && (
+            <Button variant="subtle" size="compact-sm" mt="xs" onClick={() => setAll(!all)}>
+              {all ? "The first three" : `All ${plan.worth_measuring.length}`}
+            </Button>
+          )}
+        </section>
+        <ul className={`${classes.zones} ${classes.list}`} aria-label="Zones">
+          {shown.map((z) => (
+            <Zone
+              key={z.id}
+              site={site}
+              zone={z}
+              tests={tests.data.filter((t) => t.zone === z.id)}
+              catalogue={catalogue.data}
+              deepest={deepest}
+            />
+          ))}
+        </ul>
+        <aside aria-label="Textures, and what was seen">
           <h2>Textures measured here</h2>
           <Triangle soils={soils} points={points} />
           <Seen site={site} zones={zones.data} />
@@ -73,9 +84,9 @@ function Soil({ site, plan, view }: Props) {
   );
 }
 
-type ZoneProps = { site: string; zone: ZoneView; tests: SoilTestView[]; catalogue: Catalogue };
+type ZoneProps = { site: string; zone: ZoneView; tests: SoilTestView[]; catalogue: Catalogue; deepest: number };
 
-function Zone({ site, zone, tests, catalogue }: ZoneProps) {
+function Zone({ site, zone, tests, catalogue, deepest }: ZoneProps) {
   const units = useUnits();
   const { record } = useRights(site);
   const facts = useQuery(zoneFactsQuery(site, zone.id));
@@ -99,6 +110,8 @@ function Zone({ site, zone, tests, catalogue }: ZoneProps) {
             layers={core?.result.layers ?? zone.zone.layers ?? []}
             roots={roots.value}
             height={150}
+            deepest={deepest}
+            brief
           />
         )}
       </div>
@@ -106,9 +119,9 @@ function Zone({ site, zone, tests, catalogue }: ZoneProps) {
         <h2>{zone.zone.name}</h2>
         {holds && drinks && roots && (
           <Text size="sm">
-            Holds {Math.round(holds.value * 100)} % of its depth ({from(holds)}), drinks{" "}
-            {units.show("rate", drinks.value)} ({from(drinks)}), roots {units.show("root_depth", roots.value)} (
-            {from(roots)}).
+            {catalogue.soils.find((s) => s.key === soil)?.name}: holds {Math.round(holds.value * 100)} % of its depth (
+            {from(holds)}), drinks {units.show("rate", drinks.value)} ({from(drinks)}), roots{" "}
+            {units.show("root_depth", roots.value)} ({from(roots)}).
             {repels && ` ${sentenceCase(REPELLENCY[repels])}: light passes with soaks while it lasts.`}
           </Text>
         )}
@@ -120,20 +133,20 @@ function Zone({ site, zone, tests, catalogue }: ZoneProps) {
           </ul>
         )}
         {record && (
-          <div className={classes.starts}>
-            {METHODS.map((method) => (
-              <Button
-                key={method}
-                component={Link}
-                to={`/site/${site}/soil/${zone.id}/${method}`}
-                variant="subtle"
-                size="compact-sm"
-                aria-label={`${TESTS[method].name}, ${zone.zone.name}`}
-              >
-                {TESTS[method].name}
+          <Menu position="bottom-start">
+            <Menu.Target>
+              <Button variant="outline" size="xs" mt="xs" aria-label={`Test the soil of ${zone.zone.name}`}>
+                Test it
               </Button>
-            ))}
-          </div>
+            </Menu.Target>
+            <Menu.Dropdown>
+              {METHODS.map((method) => (
+                <Menu.Item key={method} component={Link} to={`/site/${site}/soil/${zone.id}/${method}`}>
+                  {TESTS[method].name}: {TESTS[method].what}, {TESTS[method].time}
+                </Menu.Item>
+              ))}
+            </Menu.Dropdown>
+          </Menu>
         )}
       </div>
     </li>

@@ -22,6 +22,9 @@ import { RunoffTest } from "./RunoffTest";
 import { SqueezeTest } from "./SqueezeTest";
 import { isMethod, type Method, TESTS } from "./words";
 
+/** A field of a single reading of a ring. */
+const READING = /readings\[\d+\]\./;
+
 /** What a test's form is given. */
 export type FormProps = {
   view: SiteView;
@@ -97,8 +100,9 @@ function Testing({ site, id, method }: { site: string; id: number; method: Metho
   const view = useQuery(siteQuery(site));
   const catalogue = useQuery(catalogueQuery);
   const error = zones.error ?? view.error ?? catalogue.error;
-  if (error) return <Failed message={error.message} />;
-  if (!zones.data || !view.data || !catalogue.data) return <Loading what="the test" />;
+  // What is here goes on without a connection.
+  if (!zones.data || !view.data || !catalogue.data)
+    return error ? <Failed message={error.message} /> : <Loading what="the test" />;
   const zone = zones.data.find((z) => z.id === id)?.zone;
   if (!zone) return <Failed message="There is no such zone here." />;
   return <Test site={site} id={id} method={method} zone={zone} view={view.data} catalogue={catalogue.data} />;
@@ -115,7 +119,8 @@ function Test({ site, id, method, zone, view, catalogue }: TestProps) {
   const so_far = test && !reckoned.isPlaceholderData ? reckoned.data : undefined;
   const [pressed, setPressed] = useState(false);
   const problem = (field: string) => {
-    if (!pressed || !so_far?.problem) return undefined;
+    // A reading that cannot be is said at once; what is still missing, when it is to be kept.
+    if (!so_far?.problem || !(pressed || READING.test(field))) return undefined;
     return so_far.field === field ? sentenceCase(so_far.problem) : undefined;
   };
   const note = (noted: Record<string, unknown>) => keep((d) => ({ ...d, noted: { ...d.noted, ...noted } }));
@@ -166,15 +171,12 @@ function Test({ site, id, method, zone, view, catalogue }: TestProps) {
           {sentenceCase(so_far.problem)}
         </Text>
       )}
-      {pressed && !test && (
-        <Text role="alert" c="clay">
-          Nothing is measured yet.
-        </Text>
-      )}
       {reckoned.error instanceof ApiFailure && reckoned.error.status !== 0 && <Refused error={reckoned.error} />}
-      <Button size="md" onClick={finish}>
-        Keep it, plan with it
-      </Button>
+      {test && (
+        <Button size="md" onClick={finish}>
+          Keep it, plan with it
+        </Button>
+      )}
       <Button
         variant="subtle"
         onClick={() => {

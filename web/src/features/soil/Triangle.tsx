@@ -2,7 +2,7 @@
 import type { Schemas } from "../../api";
 import classes from "./Soil.module.css";
 
-type Point = { sand: number; clay: number; label: string };
+type Point = { sand: number; clay: number; texture: Schemas["Texture"]; label: string };
 
 const WIDE = 320;
 const HIGH = (WIDE * Math.sqrt(3)) / 2;
@@ -28,8 +28,8 @@ const SHORT: Partial<Record<Schemas["Texture"], string[]>> = {
 
 /** Names that would not stand in the middle of their area. */
 const NUDGE: Partial<Record<Schemas["Texture"], [number, number]>> = {
-  sand: [4, 9],
-  loamy_sand: [0, 4],
+  sand: [-3, 11],
+  loamy_sand: [7, -3],
   silt: [1, 4],
 };
 
@@ -45,7 +45,7 @@ export function Triangle({ soils, points }: { soils: Schemas["SoilEntry"][]; poi
       >
         {soils.map((soil) => {
           const corners = soil.area_pct.map(([sand = 0, clay = 0]) => at(sand, clay));
-          const inside = points.some((p) => p.label.startsWith(soil.name));
+          const inside = points.some((p) => p.texture === soil.key);
           const n = corners.length;
           const [dx, dy] = NUDGE[soil.key] ?? [0, 0];
           const x = corners.reduce((sum, c) => sum + c[0], 0) / n + dx;

@@ -58,7 +58,7 @@ type Noted = Observation["seen"];
 
 /** What is tapped at once, with the key for it. */
 export const AT_ONCE = [
-  { seen: "footprints", label: "Footprints stay", key: "1" },
+  { seen: "footprints", label: "Footprints", key: "1" },
   { seen: "dull_colour", label: "Dull colour", key: "2" },
   { seen: "tips", label: "Straw tips", key: "3" },
   { seen: "puddles", label: "Puddles", key: "4" },

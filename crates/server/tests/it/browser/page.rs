@@ -215,6 +215,13 @@ impl Page {
             .unwrap();
     }
 
+    /// Chooses of a list that is named without a label.
+    pub async fn choose_named(&self, name: &str, option: &str) {
+        let name = literal(name);
+        let list = self.find(&format!("//select[@aria-label={name}]")).await;
+        list.select_by_label(option).await.unwrap();
+    }
+
     pub async fn value(&self, label: &str) -> String {
         self.field(label)
             .await
