@@ -4752,6 +4752,11 @@ export interface components {
             /** @enum {string} */
             warning: "repair_sprinklers";
         } | {
+            /** @description How much. */
+            repellency: components["schemas"]["Repellency"];
+            /** @enum {string} */
+            warning: "repels_water";
+        } | {
             /** @description Depth that runs off. */
             runoff_mm: components["schemas"]["Depth"];
             /** @enum {string} */

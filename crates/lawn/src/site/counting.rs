@@ -8,32 +8,13 @@ use serde::{Deserialize, Serialize};
 use serde_json::Value;
 use utoipa::ToSchema;
 
+pub use super::standing::Standing;
 use super::{Invalid, Zone, soil_counting};
 use crate::days;
 use crate::measure::result::Figures;
 use crate::measure::sprinkler::SprinklerTest;
 use crate::quantity::Rate;
 use crate::sourced::Sourced;
-
-/// Whether a test counts.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
-#[serde(rename_all = "snake_case")]
-pub enum Standing {
-    /// The newest of the zone counts.
-    #[default]
-    Automatic,
-    /// This one counts, whatever comes after it.
-    Pinned,
-    /// It does not count.
-    Void,
-}
-
-impl Standing {
-    #[allow(clippy::trivially_copy_pass_by_ref)] // as serde calls it
-    pub(super) fn is_automatic(&self) -> bool {
-        *self == Self::Automatic
-    }
-}
 
 /// A test of a zone's sprinklers, as it is kept.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]

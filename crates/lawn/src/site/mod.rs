@@ -13,6 +13,7 @@ mod hours;
 pub mod normals;
 pub mod places;
 pub mod soil_counting;
+mod standing;
 mod supply;
 mod version_1;
 mod zone;

@@ -10,7 +10,7 @@ use serde::{Deserialize, Serialize};
 use serde_json::Value;
 use utoipa::ToSchema;
 
-use super::counting::Standing;
+use super::standing::Standing;
 use super::{Invalid, Zone};
 use crate::days;
 use crate::measure::outline::Point;

@@ -1,6 +1,7 @@
 //! Turns what was decided into words' raw material: verdict, ledger, warnings. It decides and computes nothing anew.
 
 use jiff::civil::Date;
+use science::water_drop::Repellency;
 
 use crate::engine::correction::Correction;
 use crate::engine::dose::Dose;
@@ -401,6 +402,11 @@ impl Account<'_> {
         if self.model.repair_first {
             warnings.push(Warning::RepairSprinklers {
                 evenness: self.model.evenness.value,
+            });
+        }
+        if self.model.repellency > Repellency::Wettable {
+            warnings.push(Warning::RepelsWater {
+                repellency: self.model.repellency,
             });
         }
         let (raw, etc) = (self.days[day].raw, self.days[day].etc);

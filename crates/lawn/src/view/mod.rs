@@ -9,6 +9,7 @@ mod explain;
 pub mod first_look;
 pub mod ledger;
 pub mod plan;
+mod planned;
 pub mod verdict;
 pub mod week_plan;
 pub mod worth;

@@ -2,6 +2,7 @@
 //! units; everything else that bore on it is in the [`crate::view::ledger`].
 
 use jiff::civil::Date;
+use science::water_drop::Repellency;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -123,6 +124,11 @@ pub enum Warning {
     RepairSprinklers {
         /// Uniformity of the low quarter.
         evenness: f64,
+    },
+    /// The ground repels water: it is watered in light passes with soaks until drops go in.
+    RepelsWater {
+        /// How much.
+        repellency: Repellency,
     },
     /// Even the least pass is longer than the ground takes: some runs off.
     RunsOff {

@@ -366,7 +366,32 @@ fn tests_and_what_was_seen_go_through_the_document() {
     let mut z = with(vec![
         kept(date(2026, 6, 10), jar(20.0, 80.0, 100.0)),
         kept(date(2026, 6, 11), ring(&json!({ "walls": "double" }))),
+        kept(
+            date(2026, 6, 11),
+            json!({ "method": "lab", "sand_pct": 65.0, "silt_pct": 24.0, "clay_pct": 11.0 }),
+        ),
+        kept(
+            date(2026, 6, 11),
+            json!({ "method": "squeeze", "ball": "short_ribbon", "feel": "neither" }),
+        ),
+        kept(
+            date(2026, 6, 11),
+            json!({ "method": "runoff", "minutes": 6.0, "gone_minutes": 20.0 }),
+        ),
+        kept(
+            date(2026, 6, 11),
+            json!({ "method": "drops", "seconds": [2.0, 80.0] }),
+        ),
+        kept(
+            date(2026, 6, 11),
+            json!({ "method": "core", "roots_mm": [190.0], "layers": [{ "from_mm": 90.0, "lies": { "soil": "sand" } }, { "from_mm": 300.0, "lies": "ledge" }] }),
+        ),
     ]);
+    z.repellency = Some(Repellency::Slight);
+    z.layers = vec![Layer {
+        from_mm: 80.0,
+        lies: Lies::Ledge,
+    }];
     z.soil_figures = SoilFigures::SaxtonRawls;
     z.seen = vec![
         seen(date(2026, 6, 12), Seen::Footprints),
@@ -377,12 +402,21 @@ fn tests_and_what_was_seen_go_through_the_document() {
                 stopped: StoppedBy::Dry,
             },
         ),
+        seen(date(2026, 6, 14), moisture(24.0)),
     ];
     let site = site(vec![z]);
     let text = document::write(&site);
     let again = document::read(&text).unwrap();
     assert_eq!(again, site);
     assert_eq!(document::write(&again), text);
+    let schema = include_str!("../../../../docs/formats/site.schema.json");
+    let schema = serde_json::from_str(schema).unwrap();
+    let complaints: Vec<String> = jsonschema::validator_for(&schema)
+        .unwrap()
+        .iter_errors(&serde_json::from_str(&text).unwrap())
+        .map(|e| e.to_string())
+        .collect();
+    assert_eq!(complaints, Vec::<String>::new());
     // Version 1 knew nothing of them.
     let old = text
         .replacen("\"version\": 2", "\"version\": 1", 1)

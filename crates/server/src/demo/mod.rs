@@ -1,6 +1,7 @@
 //! The demo: an invented small-town commons, two seasons of made-up weather from the simulated service, and the runs that its plans
 //! asked for. The last days are lived through round by round, so that changes, holds and forecasts are there to be looked at.
 
+mod soil_tests;
 mod sprinkler_tests;
 
 use jiff::civil::Date;
@@ -93,6 +94,8 @@ pub async fn load(pool: &PgPool, service: &WeatherService) -> Result<bool, Error
     }
 
     sprinkler_tests::add(&mut tx, &document.zones, crew, document.site.price_per_m3).await?;
+
+    soil_tests::add(&mut tx, &document.zones, crew).await?;
 
     sprinkler_tests::add_faults(&mut tx, &document.zones, crew).await?;
 

@@ -5,7 +5,7 @@ use crate::browser::Screen;
 use crate::browser::page::with_page;
 use crate::harness::{App, EMAIL};
 
-const VIEWS: [(&str, &str, &str, &str); 8] = [
+const VIEWS: [(&str, &str, &str, &str); 9] = [
     ("morning", "/site/1/morning", "Needs a person", "both"),
     ("week", "/site/1/week", "reference ET, mm", "both"),
     ("site-zones", "/site/1/settings", "Orchard walk", "desk"),
@@ -13,7 +13,7 @@ const VIEWS: [(&str, &str, &str, &str); 8] = [
         "site-weather",
         "/site/1/settings?tab=weather",
         "The last 14 days",
-        "both",
+        "desk",
     ),
     (
         "forecasts",
@@ -21,8 +21,9 @@ const VIEWS: [(&str, &str, &str, &str); 8] = [
         "Held for rain",
         "desk",
     ),
-    ("sprinklers", "/site/1/sprinklers", "Never measured", "both"),
-    ("zone", "/site/1/zones/3", "handbook:", "both"),
+    ("sprinklers", "/site/1/sprinklers", "Never measured", "desk"),
+    ("soil", "/site/1/soil", "Textures measured here", "both"),
+    ("zone", "/site/1/zones/3", "handbook:", "desk"),
     (
         "runs",
         "/site/1/runs",
@@ -37,6 +38,7 @@ async fn pictures_of_each_view() {
     let Ok(folder) = std::env::var("FRESH_MEADOW_SCREENSHOTS") else {
         assert!(shown.join("can-test-phone.png").exists());
         assert!(shown.join("morning-night.png").exists());
+        assert!(shown.join("ring-test-phone.png").exists());
         assert!(shown.join("begin-phone.png").exists() && shown.join("begin-desk.png").exists());
         for (name, _, _, sizes) in VIEWS {
             for size in ["desk", "phone"]
@@ -99,6 +101,27 @@ async fn pictures_of_each_view() {
                 page.see("mm/h so far").await;
                 let png = page.client.screenshot().await.unwrap();
                 std::fs::write(format!("{folder}/can-test-{size}.png"), png).unwrap();
+                page.press("Throw this test away").await;
+                page.open("/site/1/soil/3/ring").await;
+                page.press("Poured: start the stopwatch").await;
+                for (minutes, level) in [
+                    ("3", "95.5"),
+                    ("6", "92"),
+                    ("12", "86.5"),
+                    ("20", "80.5"),
+                    ("30", "74"),
+                    ("45", "65.5"),
+                ] {
+                    page.fill("Water stands now, mm", level).await;
+                    page.fill("At, min", minutes).await;
+                    page.press("Note the reading").await;
+                }
+                let law = page.see("law misses the readings by").await;
+                let into_view = "arguments[0].scrollIntoView({ block: 'end' })";
+                let law = serde_json::to_value(&law).unwrap();
+                page.client.execute(into_view, vec![law]).await.unwrap();
+                let png = page.client.screenshot().await.unwrap();
+                std::fs::write(format!("{folder}/ring-test-{size}.png"), png).unwrap();
                 page.press("Throw this test away").await;
             }
             page.open("/site/1/morning").await;

@@ -3,6 +3,7 @@
 import type { Cell, LedgerLine, Verdict, Warning, ZonePlan } from "../../api";
 import type { Shown } from "../../quantities";
 import { dayMonth, minutes, sentenceCase, whenDay } from "../../time";
+import { REPELLENCY } from "../soil/words";
 
 export type LineOf<K extends LedgerLine["line"]> = Extract<LedgerLine, { line: K }>;
 type VerdictOf<K extends Verdict["verdict"]> = Extract<Verdict, { verdict: K }>;
@@ -180,6 +181,8 @@ function warningWords(cell: Cell, warning: Warning, today: string, units: Shown)
       return "The soil drinks next to nothing: open it before you water more.";
     case "repair_sprinklers":
       return `Evenness ${warning.evenness.toFixed(2)}: repair the sprinklers first; longer runs do not help.`;
+    case "repels_water":
+      return `The ground is ${REPELLENCY[warning.repellency]}: light passes with soaks, and a wetting agent at its label’s rate, for weeks; put drops on it again to see.`;
     case "runs_off":
       return `${units.show("depth", warning.runoff_mm)} runs off even in the shortest pass.`;
     case "roots_limit":

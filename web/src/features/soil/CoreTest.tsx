@@ -3,8 +3,8 @@ import { Button, Group, NativeSelect, Text } from "@mantine/core";
 import { useState } from "react";
 import { FigureField, useFigures } from "../forms/figures";
 import classes from "../sprinklers/Sprinklers.module.css";
+import type { FormProps } from "./form";
 import type { Layer } from "./queries";
-import type { FormProps } from "./SoilTestPage";
 
 export function CoreTest({ catalogue, noted, note, problem }: FormProps) {
   const roots = (noted.roots_mm as number[] | undefined) ?? [];

@@ -3,7 +3,7 @@ import { Button, Group, Text, TextInput } from "@mantine/core";
 import { useEffect, useState } from "react";
 import { parse } from "../forms/figures";
 import classes from "../sprinklers/Sprinklers.module.css";
-import type { FormProps } from "./SoilTestPage";
+import type { FormProps } from "./form";
 
 const DAY_S = 86_400;
 

@@ -1,9 +1,9 @@
 // A jar over its day: shaken, then read after a minute, two hours and a day, by the site's clock.
 import { Button, Text } from "@mantine/core";
 import { clock, whenAt } from "../../time";
+import type { FormProps } from "./form";
 import { nextOf } from "./kept";
 import { NotedFields } from "./Noted";
-import type { FormProps } from "./SoilTestPage";
 
 const LAYERS = [
   { name: "sand_to_mm", label: "Top of the sand, after 1 minute" },

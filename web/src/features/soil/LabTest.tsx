@@ -1,7 +1,7 @@
 import { Text } from "@mantine/core";
 import classes from "../sprinklers/Sprinklers.module.css";
+import type { FormProps } from "./form";
 import { NotedFields } from "./Noted";
-import type { FormProps } from "./SoilTestPage";
 
 export function LabTest({ catalogue, noted, note, problem }: FormProps) {
   return (

@@ -6,9 +6,9 @@ import { minutesSeconds } from "../../time";
 import { useUnits } from "../../units";
 import { FigureField, useFigures } from "../forms/figures";
 import classes from "../sprinklers/Sprinklers.module.css";
+import type { FormProps } from "./form";
 import { NotedFields } from "./Noted";
 import soil from "./Soil.module.css";
-import type { FormProps } from "./SoilTestPage";
 
 type Ring = Schemas["Ring"];
 type Walls = Schemas["Walls"];

@@ -2,8 +2,8 @@ import { Text } from "@mantine/core";
 import { useState } from "react";
 import classes from "../sprinklers/Sprinklers.module.css";
 import { Stopwatch } from "../sprinklers/Stopwatch";
+import type { FormProps } from "./form";
 import { NotedFields } from "./Noted";
-import type { FormProps } from "./SoilTestPage";
 
 export function RunoffTest({ catalogue, noted, note, problem }: FormProps) {
   /** How many times the stopwatch has told. */

@@ -4,13 +4,14 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import type { Catalogue, Schemas, SiteView, WeekPlan, ZoneView } from "../../api";
-import { dayMonth, sentenceCase } from "../../time";
+import { dated, dayMonth, sentenceCase } from "../../time";
 import { useUnits } from "../../units";
 import { PlanGate } from "../morning/PlanGate";
 import { useRights } from "../session/rights";
 import { Failed, Loading } from "../shell/States";
 import { catalogueQuery, zoneFactsQuery, zonesQuery } from "../site/queries";
 import { photoAddress, type SoilTestView, seenQuery, soilTestsQuery, useSoilStanding, useUndoSeen } from "./queries";
+import { ResultView } from "./ResultView";
 import classes from "./Soil.module.css";
 import { SoilCore } from "./SoilCore";
 import { Triangle } from "./Triangle";
@@ -128,7 +129,7 @@ function Zone({ site, zone, tests, catalogue, deepest }: ZoneProps) {
         {tests.length > 0 && (
           <ul className={classes.tests} aria-label={`Soil tests of ${zone.zone.name}`}>
             {tests.map((t) => (
-              <TestLine key={t.id} site={site} test={t} soils={catalogue.soils} />
+              <TestLine key={t.id} site={site} zone={zone} test={t} soils={catalogue.soils} />
             ))}
           </ul>
         )}
@@ -153,7 +154,10 @@ function Zone({ site, zone, tests, catalogue, deepest }: ZoneProps) {
   );
 }
 
-function TestLine({ site, test, soils }: { site: string; test: SoilTestView; soils: Schemas["SoilEntry"][] }) {
+type LineProps = { site: string; zone: ZoneView; test: SoilTestView; soils: Schemas["SoilEntry"][] };
+
+/** A test in a line; opened, what it said, drawn. */
+function TestLine({ site, zone, test, soils }: LineProps) {
   const units = useUnits();
   const { manage } = useRights(site);
   const standing = useSoilStanding(site);
@@ -165,18 +169,22 @@ function TestLine({ site, test, soils }: { site: string; test: SoilTestView; soi
     result.root_depth_mm && `roots ${units.show("root_depth", result.root_depth_mm.value)}`,
     result.repellency && REPELLENCY[result.repellency],
   ].filter(Boolean);
+  const { name } = TESTS[test.test.method];
+  const when = dated(test.date);
   const state = test.voided ? "void" : test.pinned ? "pinned" : "automatic";
   return (
     <li>
-      <span>
-        {test.counts ? <strong>{TESTS[test.test.method].name}</strong> : TESTS[test.test.method].name},{" "}
-        {dayMonth(test.date)}: {said.join(", ")}
-        {test.voided ? " (set aside)" : test.counts ? "" : " (another counts)"}
-      </span>
+      <details>
+        <summary>
+          {test.counts ? <strong>{name}</strong> : name}, {when}: {said.join(", ")}
+          {test.voided ? " (set aside)" : test.counts ? "" : " (another counts)"}
+        </summary>
+        <ResultView result={result} zone={zone.zone} soils={soils} />
+      </details>
       {manage && (
         <NativeSelect
           size="xs"
-          aria-label={`Whether the ${TESTS[test.test.method].name.toLowerCase()} of ${dayMonth(test.date)} counts`}
+          aria-label={`Whether the ${name.toLowerCase()} of ${when} counts`}
           value={state}
           disabled={standing.isPending}
           onChange={(e) => standing.mutate({ test: test.id, standing: e.currentTarget.value as Schemas["Standing"] })}

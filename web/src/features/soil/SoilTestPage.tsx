@@ -12,6 +12,7 @@ import classes from "../sprinklers/Sprinklers.module.css";
 import { CoreTest } from "./CoreTest";
 import { Done } from "./Done";
 import { DropTest } from "./DropTest";
+import type { FormProps } from "./form";
 import { JarTest } from "./JarTest";
 import { type Draft, useDraft } from "./kept";
 import { LabTest } from "./LabTest";
@@ -24,18 +25,6 @@ import { isMethod, type Method, TESTS } from "./words";
 
 /** A field of a single reading of a ring. */
 const READING = /readings\[\d+\]\./;
-
-/** What a test's form is given. */
-export type FormProps = {
-  view: SiteView;
-  zone: Zone;
-  catalogue: Catalogue;
-  noted: Record<string, unknown>;
-  /** Notes what is typed; undefined takes it away. */
-  note: (noted: Record<string, unknown>) => void;
-  /** What the server says is wrong, by field. */
-  problem: (field: string) => string | undefined;
-};
 
 type Form = {
   Form: ComponentType<FormProps>;

@@ -4,7 +4,7 @@ import type { Schemas } from "../../api";
 import { BallDrawing } from "../begin/drawings";
 import { Choices } from "../begin/Step";
 import { BALLS, FEELS } from "../begin/words";
-import type { FormProps } from "./SoilTestPage";
+import type { FormProps } from "./form";
 
 export function SqueezeTest({ noted, note }: FormProps) {
   const ball = noted.ball as Schemas["Ball"] | undefined;

@@ -3,7 +3,7 @@ import { Button, Text } from "@mantine/core";
 import { Link } from "@tanstack/react-router";
 import type { Schemas, SiteView, WeekPlan } from "../../api";
 import { amount } from "../../money";
-import { dayMonth, daysBetween } from "../../time";
+import { dated, daysBetween } from "../../time";
 import { useUnits } from "../../units";
 import type { Worth } from "./queries";
 import classes from "./Soil.module.css";
@@ -34,6 +34,8 @@ const FIGURES: Record<Schemas["ZoneFigure"], string> = {
 };
 
 const STALE_DAYS = 365;
+/** A span of minutes, share of the most, that is none to speak of. */
+const HARDLY = 0.03;
 
 type Props = {
   plan: WeekPlan;
@@ -73,12 +75,12 @@ function Item({ worth, plan, view, site, record }: Omit<Props, "most"> & { worth
         {name}: {FIGURES[worth.figure]}
       </strong>
       <span>
-        {least === most
-          ? `This week ${most} min whatever it is, but not for long.`
+        {most - least < HARDLY * most
+          ? `This week’s ${whole(worth.week_s)} min hardly change with it; what they do in the ground does.`
           : `This week anything from ${least} to ${most} min; planned are ${whole(worth.week_s)}.`}{" "}
         Not knowing it costs some {units.show("depth", worth.loss_mm)} a week in stress and waste:{" "}
         {units.show("volume", worth.loss_l)}
-        {cost ? `, ${cost}` : ""}.{stale && ` Measured ${dayMonth(measured)} ${measured.slice(0, 4)}: gone stale.`}
+        {cost ? `, ${cost}` : ""}.{stale && ` Measured ${dated(measured)}: gone stale.`}
       </span>
       {record && (
         <Button component={Link} to={way.to} variant="outline" size="xs" style={{ alignSelf: "flex-start" }}>

@@ -129,7 +129,7 @@ async fn a_jar_stands_for_a_day_and_morning_reminds_of_it() {
         page.find("//*[local-name()='svg'][@aria-label='Texture triangle: Sandy loam: Front']")
             .await;
         page.is_accessible("Soil, measured").await;
-        page.choose_named("Whether the jar test of 19 June counts", "set aside")
+        page.choose_named("Whether the jar test of 19 June 2026 counts", "set aside")
             .await;
         page.see("(set aside)").await;
         page

@@ -1,0 +1,156 @@
+//! A zone as a plan finds it: its past up to today, what was seen of it, how long it was held.
+
+use jiff::ToSpan;
+use jiff::civil::Date;
+use jiff::tz::TimeZone;
+
+use crate::engine::correction::{Correction, Doubt};
+use crate::engine::history::ZoneHistory;
+use crate::engine::root_zone::{DayBalance, Given};
+use crate::engine::zone_model::ZoneModel;
+use crate::measure::seen::Seen;
+use crate::quantity::Depth;
+use crate::record::known::Known;
+use crate::record::past::{self, PastDay, carry_on};
+use crate::site::soil_counting::ZoneSeen;
+use crate::site::{Zone, calendar};
+use crate::weather::DailyWeather;
+
+/// A zone of the plan.
+pub(super) struct Planned<'a> {
+    /// As it is today.
+    pub zone: &'a Zone,
+    pub model: &'a ZoneModel,
+    pub history: &'a ZoneHistory,
+    /// Its days before today.
+    pub past: Vec<(Date, DayBalance)>,
+    /// At today's dawn.
+    pub depletion: Depth,
+    /// What ran today.
+    pub today: Given,
+    /// What readings have taught: what the turf uses beyond the book, share.
+    pub drift: f64,
+    /// What was seen in the days before today and today, with what it changed; in time order.
+    pub seen: Vec<(Date, Seen, Correction)>,
+}
+
+/// Days that holds running are looked for: two opportunities of a site that waters once a week, and a little more.
+const HELD_DAYS: usize = 21;
+
+/// Opportunities running, up to yesterday, at which a zone was held for rain.
+pub(super) fn held(known: &Known, zone: &Zone, time_zone: &TimeZone) -> u32 {
+    let count = u32::try_from(
+        known
+            .holds
+            .iter()
+            .filter(|h| h.zone == zone.id && h.date < known.today)
+            .count(),
+    )
+    .unwrap_or(u32::MAX);
+    if count == 0 {
+        return 0;
+    }
+    let back = HELD_DAYS;
+    let first = known
+        .today
+        .saturating_sub(i64::try_from(back).unwrap_or(0).days());
+    let mut running = 0;
+    for day in calendar::days(known.document, time_zone, first, back)
+        .iter()
+        .rev()
+        .filter(|day| !day.windows.is_empty())
+    {
+        if !known
+            .holds
+            .iter()
+            .any(|h| h.zone == zone.id && h.date == day.date)
+        {
+            break;
+        }
+        running += 1;
+    }
+    running
+}
+
+/// A zone with its past up to yesterday: what is kept, and the days after it, whose weather may have been filled.
+pub(super) fn planned<'a>(
+    known: &Known,
+    zone: &Zone,
+    history: &'a ZoneHistory,
+    kept: &[PastDay],
+    observed: &[DailyWeather],
+    today: &DailyWeather,
+) -> Planned<'a> {
+    let after = kept
+        .last()
+        .map_or(0, |last| observed.partition_point(|d| d.date <= last.date));
+    let days = carry_on(zone, history, kept.last(), &observed[after..], known.runs);
+    let last = days.last().or(kept.last());
+    let then = history.on(known.today);
+    let depletion = last.map_or_else(
+        || {
+            zone.initial_depletion_mm
+                .unwrap_or(Depth::ZERO)
+                .min(then.model.taw)
+        },
+        |last| {
+            // What changes today: roots, or what the soil holds.
+            let mut below = last.below;
+            let before = &history.on(last.date).model;
+            last.balance.end + below.follow_roots(before, &then.model, last.balance.end)
+        },
+    );
+    let runs = known.runs.iter();
+    let runs = runs.filter(|r| r.zone == zone.id && r.date == known.today);
+    let given = past::given(history, known.today, runs, depletion);
+    let doubt = last.map_or(Doubt::of_book(&then.model), |last| last.doubt);
+    let drifted = depletion + doubt.drifts(then.model.etc(today));
+    let depletion = drifted.max(Depth::ZERO).min(then.model.taw);
+    let now = zone.seen.iter().filter(|kept| kept.date == known.today);
+    let corrected = past::corrected(now, &then.model, depletion, today, &given, doubt);
+    let mut seen = seen_before(zone, history, kept.iter().chain(&days));
+    seen.extend(
+        corrected
+            .by
+            .iter()
+            .map(|(seen, c)| (known.today, *seen, *c)),
+    );
+    Planned {
+        zone: &then.zone,
+        model: &then.model,
+        history,
+        past: kept
+            .iter()
+            .chain(&days)
+            .map(|d| (d.date, d.balance))
+            .collect(),
+        depletion: depletion + corrected.adjustment,
+        today: given,
+        drift: corrected.doubt.drift,
+        seen,
+    }
+}
+
+/// What was seen on past days that corrected their dawns.
+fn seen_before<'a>(
+    zone: &Zone,
+    history: &ZoneHistory,
+    days: impl Iterator<Item = &'a PastDay>,
+) -> Vec<(Date, Seen, Correction)> {
+    if zone.seen.is_empty() {
+        return Vec::new();
+    }
+    let mut found = Vec::new();
+    let mut before: Option<Doubt> = None;
+    for day in days {
+        let model = &history.on(day.date).model;
+        let on_day: Vec<&ZoneSeen> = zone.seen.iter().filter(|k| k.date == day.date).collect();
+        if let Some(doubt) = before.filter(|_| !on_day.is_empty()) {
+            let balance = &day.balance;
+            let by = past::corrected_by(on_day, model, balance, doubt);
+            found.extend(by.into_iter().map(|(seen, c)| (day.date, seen, c)));
+        }
+        before = Some(day.doubt);
+    }
+    found
+}
