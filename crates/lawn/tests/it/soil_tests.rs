@@ -3,6 +3,8 @@
 use jiff::ToSpan;
 use jiff::civil::{Date, date};
 use lawn::engine::history::ZoneHistory;
+use lawn::engine::uncertain::{Sharpen, ZoneFigure};
+use lawn::engine::worth_measuring::aged;
 use lawn::engine::zone_model::{PassLimit, ZoneModel};
 use lawn::measure::seen::{Moisture, Seen, StoppedBy};
 use lawn::measure::soil::{Layer, Lies, RingLaw, RingTest, SoilTest};
@@ -561,6 +563,33 @@ proptest! {
         prop_assert_eq!(told.shares.unwrap().texture(), told.texture);
         prop_assert!(told.shares.unwrap().validate("").is_ok());
     }
+}
+
+/// A test's half-width grows by a tenth a year, that of a texture never; after a year it is asked for again.
+#[test]
+fn old_tests_widen_and_textures_do_not() {
+    let core = json!({ "method": "core", "roots_mm": [200.0] });
+    let zone = with(vec![
+        kept(date(2021, 6, 18), core),
+        kept(date(2021, 6, 18), jar(20.0, 80.0, 100.0)),
+    ]);
+    let (_, model) = on(&zone, TODAY);
+    let half = |figure: ZoneFigure, day| {
+        let (low, high) = aged(figure, &model, day);
+        (high - low) / 2.0
+    };
+    let fresh = half(ZoneFigure::RootDepth, date(2021, 6, 18));
+    assert!((fresh - 40.0).abs() < 1e-9, "a fifth of 200 mm");
+    assert!((half(ZoneFigure::RootDepth, TODAY) / fresh - 1.5).abs() < 1e-3);
+    let texture = half(ZoneFigure::Available, date(2021, 6, 18));
+    assert_eq!(half(ZoneFigure::Available, TODAY), texture);
+    let sharpens = |figure, day| Sharpen::of(figure, &model, day);
+    assert_eq!(sharpens(ZoneFigure::RootDepth, date(2021, 12, 1)), None);
+    assert_eq!(
+        sharpens(ZoneFigure::RootDepth, TODAY),
+        Some(Sharpen::PullACore)
+    );
+    assert_eq!(sharpens(ZoneFigure::Available, TODAY), None);
 }
 
 /// What was sent by a phone that was not told to stop is read without a panic.

@@ -200,3 +200,22 @@ fn readings_that_no_law_fits_are_not_fitted() {
     let two = infiltrometer::best(&readings(&[(0.25, 10.0), (1.0, 30.0)])).unwrap();
     assert_eq!(two.steady_error_mm_h, None);
 }
+
+/// Dekker and Jungerius (1990), from memory: 5 s, 60 s, 600 s and an hour part the classes.
+#[test]
+fn drops_by_class() {
+    use science::water_drop::Repellency::{Extreme, Severe, Slight, Strong, Wettable};
+    let classes = [
+        (0.0, 4.999, Wettable),
+        (5.0, 59.999, Slight),
+        (60.0, 599.999, Strong),
+        (600.0, 3599.999, Severe),
+        (3600.0, 86_400.0, Extreme),
+    ];
+    for (from, to, class) in classes {
+        for seconds in [from, to] {
+            let found = science::water_drop::Repellency::of_drop(seconds);
+            assert_eq!(found, class, "{seconds} s");
+        }
+    }
+}

@@ -79,6 +79,23 @@ async fn a_jar_is_reckoned_kept_once_and_used_by_the_plan_and_the_document() {
         document["zones"][0]["soil_tests"]
     );
 
+    // While it counts nobody types another texture over it.
+    let zones = api.json(&format!("{site}/zones")).await;
+    let version = zones[0]["version"].as_i64().unwrap();
+    let mut zone = zones[0]["zone"].clone();
+    zone["soil"] = "clay".into();
+    let path = format!("{site}/zones/1");
+    let refused = api.edit(Method::PUT, &path, version, zone).await;
+    let refused = expect(refused, StatusCode::UNPROCESSABLE_ENTITY).await;
+    assert_eq!(refused["field"], "soil");
+    assert!(
+        refused["detail"]
+            .as_str()
+            .unwrap()
+            .contains("jar test of 2026-06-18"),
+        "{refused}"
+    );
+
     // Set aside, the book counts again.
     let id = &list[0]["id"];
     let standing = format!("{site}/soil-tests/{id}/standing");

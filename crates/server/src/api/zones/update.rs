@@ -1,15 +1,18 @@
 use actix_web::web::{Data, Path};
 use actix_web::{HttpRequest, HttpResponse, put};
+use jiff::civil::Date;
 use lawn::site::draft::answered;
 use lawn::site::facts::first_difference;
+use lawn::site::soil_counting::{ZoneSoilTest, counting_on};
 use lawn::site::{Invalid, Zone};
+use sqlx::PgConnection;
 
 use super::holds::HoldsQuery;
 use super::{ZoneView, for_edit, replanned};
 use crate::api::access::{Access, Manage};
 use crate::clock;
 use crate::db::history::{self, Event};
-use crate::db::{Db, ZoneId, sites, zones};
+use crate::db::{Db, SiteId, ZoneId, sites, soil_tests, zones};
 use crate::http::body::Body;
 use crate::http::error::{ApiError, Problem};
 use crate::http::etag::if_match;
@@ -54,6 +57,9 @@ pub(in crate::api) async fn update(
         )
         .into());
     }
+    if zone.soil != current.zone.soil {
+        texture_is_told(&mut tx, access.site, id, today).await?;
+    }
     let zone = answered(&current.zone, zone.with_typed_ranges());
     let zone = current.zone.changed(zone, &holds, today)?;
     let touched = first_difference(&current.zone, &zone);
@@ -61,4 +67,28 @@ pub(in crate::api) async fn update(
     let event = Event::ZoneChanged { name: zone.name };
     history::note(&mut *tx, access.site, access.account, &event).await?;
     replanned(tx, access.site, id, HttpResponse::Ok()).await
+}
+
+/// Refuses another texture by hand while a test of the soil tells it: it would change nothing.
+async fn texture_is_told(
+    db: &mut PgConnection,
+    site: SiteId,
+    zone: ZoneId,
+    today: Date,
+) -> Result<(), ApiError> {
+    let tests = soil_tests::of_site(db, site).await?;
+    let own = tests.into_iter().filter(|test| test.zone == zone);
+    let own: Vec<ZoneSoilTest> = own.map(|test| test.kept).collect();
+    let Some(told) = counting_on(&own, today).texture.and_then(|i| own.get(i)) else {
+        return Ok(());
+    };
+    Err(Invalid::new(
+        "soil",
+        format!(
+            "the {} of {} tells the texture; set it aside on Soil first",
+            told.test.name(),
+            told.date
+        ),
+    )
+    .into())
 }

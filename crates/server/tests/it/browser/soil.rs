@@ -73,6 +73,8 @@ async fn a_ring_with_the_stopwatch_sets_the_soaks() {
         page.is_accessible("a ring test").await;
         page.press("Keep it, plan with it").await;
         page.see("What it changes").await;
+        page.gone("//*[text()='Nothing in this week’s plan.']")
+            .await;
         page.is_accessible("a kept ring test").await;
         why(&page, "measured here: double ring, 2026-06-18").await;
         page
@@ -178,6 +180,7 @@ async fn a_probe_reading_moves_the_balance_and_is_undone() {
         page.is_accessible("a probe reading").await;
         page.press("Note it").await;
         page.see("Noted on Front: probe 27 %.").await;
+        page.find("//section[h2='What was seen']//li").await;
         why(&page, "18 June, probe 27 %: it says").await;
         // The probe's calibration is known from now on.
         page.press("Probe").await;
