@@ -1,4 +1,4 @@
-import { keepPreviousData, queryOptions, useMutation } from "@tanstack/react-query";
+import { keepPreviousData, queryOptions } from "@tanstack/react-query";
 import { client, type Schemas, unwrap } from "../../api";
 import { useChange } from "../site/useChange";
 
@@ -74,7 +74,3 @@ export const useUndoSeen = (site: string) =>
   useChange(site, (seen: number) =>
     unwrap(client.DELETE("/api/v1/sites/{site}/seen/{seen}", { params: { path: { site: Number(site), seen } } })),
   );
-
-/** A change that nothing on the page waits for. */
-export const useSending = <Input, Output>(send: (input: Input) => Promise<Output>) =>
-  useMutation({ mutationFn: send, networkMode: "always" });
