@@ -177,7 +177,8 @@ impl ZoneModel {
             .intake_mm_h
             .clone()
             .unwrap_or_else(|| intake_of(zone.soil, front.map(|f| f.0)));
-        let intake_raised = soil_intake.value.mm_h() < LEAST_INTAKE_MM_H;
+        let conductivity = soil_intake.value;
+        let intake_raised = conductivity.mm_h() < LEAST_INTAKE_MM_H;
         let intake = soil_intake.map(|x| Rate::from_mm_h(x.mm_h().max(LEAST_INTAKE_MM_H)));
         let site_factor = zone
             .site_factor
@@ -208,7 +209,7 @@ impl ZoneModel {
                 PassLimit::MeasuredRunoff,
             )),
             (None, Some((soil, field_capacity))) => {
-                let ponding = ponding(soil, field_capacity, rate.value, intake.value);
+                let ponding = ponding(soil, field_capacity, rate.value, conductivity);
                 ponding.map(|time| (time, PassLimit::Ponding))
             }
             (None, None) if excess.mm_h() > 0.0 => Some((accumulation / excess, PassLimit::Intake)),
@@ -397,15 +398,15 @@ fn intake_of(soil: Texture, front: Option<green_ampt::Soil>) -> Sourced<Rate> {
 const RAWLS: &str = "Rawls, Brakensiek and Miller 1983";
 
 /// The pass after which water stands, by Green and Ampt, on ground at field capacity: the careful side, for passes that follow others. The soil
-/// takes K in the end, as measured where it was. `None`: it never does.
+/// takes K in the end, the table's or as it was measured, however little that is. `None`: it never does.
 fn ponding(
     soil: green_ampt::Soil,
     field_capacity: f64,
     rate: Rate,
-    intake: Rate,
+    conductivity: Rate,
 ) -> Option<RunTime> {
     let soil = green_ampt::Soil {
-        conductivity_mm_h: intake.mm_h(),
+        conductivity_mm_h: conductivity.mm_h(),
         ..soil
     };
     let saturation = soil.effective_saturation(field_capacity);

@@ -239,6 +239,17 @@ fn green_and_ampt_say_how_long_a_pass_may_be_where_that_was_chosen() {
         .time_to_ponding_h(model.rate.value.mm_h(), full)
         .unwrap();
     assert!((model.longest_pass.unwrap().s() - hours * 3600.0).abs() < 1e-6);
+    // Heavy clay: the pass goes by its own K of 0.3 mm/h, below what plans otherwise use.
+    let mut heavy = zone.clone();
+    heavy.soil = Texture::Clay;
+    let (_, clay) = on(&heavy, TODAY);
+    let soil = science::green_ampt::Soil::of(Texture::Clay);
+    let full = soil.effective_saturation(clay.field_capacity);
+    let hours = soil
+        .time_to_ponding_h(clay.rate.value.mm_h(), full)
+        .unwrap();
+    assert!((clay.longest_pass.unwrap().s() - hours * 3600.0).abs() < 1e-6);
+    assert!(clay.intake_raised);
     let lines = working(&plan(&site(vec![zone])));
     assert!(lines.iter().any(|l| matches!(
         l,
@@ -322,7 +333,7 @@ fn impossible_readings_are_refused_where_they_are() {
     refused(
         rings(json!([reading(0.0, 80.0), reading(5.0, 90.0)])),
         "rings[0].readings[1].level_mm",
-        "note the refill",
+        "filled up before",
     );
     refused(
         rings(json!([reading(1.0, 80.0)])),

@@ -2,12 +2,14 @@
 import { Button, Text } from "@mantine/core";
 import { type MouseEvent, useState } from "react";
 import type { Schemas } from "../../api";
+import { useUnits } from "../../units";
 import classes from "./Soil.module.css";
 
 type Point = Schemas["Point"];
 type Props = { corners: Point[]; place: Point | undefined; onPick: (place: Point | undefined) => void; label: string };
 
 export function PlacePick({ corners, place, onPick, label }: Props) {
+  const units = useUnits();
   const [open, setOpen] = useState(false);
   if (!open)
     return (
@@ -29,7 +31,11 @@ export function PlacePick({ corners, place, onPick, label }: Props) {
   };
   return (
     <div>
-      <Text size="sm">{place ? `At ${place.x_m} m, ${place.y_m} m of its plan.` : "Tap the place on its plan."}</Text>
+      <Text size="sm">
+        {place
+          ? `At ${units.figure("length", place.x_m)}, ${units.show("length", place.y_m)} of its plan.`
+          : "Tap the place on its plan."}
+      </Text>
       {/* biome-ignore lint/a11y/useKeyWithClickEvents: the place is an extra; without it the note holds for the zone */}
       <svg
         role="img"

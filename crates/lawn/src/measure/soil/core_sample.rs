@@ -51,10 +51,7 @@ pub fn validate_layers(path: &str, layers: &[Layer]) -> Result<(), Invalid> {
         if layer.from_mm < above + ranges::LAYER.min {
             return Err(Invalid::new(
                 at,
-                format!(
-                    "each layer begins at least {} mm below the one above",
-                    ranges::LAYER.min
-                ),
+                "each layer begins below the one above, by a finger at least",
             ));
         }
         if i > 0 && layers[i - 1].lies == Lies::Ledge {

@@ -65,7 +65,7 @@ impl Jar {
         if self.clay_to_mm < LEAST_SETTLED_MM {
             return Err(Invalid::new(
                 "clay_to_mm",
-                format!("too little soil to read: at least {LEAST_SETTLED_MM} mm in all"),
+                "too little soil to read: a third of a jar tells more",
             ));
         }
         Ok(())
