@@ -24,6 +24,15 @@ impl Invalid {
         }
     }
 
+    /// The same of a field that lies within another, such as `test.`.
+    #[must_use]
+    pub fn within(self, path: &str) -> Self {
+        Self {
+            field: format!("{path}{}", self.field),
+            ..self
+        }
+    }
+
     /// Whether a field's figure lies within its range.
     ///
     /// # Errors

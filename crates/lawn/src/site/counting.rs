@@ -45,11 +45,8 @@ impl ZoneTest {
         if let Some(day) = self.counts_from {
             days::check(&format!("{path}counts_from"), day, self.date)?;
         }
-        let at_test = |error: Invalid| Invalid {
-            field: format!("{path}test.{}", error.field),
-            ..error
-        };
-        self.test.validate().map_err(at_test)?;
+        let at = format!("{path}test.");
+        self.test.validate().map_err(|error| error.within(&at))?;
         match self.test.figures(self.date) {
             Some(_) => Ok(()),
             None => Err(Invalid::new(format!("{path}test.cans"), "no can was read")),

@@ -175,10 +175,7 @@ impl ZoneDraft {
 
     fn area_m2(&self) -> Result<f64, Invalid> {
         let within = |shape: &Shape| {
-            let outline = shape.outline().map_err(|error| Invalid {
-                field: format!("area.{}", error.field),
-                ..error
-            })?;
+            let outline = shape.outline().map_err(|error| error.within("area."))?;
             Ok(outline.area_m2())
         };
         match &self.area {

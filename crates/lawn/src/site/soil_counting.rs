@@ -74,10 +74,9 @@ impl Zone {
             if let Some(day) = kept.holds_from {
                 days::check(&format!("{at}holds_from"), day, kept.date)?;
             }
-            kept.test.validate().map_err(|error| Invalid {
-                field: format!("{at}test.{}", error.field),
-                ..error
-            })?;
+            kept.test
+                .validate()
+                .map_err(|error| error.within(&format!("{at}test.")))?;
         }
         for (i, kept) in self.seen.iter().enumerate() {
             let at = format!("{path}seen[{i}].");
@@ -86,10 +85,9 @@ impl Zone {
                 Invalid::unless_within(format!("{at}place.x_m"), ranges::PLAN, place.x_m)?;
                 Invalid::unless_within(format!("{at}place.y_m"), ranges::PLAN, place.y_m)?;
             }
-            kept.seen.validate().map_err(|error| Invalid {
-                field: format!("{at}seen.{}", error.field),
-                ..error
-            })?;
+            kept.seen
+                .validate()
+                .map_err(|error| error.within(&format!("{at}seen.")))?;
         }
         Ok(())
     }

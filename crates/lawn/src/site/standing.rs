@@ -17,6 +17,16 @@ pub enum Standing {
 }
 
 impl Standing {
+    /// As files and the API name it.
+    #[must_use]
+    pub const fn name(self) -> &'static str {
+        match self {
+            Self::Automatic => "automatic",
+            Self::Pinned => "pinned",
+            Self::Void => "void",
+        }
+    }
+
     #[allow(clippy::trivially_copy_pass_by_ref)] // as serde calls it
     pub(super) fn is_automatic(&self) -> bool {
         *self == Self::Automatic

@@ -5,6 +5,7 @@ mod calendar;
 mod can_test;
 mod changes;
 mod corner_cases;
+mod corrections;
 mod document;
 mod drafts;
 mod fixture;

@@ -95,6 +95,16 @@ pub async fn of_site(
     rows.collect()
 }
 
+/// How much of what was seen of a zone is on record and not undone.
+pub async fn count(db: impl PgExecutor<'_>, zone: ZoneId) -> sqlx::Result<i64> {
+    sqlx::query_scalar!(
+        r#"SELECT count(*) AS "count!" FROM seen WHERE zone_id = $1 AND undone_at IS NULL"#,
+        zone.0
+    )
+    .fetch_one(db)
+    .await
+}
+
 /// Undoes what was seen; the name of its zone, `None` where the site has nothing such.
 pub async fn undo(
     db: impl PgExecutor<'_>,

@@ -114,10 +114,10 @@ pub async fn set_standing(
     .await
 }
 
-/// How many tests of its soil and how much of what was seen a zone has on record.
+/// How many tests of its soil a zone has on record.
 pub async fn count(db: impl PgExecutor<'_>, zone: ZoneId) -> sqlx::Result<i64> {
     sqlx::query_scalar!(
-        r#"SELECT greatest((SELECT count(*) FROM soil_test WHERE zone_id = $1), (SELECT count(*) FROM seen WHERE zone_id = $1 AND undone_at IS NULL)) AS "count!""#,
+        r#"SELECT count(*) AS "count!" FROM soil_test WHERE zone_id = $1"#,
         zone.0
     )
     .fetch_one(db)

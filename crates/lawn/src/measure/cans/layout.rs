@@ -62,10 +62,10 @@ impl Wanted {
                 return Err(Invalid::new(field, format!("{n} is not from 1 to {MOST}")));
             }
         }
-        let outline = self.shape.outline().map_err(|error| Invalid {
-            field: format!("shape.{}", error.field),
-            ..error
-        })?;
+        let outline = self
+            .shape
+            .outline()
+            .map_err(|error| error.within("shape."))?;
         let cans = self.cans(&outline);
         if cans.is_empty() {
             return Err(Invalid::new(

@@ -19,7 +19,7 @@ use crate::api::changed::{newest_programme, replanned_from};
 use crate::clock;
 use crate::db::history::{self, Event};
 use crate::db::seen::{self, NewSeen};
-use crate::db::{Db, ZoneId, sites, soil_tests, zones};
+use crate::db::{Db, ZoneId, sites, zones};
 use crate::http::body::{Body, idempotency_key};
 use crate::http::error::{ApiError, Problem};
 
@@ -64,10 +64,9 @@ pub(in crate::api) async fn note_seen(
     Body(just): Body<JustSeen>,
 ) -> Result<HttpResponse, ApiError> {
     idempotency_key(&just.idempotency_key)?;
-    just.seen.validate().map_err(|error| Invalid {
-        field: format!("seen.{}", error.field),
-        ..error
-    })?;
+    just.seen
+        .validate()
+        .map_err(|error| error.within("seen."))?;
     if let Some(place) = just.place {
         Invalid::unless_within("place.x_m", ranges::PLAN, place.x_m)?;
         Invalid::unless_within("place.y_m", ranges::PLAN, place.y_m)?;
@@ -106,7 +105,7 @@ pub(in crate::api) async fn note_seen(
         return Ok(HttpResponse::Ok().json(answer));
     }
     let most = i64::try_from(MOST_OF_A_ZONE).unwrap_or(i64::MAX);
-    if soil_tests::count(&mut *tx, zone_id).await? > most {
+    if seen::count(&mut *tx, zone_id).await? > most {
         return Err(ApiError::Conflict(format!(
             "this zone has {MOST_OF_A_ZONE} such notes on record; more are not kept"
         )));

@@ -3,7 +3,6 @@ use actix_web::{HttpResponse, post};
 use jiff::civil::Date;
 use lawn::days;
 use lawn::measure::soil::{SoilResult, SoilTest};
-use lawn::site::Invalid;
 use lawn::site::counting::Standing;
 use lawn::site::soil_counting::{MOST_OF_A_ZONE, ZoneSoilTest};
 use lawn::view::advice::{self, Advice};
@@ -59,10 +58,9 @@ pub(in crate::api) async fn add_soil_test(
     Body(done): Body<DoneSoilTest>,
 ) -> Result<HttpResponse, ApiError> {
     idempotency_key(&done.idempotency_key)?;
-    done.test.validate().map_err(|error| Invalid {
-        field: format!("test.{}", error.field),
-        ..error
-    })?;
+    done.test
+        .validate()
+        .map_err(|error| error.within("test."))?;
     let zone_id = ZoneId(path.1);
     let mut tx = db.write(access.site).await?;
     let site = sites::get(&mut *tx, access.site).await?;

@@ -1,7 +1,3 @@
-use actix_web::web::{Data, Path};
-use actix_web::{HttpResponse, put};
-use lawn::site::counting::Standing;
-
 use crate::api::access::{Access, Manage};
 use crate::api::sprinkler_tests::NewStanding;
 use crate::db::history::{self, Event};
@@ -9,6 +5,8 @@ use crate::db::{Db, soil_tests};
 use crate::http::body::Body;
 use crate::http::error::{ApiError, Problem};
 use crate::planning;
+use actix_web::web::{Data, Path};
+use actix_web::{HttpResponse, put};
 
 /// Says whether a soil test counts, and replans. The test itself stays.
 #[utoipa::path(tag = "soil", operation_id = "set_soil_test_standing", params(("site" = i64, Path), ("test" = i64, Path)), request_body = NewStanding, responses(
@@ -26,12 +24,7 @@ pub(in crate::api) async fn set_soil_test_standing(
     let test = found.ok_or(ApiError::NotFound("test"))?;
     let event = Event::SoilTestStanding {
         test,
-        standing: match new.standing {
-            Standing::Automatic => "automatic",
-            Standing::Pinned => "pinned",
-            Standing::Void => "void",
-        }
-        .to_owned(),
+        standing: new.standing.name().to_owned(),
     };
     history::note(&mut *tx, access.site, access.account, &event).await?;
     planning::replan(&mut tx, access.site).await?;

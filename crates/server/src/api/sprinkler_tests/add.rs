@@ -51,10 +51,9 @@ pub(in crate::api) async fn add(
     Body(done): Body<DoneTest>,
 ) -> Result<HttpResponse, ApiError> {
     idempotency_key(&done.idempotency_key)?;
-    done.test.validate().map_err(|error| Invalid {
-        field: format!("test.{}", error.field),
-        ..error
-    })?;
+    done.test
+        .validate()
+        .map_err(|error| error.within("test."))?;
     ApiError::ask("test.cans", done.test.odd_can(), done.sure)?;
     let zone_id = ZoneId(path.1);
     let mut tx = db.write(access.site).await?;

@@ -35,12 +35,7 @@ pub(in crate::api) async fn set_standing(
     }
     let event = Event::CanTestStanding {
         test: path.1,
-        standing: match new.standing {
-            Standing::Automatic => "automatic",
-            Standing::Pinned => "pinned",
-            Standing::Void => "void",
-        }
-        .to_owned(),
+        standing: new.standing.name().to_owned(),
     };
     history::note(&mut *tx, access.site, access.account, &event).await?;
     planning::replan(&mut tx, access.site).await?;
