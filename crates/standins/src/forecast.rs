@@ -5,6 +5,7 @@
 
 use jiff::ToSpan;
 use jiff::civil::Date;
+use science::humidity::saturation_kpa;
 
 use crate::noise::{Use, normal, phi};
 use crate::weather::{Day, Weather, least_rain_mm, number, relative_amount, tenth};
@@ -17,6 +18,9 @@ const SEEN: [f64; DAYS] = [0.93, 0.88, 0.81, 0.73, 0.63, 0.53, 0.43];
 const AMOUNT_SEEN: f64 = 0.7;
 /// Error of temperature, °C: on the day of issue, and what each day of lead adds.
 const TEMPERATURE_ERROR_C: (f64, f64) = (0.7, 0.4);
+/// Error of vapour pressure (0.065 is a degree of dew point) and of wind, shares of them, likewise.
+const VAPOUR_ERROR: (f64, f64) = (0.05, 0.022);
+const WIND_ERROR: (f64, f64) = (0.10, 0.05);
 /// Nodes and weights of the Gauss–Hermite rule of five points for the standard normal (Abramowitz and Stegun, table 25.10, scaled).
 const HERMITE: [(f64, f64); 5] = [
     (-2.856_970_014, 0.011_257_411),
@@ -32,7 +36,7 @@ impl Weather {
     pub fn forecast(&self, issued: Date) -> Vec<Day> {
         let first = number(issued);
         let mut wet_before = if self.is_wet(first - 1) { 1.0 } else { 0.0 };
-        let mut error_c = 0.0;
+        let (mut error_c, mut vapour_error, mut wind_error) = (0.0, 0.0, 0.0f64);
         let mut date = issued;
         let mut days = Vec::with_capacity(DAYS);
         for (lead, seen) in (0u8..).zip(SEEN) {
@@ -56,17 +60,28 @@ impl Weather {
                 .map(|(x, w)| w * relative_amount(phi(seen * sight + unseen * x).clamp(1e-12, 1.0)))
                 .sum();
 
-            let (start, growth) = TEMPERATURE_ERROR_C;
-            let spread = start + growth * f64::from(lead);
-            error_c = 0.6 * error_c + 0.8 * spread * noise(Use::SeenTemperature);
+            // Errors last: what a day is off by, the next is partly off by too.
+            let lasting = |before: f64, (start, growth): (f64, f64), what| {
+                0.6 * before + 0.8 * (start + growth * f64::from(lead)) * noise(what)
+            };
+            error_c = lasting(error_c, TEMPERATURE_ERROR_C, Use::SeenTemperature);
+            vapour_error = lasting(vapour_error, VAPOUR_ERROR, Use::SeenDamp);
+            wind_error = lasting(wind_error, WIND_ERROR, Use::SeenWind);
+            let (tmin_c, tmax_c) = (truth.tmin_c + error_c, truth.tmax_c + error_c);
+            // Air holds no more than it can.
+            let true_vapour = truth.rh_max_pct / 100.0 * saturation_kpa(truth.tmin_c);
+            let vapour = (true_vapour * f64::exp(vapour_error)).min(saturation_kpa(tmin_c));
             // The further ahead, the more the sky is what the probability makes it.
             let trust = 1.0 - f64::from(lead) / 7.0;
             let expected =
                 p * self.clear(warmth, true, 0.5) + (1.0 - p) * self.clear(warmth, false, 0.5);
             let solar = trust * truth.solar_mj_m2 + (1.0 - trust) * expected * self.clear_sky(date);
             days.push(Day {
-                tmin_c: tenth(truth.tmin_c + error_c),
-                tmax_c: tenth(truth.tmax_c + error_c),
+                tmin_c: tenth(tmin_c),
+                tmax_c: tenth(tmax_c),
+                rh_min_pct: tenth((100.0 * vapour / saturation_kpa(tmax_c)).clamp(4.0, 100.0)),
+                rh_max_pct: tenth((100.0 * vapour / saturation_kpa(tmin_c)).clamp(8.0, 100.0)),
+                wind_m_s: tenth((truth.wind_m_s * wind_error.exp()).clamp(0.2, 12.0)),
                 solar_mj_m2: tenth(solar),
                 rain_mm: tenth(self.mean_amount(warmth) * relative + least_rain_mm()),
                 rain_probability_pct: Some((100.0 * p).round()),

@@ -16,6 +16,8 @@ pub(crate) enum Use {
     SeenWet,
     SeenAmount,
     SeenTemperature,
+    SeenDamp,
+    SeenWind,
 }
 
 /// SplitMix64's mixing (Steele, Lea and Flood 2014).

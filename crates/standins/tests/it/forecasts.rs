@@ -58,6 +58,7 @@ fn errors_grow_with_lead() {
     let weather = weather(Climate::Transition);
     let mut brier = [0.0; DAYS];
     let mut celsius = [0.0; DAYS];
+    let (mut humid, mut wind) = ([0.0; DAYS], [0.0; DAYS]);
     let mut issued = date(2010, 1, 1);
     for _ in 0..1500 {
         for (lead, day) in weather.forecast(issued).into_iter().enumerate() {
@@ -65,12 +66,16 @@ fn errors_grow_with_lead() {
             let wet = if truth.rain_mm > 0.0 { 1.0 } else { 0.0 };
             brier[lead] += (day.rain_probability_pct.unwrap() / 100.0 - wet).powi(2);
             celsius[lead] += (day.tmax_c - truth.tmax_c).abs();
+            humid[lead] += (day.rh_min_pct - truth.rh_min_pct).abs();
+            wind[lead] += (day.wind_m_s / truth.wind_m_s).ln().abs();
         }
         issued = issued.checked_add(1.day()).unwrap();
     }
     for lead in 1..DAYS {
         assert!(brier[lead] > brier[lead - 1], "{brier:?}");
         assert!(celsius[lead] > celsius[lead - 1], "{celsius:?}");
+        assert!(humid[lead] > humid[lead - 1], "{humid:?}");
+        assert!(wind[lead] > wind[lead - 1], "{wind:?}");
     }
 }
 
@@ -82,5 +87,5 @@ fn a_forecast_is_the_same_however_often_it_is_asked_and_reads_as_weather() {
     assert_eq!(days, weather.forecast(issued));
     assert_eq!(days.len(), DAYS);
     assert_eq!(days[0].date, issued);
-    assert!(days.iter().all(|d| d.rain_mm > 0.0 && d.tmin_c < d.tmax_c));
+    assert!(days.iter().all(|d| d.rain_mm > 0.0 && d.tmin_c < d.tmax_c && d.rh_min_pct <= d.rh_max_pct));
 }
