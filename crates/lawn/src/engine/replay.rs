@@ -18,16 +18,19 @@ use crate::engine::zone_week::held;
 use crate::quantity::Depth;
 use crate::site::calendar::{self, CalendarDay};
 use crate::site::{Invalid, Regime, SiteDocument};
+use crate::weather::issued::Issued;
 use crate::weather::outlook::{Climatology, OUTLOOK_DAYS, Outlook};
 use crate::weather::{self, AheadDay, DailyWeather};
 
 /// What each morning knows of the days ahead.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Foresight {
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Foresight<'a> {
     /// Nothing: ET0 is the mean of the last seven days observed, rain by the climatology of the record before.
     None,
     /// The record itself; past its end, its climatology.
     Perfect,
+    /// The forecasts as they were issued; beyond them, or without one, as none.
+    Issued(&'a Issued),
     /// As none, and no rain is ever in sight: plain refills, to compare with.
     Refills,
 }
@@ -54,7 +57,7 @@ pub struct Row<'a> {
 }
 
 /// Why a stretch cannot be replayed.
-#[derive(Debug, Clone, PartialEq, Eq, Error)]
+#[derive(Debug, Clone, PartialEq, Error)]
 pub enum Error {
     /// The record does not cover the stretch.
     #[error("weather covers {first} to {last}, not all of {from} to {to}")]
@@ -76,6 +79,9 @@ pub enum Error {
         /// Last day asked for.
         to: Date,
     },
+    /// A forecast contradicts itself.
+    #[error("forecast: {0}")]
+    Forecast(#[from] weather::Error),
     /// The site does not hold.
     #[error(transparent)]
     Site(#[from] Invalid),
@@ -91,7 +97,7 @@ pub fn replay<'a>(
     record: &[DailyWeather],
     from: Date,
     to: Date,
-    foresight: Foresight,
+    foresight: Foresight<'_>,
 ) -> Result<Vec<Row<'a>>, Error> {
     document.validate()?;
     let time_zone = document.site.zone()?;
@@ -166,7 +172,7 @@ pub fn replay<'a>(
                 ..*state
             })
             .collect();
-        let decided = mornings.decide(index, &at_dawn, days, &climatology);
+        let decided = mornings.decide(index, &at_dawn, days, &climatology)?;
         climatology.add(today);
         for (i, zone) in document.zones.iter().enumerate() {
             if !zone.is_active(today.date) {
@@ -210,7 +216,7 @@ struct Mornings<'a> {
     histories: &'a [ZoneHistory],
     capacities: Capacities,
     record: &'a [DailyWeather],
-    foresight: Foresight,
+    foresight: Foresight<'a>,
 }
 
 impl Mornings<'_> {
@@ -221,25 +227,32 @@ impl Mornings<'_> {
         state: &[ZoneState],
         days: &[CalendarDay],
         climatology: &Climatology,
-    ) -> Vec<Vec<Proposal>> {
+    ) -> Result<Vec<Vec<Proposal>>, Error> {
         let zones = &self.document.zones;
         if days[0].windows.is_empty() {
-            return vec![Vec::new(); zones.len()];
+            return Ok(vec![Vec::new(); zones.len()]);
         }
         let site = &self.document.site;
         let today = self.record[index].date;
         let known = &self.record[..index];
-        let forecast = match self.foresight {
+        let issued;
+        let forecast: &[DailyWeather] = match self.foresight {
             Foresight::None | Foresight::Refills => &[],
             Foresight::Perfect => {
                 &self.record[index..(index + OUTLOOK_DAYS).min(self.record.len())]
+            }
+            Foresight::Issued(all) => {
+                issued = all.on(today, &weather::place(site), known)?;
+                &issued
             }
         };
         let beyond: [AheadDay; OUTLOOK_DAYS] = weather::ahead(site, known, forecast, today);
         let ahead: [DailyWeather; HORIZON] = std::array::from_fn(|day| beyond[day].weather);
         let normals = site.normals.as_ref();
         let outlook = match self.foresight {
-            Foresight::None => Some(Outlook::new(&beyond, climatology, normals)),
+            Foresight::None | Foresight::Issued(_) => {
+                Some(Outlook::new(&beyond, climatology, normals))
+            }
             Foresight::Perfect => Some(Outlook::new(&beyond, climatology, normals).known(forecast)),
             Foresight::Refills => None,
         };
@@ -266,7 +279,7 @@ impl Mornings<'_> {
             outlook: outlook.as_ref(),
             yesterday: known.last(),
         };
-        morning::decide_today(&facts, state, &ahead)
+        Ok(morning::decide_today(&facts, state, &ahead))
     }
 }
 

@@ -30,6 +30,8 @@ pub const LONGEST_CELL: usize = 200;
 pub struct Row {
     /// Line in the file, from 1.
     pub line: u64,
+    /// The day on which a forecast was issued; only of [`read_issued`].
+    pub issued: Option<Date>,
     /// What it says.
     pub day: WeatherDay,
 }
@@ -160,6 +162,13 @@ const COLUMNS: &[Column] = &[
     },
 ];
 
+/// Which columns name days.
+struct DateColumns {
+    date: usize,
+    /// Of forecasts as issued.
+    issued: Option<usize>,
+}
+
 /// A column of the file that is read: where it stands, its header as written, what it means.
 struct Found {
     index: usize,
@@ -171,6 +180,16 @@ struct Found {
 /// Reads a weather file. A date given twice is kept twice: callers that need each day once ask [`File::repeated`].
 #[must_use]
 pub fn read(text: &str) -> File {
+    read_rows(text, false)
+}
+
+/// Reads a file of forecasts as issued: a weather file with a column `issued`, YYYY-MM-DD, the day on which the row was issued.
+#[must_use]
+pub fn read_issued(text: &str) -> File {
+    read_rows(text, true)
+}
+
+fn read_rows(text: &str, issued: bool) -> File {
     let text = text.trim_start_matches('\u{feff}');
     let mut file = File::default();
     if !file.is_text(text) {
@@ -190,7 +209,7 @@ pub fn read(text: &str) -> File {
     if !file.fits(1, &headers) {
         return file;
     }
-    let Some((date_index, found)) = columns(&headers, &mut file) else {
+    let Some((dates, found)) = columns(&headers, issued, &mut file) else {
         return file;
     };
     for record in reader.records() {
@@ -220,24 +239,33 @@ pub fn read(text: &str) -> File {
             );
             break;
         }
-        if let Some(day) = day(&record, line, date_index, &found, headers.len(), &mut file) {
-            file.rows.push(Row { line, day });
+        if let Some((issued, day)) = day(&record, line, &dates, &found, headers.len(), &mut file) {
+            file.rows.push(Row { line, issued, day });
         }
     }
     file
 }
 
 /// Finds the columns by their headers; `None` where no row can be read.
-fn columns(headers: &csv::StringRecord, file: &mut File) -> Option<(usize, Vec<Found>)> {
+fn columns(
+    headers: &csv::StringRecord,
+    wants_issued: bool,
+    file: &mut File,
+) -> Option<(DateColumns, Vec<Found>)> {
     let mut date = None;
+    let mut issued = None;
     let mut found: Vec<Found> = Vec::new();
     for (index, raw) in headers.iter().enumerate() {
         let header = raw.to_ascii_lowercase();
-        if header == "date" {
-            if date.is_some() {
+        let names_days = match header.as_str() {
+            "date" => Some(&mut date),
+            "issued" if wants_issued => Some(&mut issued),
+            _ => None,
+        };
+        if let Some(column) = names_days {
+            if column.replace(index).is_some() {
                 file.error(1, raw, "stands twice in the header");
             }
-            date = Some(index);
             continue;
         }
         let known = COLUMNS.iter().find_map(|column| {
@@ -267,6 +295,10 @@ fn columns(headers: &csv::StringRecord, file: &mut File) -> Option<(usize, Vec<F
         file.error(1, "date", "no such column in the header");
         return None;
     };
+    if wants_issued && issued.is_none() {
+        file.error(1, "issued", "no such column in the header");
+        return None;
+    }
     if found.is_empty() {
         file.error(
             1,
@@ -275,32 +307,37 @@ fn columns(headers: &csv::StringRecord, file: &mut File) -> Option<(usize, Vec<F
         );
         return None;
     }
-    Some((date, found))
+    Some((DateColumns { date, issued }, found))
 }
 
 /// Reads one record; `None` where anything in it does not hold.
 fn day(
     record: &csv::StringRecord,
     line: u64,
-    date_index: usize,
+    dates: &DateColumns,
     found: &[Found],
     width: usize,
     file: &mut File,
-) -> Option<WeatherDay> {
+) -> Option<(Option<Date>, WeatherDay)> {
     let errors_before = file.errors.len();
     if record.len() != width {
         let message = format!("has {} cells, the header has {width}", record.len());
         file.error(line, "", &message);
         return None;
     }
-    let text = record.get(date_index).unwrap_or_default();
-    let Ok(date) = Date::strptime("%Y-%m-%d", text) else {
-        file.error(
-            line,
-            "date",
-            &format!("\"{text}\" is not a date, YYYY-MM-DD"),
-        );
-        return None;
+    let mut date_of = |index: usize, column: &str| {
+        let text = record.get(index).unwrap_or_default();
+        let date = Date::strptime("%Y-%m-%d", text).ok();
+        if date.is_none() {
+            let message = format!("\"{text}\" is not a date, YYYY-MM-DD");
+            file.error(line, column, &message);
+        }
+        date
+    };
+    let date = date_of(dates.date, "date")?;
+    let issued = match dates.issued {
+        Some(index) => Some(date_of(index, "issued")?),
+        None => None,
     };
     let mut day = WeatherDay {
         date,
@@ -357,7 +394,7 @@ fn day(
             file.error(line, &header_of(range), &message);
         }
     }
-    (file.errors.len() == errors_before).then_some(day)
+    (file.errors.len() == errors_before).then_some((issued, day))
 }
 
 impl File {
@@ -419,20 +456,26 @@ impl File {
             .collect()
     }
 
-    /// An error for each row whose date an earlier row has already.
+    /// An error for each row whose date, of the same issue, an earlier row has already.
     #[must_use]
     pub fn repeated(&self) -> Vec<CellError> {
-        let mut first: BTreeMap<Date, u64> = BTreeMap::new();
+        let mut first: BTreeMap<(Option<Date>, Date), u64> = BTreeMap::new();
         let mut errors = Vec::new();
         for row in &self.rows {
-            match first.get(&row.day.date) {
+            let (issued, date) = (row.issued, row.day.date);
+            match first.get(&(issued, date)) {
                 Some(line) => errors.push(CellError {
                     line: row.line,
                     column: "date".to_owned(),
-                    message: format!("{} stands already on line {line}", row.day.date),
+                    message: match issued {
+                        Some(issued) => {
+                            format!("{date}, issued {issued}, stands already on line {line}")
+                        }
+                        None => format!("{date} stands already on line {line}"),
+                    },
                 }),
                 None => {
-                    first.insert(row.day.date, row.line);
+                    first.insert((issued, date), row.line);
                 }
             }
         }

@@ -107,6 +107,7 @@ pub fn read(text: &str) -> File {
             continue;
         };
         let row = days.entry(date).or_insert_with(|| Row {
+            issued: None,
             line,
             day: WeatherDay {
                 date,

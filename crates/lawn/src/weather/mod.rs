@@ -6,6 +6,7 @@ pub mod file;
 pub mod foreign;
 pub mod foreign_guess;
 pub mod ghcn;
+pub mod issued;
 pub mod normals;
 pub mod outlook;
 pub mod told;

@@ -8,6 +8,7 @@ use lawn::record::runs_file;
 use lawn::site::SiteDocument;
 use lawn::view::plan::Run;
 use lawn::weather::file as weather_file;
+use lawn::weather::issued::Issued;
 use lawn::weather::{self, DailyWeather, Gaps};
 use science::reference_et::Place;
 
@@ -34,6 +35,18 @@ pub(crate) fn weather_rows(path: &Path) -> Result<weather_file::File, Failure> {
     match file.errors.first() {
         Some(error) => Err(Failure(format!("{}: {error}", path.display()))),
         None => Ok(file),
+    }
+}
+
+/// Forecasts as they were issued.
+pub(crate) fn issued(path: &Path) -> Result<Issued, Failure> {
+    let mut file = weather_file::read_issued(&text(path)?);
+    let outside = file.outside(days::LAST);
+    file.errors.extend(outside);
+    let repeated = file.repeated();
+    match file.errors.first().or(repeated.first()) {
+        Some(error) => Err(Failure(format!("{}: {error}", path.display()))),
+        None => Ok(Issued::of_file(&file)),
     }
 }
 

@@ -1,22 +1,34 @@
 //! `fresh-meadow simulate`: the daily balance under the replayed morning decisions.
 
+use std::ffi::OsStr;
 use std::fmt::Write;
 use std::path::PathBuf;
 
-use clap::{Args, ValueEnum};
+use clap::Args;
+use clap::builder::{OsStringValueParser, TypedValueParser};
 use jiff::civil::Date;
-use lawn::engine::replay::{Foresight, Row, replay};
+use lawn::engine::replay::{Error, Foresight, Row, replay};
 use lawn::site::Regime;
 use lawn::weather::{Gaps, place};
 
 use super::{Failure, input};
 
-#[derive(Debug, Clone, Copy, ValueEnum)]
+/// What each morning knows of the days ahead.
+#[derive(Debug, Clone)]
 enum ForecastArgument {
-    /// ET0 ahead is the mean of the last seven days observed.
     None,
-    /// The file's own days.
     Perfect,
+    File(PathBuf),
+}
+
+impl From<&OsStr> for ForecastArgument {
+    fn from(typed: &OsStr) -> Self {
+        match typed.to_str() {
+            Some("none") => Self::None,
+            Some("perfect") => Self::Perfect,
+            _ => Self::File(typed.into()),
+        }
+    }
 }
 
 #[derive(Debug, Args)]
@@ -33,8 +45,8 @@ pub(crate) struct Arguments {
     /// Last day.
     #[arg(long, value_name = "DATE", value_parser = input::day)]
     to: Date,
-    /// What each morning knows of the days ahead.
-    #[arg(long, value_enum, default_value = "none")]
+    /// What each morning knows of the days ahead: nothing, the file's own days, or a file of forecasts as issued (docs/formats/weather.md).
+    #[arg(long, value_name = "none|perfect|FILE.csv", default_value = "none", value_parser = OsStringValueParser::new().map(|typed| ForecastArgument::from(typed.as_os_str())))]
     forecast: ForecastArgument,
     /// Fill days without weather by the mean ET0 of the week before, without rain.
     #[arg(long)]
@@ -53,12 +65,22 @@ pub(crate) fn run(a: &Arguments) -> Result<String, Failure> {
     let record = input::series(&a.weather, &file, &place(&document.site), &[], gaps, |_| {
         true
     })?;
-    let foresight = match a.forecast {
+    let issued;
+    let foresight = match &a.forecast {
         ForecastArgument::None => Foresight::None,
         ForecastArgument::Perfect => Foresight::Perfect,
+        ForecastArgument::File(path) => {
+            issued = input::issued(path)?;
+            Foresight::Issued(&issued)
+        }
     };
-    let rows = replay(&document, &record, a.from, a.to, foresight)
-        .map_err(|error| Failure(format!("{}: {error}", a.weather.display())))?;
+    let rows = replay(&document, &record, a.from, a.to, foresight).map_err(|error| {
+        let file = match (&error, &a.forecast) {
+            (Error::Forecast(_), ForecastArgument::File(path)) => path,
+            _ => &a.weather,
+        };
+        Failure(format!("{}: {error}", file.display()))
+    })?;
     let mut text = String::with_capacity(rows.len() * 160);
     text.push_str(HEADER);
     for row in &rows {

@@ -87,5 +87,8 @@ fn a_forecast_is_the_same_however_often_it_is_asked_and_reads_as_weather() {
     assert_eq!(days, weather.forecast(issued));
     assert_eq!(days.len(), DAYS);
     assert_eq!(days[0].date, issued);
-    assert!(days.iter().all(|d| d.rain_mm > 0.0 && d.tmin_c < d.tmax_c && d.rh_min_pct <= d.rh_max_pct));
+    assert!(
+        days.iter()
+            .all(|d| d.rain_mm > 0.0 && d.tmin_c < d.tmax_c && d.rh_min_pct <= d.rh_max_pct)
+    );
 }
