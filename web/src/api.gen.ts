@@ -2251,16 +2251,16 @@ export interface components {
         };
         /** @description What holding for rain saves and what it costs, against the refill. */
         HeldForRain: {
+            /**
+             * Format: date
+             * @description That day: of the third opportunity from here.
+             */
+            before: string;
             /** @description Rain expected by then. */
             expected_mm: components["schemas"]["Depth"];
             /**
-             * Format: date
-             * @description The next opportunity.
-             */
-            next: string;
-            /**
              * Format: double
-             * @description Probability of a wet day before the next opportunity, %.
+             * @description Probability of a wet day before the day by which rain should have come, %.
              */
             probability_pct: number;
             /**
@@ -2272,7 +2272,7 @@ export interface components {
             saves_l: components["schemas"]["Volume"];
             /** @description Water that the refill would send below the roots, more than holding does, over the days compared. */
             saves_mm: components["schemas"]["Depth"];
-            /** @description mm beyond RAW until the next opportunity, more than after the refill. */
+            /** @description mm beyond RAW over the days compared, more than after the refill. */
             stress_mm: components["schemas"]["Depth"];
         };
         /** @description A page of the history, newest first. */
@@ -2607,12 +2607,34 @@ export interface components {
             window_carries_mm: components["schemas"]["Depth"];
         } | {
             /**
-             * Format: date
-             * @description The later day.
+             * Format: int64
+             * @description What these nights hold.
              */
-            from: string;
+            hold_s: number;
             /** @enum {string} */
-            line: "pulled_earlier";
+            line: "starts_for_others";
+            /**
+             * Format: int64
+             * @description What the zones need by then.
+             */
+            needed_s: number;
+            /**
+             * Format: date
+             * @description The last of the nights that are full.
+             */
+            until: string;
+        } | {
+            /** @description What it gets. */
+            gives_mm: components["schemas"]["Depth"];
+            /** @enum {string} */
+            line: "gives_way";
+            /**
+             * Format: int64
+             * @description How much longer the window would have to be for all.
+             */
+            more_s: number;
+            /** @description What it would have been given. */
+            wanted_mm: components["schemas"]["Depth"];
         } | {
             /** @enum {string} */
             line: "not_worthwhile";
@@ -4624,11 +4646,11 @@ export interface components {
         } | {
             /**
              * Format: date
-             * @description The later day.
+             * @description The last of the nights that are full.
              */
-            from: string;
+            until: string;
             /** @enum {string} */
-            verdict: "pulled_earlier";
+            verdict: "starts_for_others";
         } | {
             /** @enum {string} */
             verdict: "fixed";

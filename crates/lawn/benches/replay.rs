@@ -101,6 +101,7 @@ fn comparison(c: &mut Criterion) {
             after_noon: false,
             window_s: 4 * 3600,
             capacity,
+            left: capacity,
             standing: Standing::Open,
         })
         .collect();

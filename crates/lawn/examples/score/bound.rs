@@ -16,8 +16,8 @@ use crate::course::Course;
 pub struct Bound {
     /// ΣETa by zone, mm.
     pub eta_mm: Vec<f64>,
-    /// Net of all zones, with the depletion at the end, mm.
-    pub net_mm: f64,
+    /// Net by zone, with the depletion at the end, mm.
+    pub net_mm: Vec<f64>,
 }
 
 /// A share of ΣETc that the plans of least net may fall short of the greatest ΣETa.
@@ -146,8 +146,12 @@ pub fn bound(course: &Course) -> Result<Bound, String> {
                     .sum()
             })
             .collect(),
-        net_mm: each(NET).map(|v| least[v]).sum::<f64>()
-            + zones.map(|z| least[last(z)]).sum::<f64>(),
+        net_mm: zones
+            .map(|z| {
+                let net = (0..place.days).map(|t| least[place.of(z, t) + NET]);
+                net.sum::<f64>() + least[last(z)]
+            })
+            .collect(),
     })
 }
 

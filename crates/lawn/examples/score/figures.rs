@@ -73,7 +73,7 @@ pub fn figures(
         adequacy: mean(&adequacy),
         below: mean(&bounds) - mean(&adequacy),
         worst,
-        net: (net + left) / bound.net_mm,
+        net: (net + left) / bound.net_mm.iter().sum::<f64>(),
         used,
         short_nights,
         waterings: waterings(&rows) / zone_years,
@@ -182,7 +182,7 @@ pub fn by_zone(
         let model = &course.zones[z].model;
         writeln!(
             text,
-            "    {:<18} TAW {:5.1} carries {:5.1} of RAW {:5.1}  {:.3} of {:.3}  net {:5.0} drained {:5.0} mm/a, {:4.1} waterings/a",
+            "    {:<18} TAW {:5.1} carries {:5.1} of RAW {:5.1}  {:.4} of {:.4}  net {:5.0} of {:5.0} drained {:5.0} mm/a, {:4.1} waterings/a",
             zone.id,
             model.taw.mm(),
             dose::capacity(model, course.window_s.iter().copied().max().unwrap_or(0) / i64::from(model.settings)).mm(),
@@ -190,6 +190,7 @@ pub fn by_zone(
             eta / etc,
             bound.eta_mm[z] / etc,
             net / years,
+            bound.net_mm[z] / years,
             drained / years,
             n as f64 / years,
         )

@@ -60,6 +60,31 @@ pub fn dose(model: &ZoneModel, net: Depth, window_s: i64) -> Option<Dose> {
     })
 }
 
+/// The same dose in more and shorter passes, between which other zones may run: only where the ground
+/// hardly needs a soak, and of no less than the least pass.
+#[must_use]
+pub fn in_parts(model: &ZoneModel, dose: Dose, part_s: i64) -> Dose {
+    let part_s = part_s.max(model.least_pass_s);
+    if dose.pass_s <= part_s || model.soak_s(part_s) > part_s / 2 {
+        return dose;
+    }
+    let run_s = dose.run_s();
+    let Ok(passes) = u32::try_from((run_s + part_s - 1) / part_s) else {
+        return dose;
+    };
+    let pass_s = floor_to_step(model, RunTime::from_whole_s(run_s).s() / f64::from(passes));
+    if pass_s < model.least_pass_s || model.most_passes.is_some_and(|most| passes > most) {
+        return dose;
+    }
+    Dose {
+        passes,
+        pass_s,
+        soak_s: model.soak_s(pass_s),
+        irrigation: irrigation(model, passes, RunTime::from_whole_s(pass_s)),
+        ..dose
+    }
+}
+
 /// The most net depth that a window of whole seconds can carry.
 #[must_use]
 pub fn capacity(model: &ZoneModel, window_s: i64) -> Depth {

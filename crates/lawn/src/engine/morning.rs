@@ -74,26 +74,23 @@ pub fn decide<C: Fn(usize, i64) -> Depth>(
     state: &[ZoneState],
     ahead: &Ahead,
 ) -> SiteWeek {
-    let mut members = members(facts, state, ahead);
-    site_week::plan_site(&mut members, &facts.openings, &facts.targets_s)
+    let members = members(facts, state, ahead);
+    site_week::plan_site(&members, &facts.openings, &facts.targets_s, HORIZON)
 }
 
-/// What [`decide`] decides for today, by zone and slot; quicker where the rest of the week does not matter.
+/// What [`decide`] decides for today, by zone and slot, without the rest of the week.
 #[must_use]
 pub fn decide_today<C: Fn(usize, i64) -> Depth>(
     facts: &Facts<C>,
     state: &[ZoneState],
     ahead: &Ahead,
 ) -> Vec<Vec<Proposal>> {
-    let mut members = members(facts, state, ahead);
-    match site_week::this_morning(&members, &facts.openings) {
-        Some(today) => today.into_iter().map(|p| p.into_iter().collect()).collect(),
-        None => site_week::plan_site(&mut members, &facts.openings, &facts.targets_s)
-            .zones
-            .iter()
-            .map(|week| week.on(0).copied().collect())
-            .collect(),
-    }
+    let members = members(facts, state, ahead);
+    site_week::plan_site(&members, &facts.openings, &facts.targets_s, 1)
+        .zones
+        .into_iter()
+        .map(|week| week.proposals)
+        .collect()
 }
 
 fn members<'a, C: Fn(usize, i64) -> Depth>(
@@ -112,6 +109,7 @@ fn members<'a, C: Fn(usize, i64) -> Depth>(
             start: state.depletion,
             already: state.already,
             days: zone_days(of.model, ahead.days),
+            beyond: beyond(of.model, ahead),
             slots: slots(facts, zone, ahead),
             priority: of.priority,
             by_hand: of.by_hand,
@@ -121,6 +119,18 @@ fn members<'a, C: Fn(usize, i64) -> Depth>(
             },
         })
         .collect()
+}
+
+/// Crop ET and RAW of the days after the horizon, as the outlook has them; without one as its last day.
+fn beyond(model: &ZoneModel, ahead: &Ahead) -> [(Depth, Depth); HORIZON] {
+    std::array::from_fn(|i| {
+        let weather = match ahead.outlook {
+            Some(outlook) => &outlook.days()[HORIZON + i].weather,
+            None => &ahead.days[HORIZON - 1],
+        };
+        let etc = model.etc(weather);
+        (etc, model.raw(etc))
+    })
 }
 
 /// The openings as slots of a zone, with what weather and people say of each: a person's word before the weather.
@@ -137,10 +147,13 @@ fn slots<C: Fn(usize, i64) -> Depth>(facts: &Facts<C>, zone: usize, ahead: &Ahea
             if window_s <= 0 {
                 return None;
             }
+            let capacity = (facts.capacity)(zone, window_s);
             let fixed = of.fixed.iter().find(|(at, _)| *at == opening);
             let yesterday = ahead.yesterday.filter(|_| o.day == 0);
             let standing = if let Some((_, standing)) = fixed {
                 *standing
+            } else if o.day >= HORIZON {
+                Standing::Open
             } else if of.kept_dry[o.day] {
                 Standing::Forbidden(Skip::KeptDry)
             } else {
@@ -152,7 +165,8 @@ fn slots<C: Fn(usize, i64) -> Depth>(facts: &Facts<C>, zone: usize, ahead: &Ahea
                 day: o.day,
                 after_noon: o.after_noon,
                 window_s,
-                capacity: (facts.capacity)(zone, window_s),
+                capacity,
+                left: capacity,
                 standing,
             })
         })

@@ -1,25 +1,38 @@
-//! Rain and the dose, one comparison: hold for rain, or one of six doses from the worthwhile soak to the refill.
+//! Rain and the dose, one comparison: hold for rain, or a dose between what bridges the days until the next opportunity and the refill.
 //!
-//! Each candidate is run forward over the same scenarios; where RAW would be passed it waters again by the worthwhile soak.
-//! Cost = 3 × mm beyond RAW until the next opportunity + mm drained + the zone's *deep and seldom* depth for each watering. The
-//! least cost wins, ties go to the deeper dose. Rain that runs off is the same for all and left out.
+//! Each candidate is run forward over the same scenarios; where RAW would be passed before the opportunity after, it waters again, by what bridges that, never more
+//! than the opportunity carries beside the site's other zones. Cost = 0.3 × mm beyond RAW, summed over all days, + mm drained + the zone's *deep and
+//! seldom* depth for each watering. Of what is left in the soil at the end, the share that rain takes of the turf's use counts as drained. The least cost wins, ties
+//! go to the deeper dose. Rain that runs off is the same for all and left out. The weights are docs/decisions/0027.
 
 use pulp::{Arch, NullaryFnOnce};
 use science::curve_number::runoff_mm;
 use science::depletion::stress_slope;
 
 use crate::engine::root_zone::{self, NEGLIGIBLE_SHARE, larger, smaller};
-use crate::engine::slot::{At, HORIZON, Slot, worthwhile};
+use crate::engine::slot::{At, HORIZON, LOOKED_AHEAD};
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::Depth;
 use crate::weather::outlook::{COMPARED_DAYS, Outlook, SCENARIOS};
 
-/// What a mm beyond RAW costs, in mm of water.
-pub const STRESS_WEIGHT: f64 = 3.0;
+/// What a day's mm beyond RAW costs, in mm of water: about what it costs in ET.
+pub const STRESS_WEIGHT: f64 = 0.3;
+/// Least dose while rain is in sight: what bridges the days until it comes may be small (found by trying five made-up climates; no source).
+pub const LEAST_DOSE: Depth = Depth::from_mm(2.0);
+/// Opportunities from now on by which rain should have brought a held zone back within RAW.
+pub const RELIEF: usize = 3;
+/// Share of the scenarios in which it may not have.
+const MOST_DRY: f64 = 0.5;
+/// Share of the scenarios in which a held zone may pass halfway from RAW to TAW before the next opportunity.
+const MOST_VERY_DRY: f64 = 0.25;
 /// Doses between the least and the refill.
 const DOSES: usize = 6;
+/// Doses between the best of these and its neighbours.
+const FINER: usize = 4;
+/// Steps between doses that are fine enough.
+const FINE_ENOUGH: Depth = Depth::from_mm(0.5);
 /// Candidates at most.
-pub const CANDIDATES: usize = DOSES + 1;
+pub const CANDIDATES: usize = DOSES + FINER + 1;
 /// Costs closer than this are a tie, mm.
 const TIE_MM: f64 = 1e-9;
 
@@ -28,9 +41,9 @@ const TIE_MM: f64 = 1e-9;
 pub struct Candidate {
     /// Net depth; 0 holds.
     pub net: Depth,
-    /// mm beyond RAW until the next opportunity, summed over its days.
+    /// mm beyond RAW, summed over all days compared.
     pub stress: Depth,
-    /// mm below the roots within the days compared.
+    /// mm below the roots within the days compared, and what of the water left at their end rain is likely to push there.
     pub drained: Depth,
     /// Waterings within the days compared.
     pub waterings: f64,
@@ -81,40 +94,64 @@ pub struct Choice {
 /// Compares the candidates of a zone at a slot, at its depletion then.
 #[must_use]
 pub fn compare(at: &At, choice: Choice, outlook: &Outlook) -> Comparison {
-    let mut candidates = [Candidate::default(); CANDIDATES];
-    let mut count = 0;
     let span = (choice.most - choice.least).max(Depth::ZERO);
     let doses = if span.mm() > TIE_MM { DOSES } else { 1 };
-    for k in 0..doses {
-        let share = if doses == 1 { 0.0 } else { share(k, doses - 1) };
-        candidates[count].net = choice.most - span * share;
-        count += 1;
-    }
-    if choice.may_hold {
-        count += 1;
-    }
     let course = Course::new(at, outlook);
-    Arch::new().dispatch(RunAll {
-        course: &course,
-        depletion: at.depletion.mm(),
-        candidates: &mut candidates[..count],
+    let mut found = Comparison {
+        candidates: [Candidate::default(); CANDIDATES],
+        count: 0,
+        best: 0,
+    };
+    let coarse = (0..doses).map(|k| match doses {
+        1 => choice.most,
+        _ => choice.most - span * share(k, doses - 1),
     });
-    let n = share(SCENARIOS, 1);
-    let mut best = 0;
-    for i in 0..count {
-        let c = &mut candidates[i];
-        c.stress = c.stress / n;
-        c.drained = c.drained / n;
-        c.waterings /= n;
-        c.cost = c.stress * STRESS_WEIGHT + c.drained + at.model.watering_cost * c.waterings;
-        if candidates[i].cost.mm() < candidates[best].cost.mm() - TIE_MM {
-            best = i;
-        }
+    found.try_all(at, &course, coarse);
+    // Between the best dose and its neighbours.
+    let step = span / share(doses, 1);
+    if step > FINE_ENOUGH {
+        let best = found.chosen().net;
+        let finer = [2.0, 1.0, -1.0, -2.0].map(|third| best + step * (third / 3.0));
+        let inside = |net: &Depth| *net > choice.least && *net < choice.most;
+        found.try_all(at, &course, finer.into_iter().filter(inside));
     }
-    Comparison {
-        candidates,
-        count,
-        best,
+    if choice.may_hold && course.may_hold(at.depletion.mm()) {
+        found.try_all(at, &course, std::iter::once(Depth::ZERO));
+    }
+    found
+}
+
+impl Comparison {
+    /// Runs further candidates, and takes them in by their depth.
+    fn try_all(&mut self, at: &At, course: &Course, nets: impl Iterator<Item = Depth>) {
+        let first = self.count;
+        for net in nets {
+            self.candidates[self.count].net = net;
+            self.count += 1;
+        }
+        let tried = &mut self.candidates[first..self.count];
+        Arch::new().dispatch(RunAll {
+            course,
+            depletion: at.depletion.mm(),
+            candidates: tried,
+        });
+        let n = share(SCENARIOS, 1);
+        for c in tried {
+            c.stress = c.stress / n;
+            c.drained = c.drained / n;
+            c.waterings /= n;
+            c.cost = c.stress * STRESS_WEIGHT + c.drained + at.model.watering_cost * c.waterings;
+        }
+        let all = &mut self.candidates[..self.count];
+        all.sort_by(|a, b| b.net.mm().total_cmp(&a.net.mm()));
+        let cheaper = |a: &Candidate, b: &Candidate| a.cost.mm() < b.cost.mm() - TIE_MM;
+        self.best = (1..all.len()).fold(0, |best, i| {
+            if cheaper(&all[i], &all[best]) {
+                i
+            } else {
+                best
+            }
+        });
     }
 }
 
@@ -141,10 +178,8 @@ struct Course {
     carries_mm: [f64; COMPARED_DAYS],
     /// Crop ET from an opportunity to the next, less RAW then: what the depletion must be below not to pass it, mm; of days with one.
     until_next_mm: [Lanes; COMPARED_DAYS],
-    /// Days from the first opportunity to the next.
-    first_stretch: usize,
-    /// The worthwhile soak, mm.
-    soak_mm: f64,
+    /// Share of what is left in the soil after the days compared that rain will push below the roots.
+    lost_later: f64,
 }
 
 impl Course {
@@ -158,8 +193,7 @@ impl Course {
             rain_mm: [[0.0; SCENARIOS]; COMPARED_DAYS],
             carries_mm: [0.0; COMPARED_DAYS],
             until_next_mm: [[0.0; SCENARIOS]; COMPARED_DAYS],
-            first_stretch: COMPARED_DAYS,
-            soak_mm: worthwhile(at.days[here.day].raw).mm(),
+            lost_later: 0.0,
         };
         let mut next = COMPARED_DAYS;
         for j in (0..COMPARED_DAYS).rev() {
@@ -170,7 +204,6 @@ impl Course {
             };
             course.weather(j, model, etc, outlook, day);
             if j == 0 {
-                course.first_stretch = next;
                 if here.after_noon {
                     // The day's ET is over; its rain is to come.
                     course.etc_mm[0] = [0.0; SCENARIOS];
@@ -181,20 +214,54 @@ impl Course {
                 next = j;
             }
         }
+        let sum = |days: &[Lanes]| days.iter().flatten().sum::<f64>();
+        let (etc, rain) = (sum(&course.etc_mm), sum(&course.rain_mm));
+        course.lost_later = if etc > 0.0 {
+            (rain / etc).min(1.0)
+        } else {
+            1.0
+        };
         course
+    }
+
+    /// Shares of the scenarios in which a zone that is held is still beyond RAW when the [`RELIEF`]th opportunity comes, and in which it passes halfway
+    /// from RAW to TAW before the next.
+    fn risks(&self, depletion: f64) -> (f64, f64) {
+        let mut opens = (1..COMPARED_DAYS).filter(|j| self.carries_mm[*j] > 0.0);
+        let next = opens.next().unwrap_or(COMPARED_DAYS);
+        let relief = opens.take(RELIEF - 1).last().unwrap_or(next);
+        let mut at = [depletion; SCENARIOS];
+        let (mut dry, mut very_dry) = ([false; SCENARIOS], [false; SCENARIOS]);
+        for j in 0..relief {
+            for s in 0..SCENARIOS {
+                let raw = self.raw_mm[j][s];
+                at[s] += self.etc_mm[j][s] - self.rain_mm[j][s];
+                dry[s] = at[s] > raw;
+                very_dry[s] |= j < next && at[s] > f64::midpoint(raw, self.taw_mm);
+            }
+        }
+        let share_of = |these: &[bool]| share(these.iter().filter(|d| **d).count(), SCENARIOS);
+        (share_of(&dry), share_of(&very_dry))
+    }
+
+    /// Whether a zone may be held: rain is likelier than not to bring it back within RAW in time, and hardly lets it go far beyond meanwhile.
+    fn may_hold(&self, depletion: f64) -> bool {
+        let (dry, very_dry) = self.risks(depletion);
+        dry <= MOST_DRY && very_dry <= MOST_VERY_DRY
     }
 
     /// What is used from a day's opportunity until the next, less RAW on its last day.
     fn until(&mut self, j: usize, next: usize) {
+        // By then the forecast of these few days is good: their rain is known.
         let until = &mut self.until_next_mm[j];
-        for etc in &self.etc_mm[j..next] {
+        *until = [f64::NEG_INFINITY; SCENARIOS];
+        let mut dries = [0.0; SCENARIOS];
+        for day in j..next {
+            let (etc, raw, rain) = (&self.etc_mm[day], &self.raw_mm[day], &self.rain_mm[day]);
             for s in 0..SCENARIOS {
-                until[s] += etc[s];
+                dries[s] += etc[s] - rain[s];
+                until[s] = larger(until[s], dries[s] - raw[s]);
             }
-        }
-        let raw = &self.raw_mm[next - 1];
-        for s in 0..SCENARIOS {
-            until[s] -= raw[s];
         }
     }
 
@@ -239,22 +306,24 @@ impl Course {
                 course.day(self, j, |_, _| candidate.net.mm());
             } else if self.carries_mm[j] > 0.0 {
                 let (until, carries) = (&self.until_next_mm[j], self.carries_mm[j]);
-                // What keeps RAW until the next opportunity, and at least the worthwhile soak.
+                // What keeps RAW until the next opportunity, and at least the least dose.
                 course.day(self, j, |s, depletion| {
                     let beyond = depletion + until[s];
                     let most = smaller(depletion, carries);
-                    let given = smaller(larger(self.soak_mm, beyond), most);
+                    let given = smaller(larger(LEAST_DOSE.mm(), beyond), most);
                     if beyond > 0.0 { given } else { 0.0 }
                 });
             } else {
                 course.day(self, j, |_, _| 0.0);
             }
-            if j < self.first_stretch {
-                let lanes = course.depletion.iter().zip(&self.raw_mm[j]);
-                for (stress, (depletion, raw)) in stress.iter_mut().zip(lanes) {
-                    *stress += larger(depletion - raw, 0.0);
-                }
+            let lanes = course.depletion.iter().zip(&self.raw_mm[j]);
+            for (stress, (depletion, raw)) in stress.iter_mut().zip(lanes) {
+                *stress += larger(depletion - raw, 0.0);
             }
+        }
+        let raw = &self.raw_mm[COMPARED_DAYS - 1];
+        for s in 0..SCENARIOS {
+            course.drained[s] += self.lost_later * larger(raw[s] - course.depletion[s], 0.0);
         }
         candidate.stress = Depth::from_mm(stress.iter().sum());
         candidate.drained = Depth::from_mm(course.drained.iter().sum());
@@ -281,22 +350,24 @@ impl NullaryFnOnce for RunAll<'_> {
     }
 }
 
-/// What the slots carry whose water is used from a later day on; `None`: there is none. Beyond the horizon each weekday is as in it.
+/// What the slots carry whose water is used from a later day on; `None`: there is none. Past the last slots each weekday is as in the week before.
 fn carries(at: &At, day: usize) -> Option<Depth> {
-    let sum = |slots: &mut dyn Iterator<Item = &Slot>| {
-        slots.fold(None, |sum: Option<Depth>, slot| {
+    let last = at.slots.last().map_or(0, |s| s.day);
+    let covered = if last < HORIZON {
+        HORIZON
+    } else {
+        LOOKED_AHEAD
+    };
+    let (slots, known) = match day.checked_sub(covered) {
+        None => (at.later(), day),
+        Some(over) => (at.slots, covered - HORIZON + over % HORIZON),
+    };
+    slots
+        .iter()
+        .filter(|s| s.first_use() == known)
+        .fold(None, |sum: Option<Depth>, slot| {
             Some(sum.unwrap_or_default() + slot.carries())
         })
-    };
-    if day < HORIZON {
-        sum(&mut at.later().iter().filter(|s| s.first_use() == day))
-    } else {
-        let weekday = day % HORIZON;
-        sum(&mut at
-            .slots
-            .iter()
-            .filter(|s| s.first_use() % HORIZON == weekday))
-    }
 }
 
 /// A candidate on its way through the scenarios.
@@ -336,7 +407,7 @@ mod tests {
 
     use super::*;
     use crate::engine::root_zone::Irrigation;
-    use crate::engine::slot::{RainAhead, Standing, ZoneDay};
+    use crate::engine::slot::{RainAhead, Slot, Standing, ZoneDay};
     use crate::site::{Controller, Zone};
     use crate::weather::DailyWeather;
     use crate::weather::outlook::{OUTLOOK_DAYS, OutlookDay, RainChance};
@@ -359,6 +430,11 @@ mod tests {
         }
     }
 
+    /// What of a day's rain enters the ground.
+    fn enters(model: &ZoneModel, day: &DailyWeather) -> Depth {
+        root_zone::day(model, model.taw, day, Irrigation::default()).effective_rain
+    }
+
     /// The same candidate by the balance itself, a scenario at a time.
     fn slowly(
         model: &ZoneModel,
@@ -372,6 +448,7 @@ mod tests {
             ..Candidate::default()
         };
         let all = outlook.scenarios();
+        let (mut used, mut fell, mut left) = (Depth::ZERO, Depth::ZERO, Depth::ZERO);
         for s in 0..SCENARIOS {
             let days: Vec<DailyWeather> = outlook
                 .days()
@@ -384,20 +461,21 @@ mod tests {
                     ..day.weather
                 })
                 .collect();
-            let soak = worthwhile(model.raw(model.etc(&outlook.days()[0].weather)));
             let mut at = depletion;
-            let mut before_next = true;
             for j in 0..COMPARED_DAYS {
                 let next = (j + 1..COMPARED_DAYS)
                     .find(|k| carries[k % HORIZON].is_some())
                     .unwrap_or(COMPARED_DAYS);
                 let mut given = if j == 0 { net } else { Depth::ZERO };
                 if let Some(carries) = carries[j % HORIZON].filter(|_| j > 0) {
-                    before_next = false;
-                    let dry: Depth = days[j..next].iter().map(|d| model.etc(d)).sum();
-                    let beyond = at + dry - model.raw(model.etc(&days[next - 1]));
+                    let mut dries = at;
+                    let mut beyond = Depth::from_mm(f64::NEG_INFINITY);
+                    for d in &days[j..next] {
+                        dries += model.etc(d) - enters(model, d);
+                        beyond = beyond.max(dries - model.raw(model.etc(d)));
+                    }
                     if beyond > Depth::ZERO {
-                        given = soak.max(beyond).min(at).min(carries);
+                        given = LEAST_DOSE.max(beyond).min(at).min(carries);
                     }
                 }
                 let irrigation = Irrigation {
@@ -408,11 +486,20 @@ mod tests {
                 at = day.end;
                 sum.drained += day.drainage;
                 sum.waterings += f64::from(u8::from(given > Depth::ZERO));
-                if before_next {
-                    sum.stress += (day.end - day.raw).max(Depth::ZERO);
+                sum.stress += (day.end - day.raw).max(Depth::ZERO);
+                used += day.etc;
+                fell += day.effective_rain;
+                if j == COMPARED_DAYS - 1 {
+                    left += (day.raw - day.end).max(Depth::ZERO);
                 }
             }
         }
+        sum.drained += left
+            * if used > Depth::ZERO {
+                (fell / used).min(1.0)
+            } else {
+                1.0
+            };
         let n = share(SCENARIOS, 1);
         sum.stress = sum.stress / n;
         sum.drained = sum.drained / n;
@@ -461,6 +548,7 @@ mod tests {
                         after_noon: false,
                         window_s: 3600,
                         capacity: carries[day]?,
+                        left: carries[day]?,
                         standing: Standing::Open,
                     })
                 })

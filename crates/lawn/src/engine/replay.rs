@@ -12,7 +12,7 @@ use crate::engine::history::{Stretch, ZoneHistory};
 use crate::engine::morning::{self, Ahead, Facts, ZoneFacts, ZoneState};
 use crate::engine::root_zone::{self, Below, DayBalance, Given};
 use crate::engine::schools::{Act, Proposal, School};
-use crate::engine::slot::{HORIZON, openings};
+use crate::engine::slot::{HORIZON, LOOKED_AHEAD, openings};
 use crate::engine::zone_model::is_planned;
 use crate::engine::zone_week::held;
 use crate::quantity::Depth;
@@ -118,7 +118,7 @@ pub fn replay<'a>(
         });
     };
 
-    let calendar = calendar::days(document, &time_zone, from, end - begin + HORIZON);
+    let calendar = calendar::days(document, &time_zone, from, end - begin + LOOKED_AHEAD);
     let histories: Vec<ZoneHistory> = document
         .zones
         .iter()
@@ -148,7 +148,7 @@ pub fn replay<'a>(
     let mut climatology = Climatology::of(&record[..begin]);
     let mut rows = Vec::with_capacity((end - begin + 1) * document.zones.len());
     for (index, today) in record.iter().enumerate().take(end + 1).skip(begin) {
-        let days = &calendar[index - begin..index - begin + HORIZON];
+        let days = &calendar[index - begin..index - begin + LOOKED_AHEAD];
         // What changes today: roots, or what the soil holds.
         let adjustments: Vec<Depth> = histories
             .iter()

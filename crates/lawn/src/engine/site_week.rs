@@ -1,322 +1,330 @@
-//! The site's week: each zone's own plan, fitted to one clock.
+//! The site's week: the zones' own plans, fitted to one clock, night by night.
 //!
-//! Zones that fall due together are pulled earlier before any is dropped; what still does not fit waits, by priority, then by least
-//! harm. Zones watered by hand are not on the clock. It knows of a school what a [`Proposal`] says and no more.
+//! Before each night the nights ahead are levelled ([`crate::engine::levelling`]): what they hold for a zone beside the others is what its school sees. Then
+//! each zone's school proposes, and the night gives what it holds ([`crate::engine::night`]). Zones watered by hand are not on the clock. It knows of a school
+//! what a [`Proposal`] says and no more.
 
 use crate::engine::chance_to_run::{self, Likely};
-use crate::engine::dose::{self, Dose};
-use crate::engine::schools::{Act, Proposal};
-use crate::engine::slot::{At, HORIZON, Opening, Standing};
+use crate::engine::levelling::{self, Load};
+use crate::engine::night::{self, Wish, task};
+use crate::engine::root_zone::{self, Given};
+use crate::engine::schools::Proposal;
+use crate::engine::slot::{At, HORIZON, LOOKED_AHEAD, Opening, RainAhead, Slot, Standing};
 use crate::engine::timetable::{self, Placed, Task};
-use crate::engine::zone_week::{Member, ZoneWeek, plan_zone};
+use crate::engine::zone_week::{Member, ZoneWeek, held};
 use crate::quantity::{Depth, RunTime};
 
-/// A zone moved to an earlier slot because its own had no room.
+/// Why zones start early in an opening although they could wait: the nights after it do not hold what the site needs.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Pulled {
-    /// The zone's place in the list.
-    pub zone: usize,
-    /// The opening in which it now waters.
-    pub to: usize,
-    /// The opening that had no room.
-    pub from: usize,
+pub struct FullAhead {
+    /// The opening.
+    pub opening: usize,
+    /// The last of the nights after it that are full.
+    pub until: usize,
+    /// What these nights hold, s.
+    pub hold_s: i64,
+    /// What the zones need by then beyond what is due in the opening itself, s.
+    pub needed_s: i64,
 }
 
-/// A zone that other zones crowd out of an opening.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Missing {
+/// A zone that gives way to others in an opening.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct GaveWay {
     /// The zone's place in the list.
     pub zone: usize,
     /// The opening.
     pub opening: usize,
-    /// How much longer it would have to be, s.
+    /// What it would have been given.
+    pub wanted: Depth,
+    /// What is missing of the least that it needs there.
+    pub short: Depth,
+    /// How much longer the opening would have to be for all, s.
     pub more_s: i64,
 }
+
+/// What the rounding of passes may leave of a dose.
+const LEFT_OVER: Depth = Depth::from_mm(0.2);
 
 /// The site's week.
 #[derive(Debug, Clone, Default)]
 pub struct SiteWeek {
     /// Each zone's week.
     pub zones: Vec<ZoneWeek>,
-    /// Zones pulled earlier.
-    pub pulled: Vec<Pulled>,
-    /// Zones crowded out.
-    pub missing: Vec<Missing>,
+    /// Openings in which zones start early for the nights after.
+    pub ahead: Vec<FullAhead>,
+    /// Zones that give way.
+    pub gave_way: Vec<GaveWay>,
     /// When each opening's passes start.
     pub placed: Vec<Vec<Placed>>,
     /// How likely each zone's runs are to go ahead; `None` without an outlook.
     pub likely: Vec<Option<Likely>>,
 }
 
-/// What this morning decides for each zone in the one slot that today has, where that can be told without the rest of the week: today's
-/// tasks fit, and no zone that waits has used enough for a crowded later slot to move it here, or no later slot can be crowded.
-/// `None`: plan the whole week.
-pub(crate) fn this_morning(
+/// A zone on its way through the days.
+struct Going<'a> {
+    /// Depletion at the day's dawn.
+    depletion: Depth,
+    /// What the day has given so far.
+    given: Given,
+    rain: RainAhead<'a>,
+    /// Its slots, with what the other zones leave of them as things stand.
+    slots: Vec<Slot>,
+    /// The first of them that is not decided yet.
+    here: usize,
+}
+
+/// Plans the first days of all members' week over the site's openings; `targets_s`: by day, when watering should have ended.
+pub(crate) fn plan_site(
     members: &[Member],
     openings: &[Opening],
-) -> Option<Vec<Option<Proposal>>> {
-    let today = openings.iter().take_while(|o| o.day == 0).count();
-    if today == 0 {
-        return Some(vec![None; members.len()]);
-    }
-    if today > 1 {
-        return None;
-    }
-    let mut proposals = Vec::with_capacity(members.len());
-    let mut tasks = Vec::with_capacity(members.len());
-    let mut could_be_moved = false;
-    for (zone, member) in members.iter().enumerate() {
-        let Some(slot) = member.slots.first().filter(|s| s.day == 0) else {
-            proposals.push(None);
-            continue;
-        };
-        let proposal = member.school.propose(&At {
-            model: member.model,
-            depletion: if slot.after_noon {
-                // The day's ET comes first.
-                return None;
-            } else {
-                member.start
-            },
-            days: &member.days,
-            slots: &member.slots,
-            here: 0,
-            rain: member.rain,
-        });
-        match &proposal.act {
-            Act::Water(dose) if !member.by_hand => tasks.push(task(zone, dose)),
-            Act::Wait | Act::WaitForRain if proposal.takes >= proposal.soak => {
-                could_be_moved = true;
-            }
-            _ => {}
-        }
-        proposals.push(Some(proposal));
-    }
-    if could_be_moved && !never_crowded(members, openings) {
-        return None;
-    }
-    timetable::fits(&tasks, openings[0].length_s(false)).then_some(proposals)
-}
-
-/// Whether the tasks of all zones fit the shortest window of the week even if all refilled on one day at the driest that they can get.
-fn never_crowded(members: &[Member], openings: &[Opening]) -> bool {
-    // Equal passes of a smaller dose may rest a little longer.
-    const SLACK: f64 = 0.9;
-    let Some(window_s) = openings
-        .iter()
-        .map(|o| o.length_s(false))
-        .filter(|&s| s > 0)
-        .min()
-    else {
-        return true;
-    };
-    let tasks: Vec<Task> = members
-        .iter()
-        .enumerate()
-        .filter(|(_, m)| !m.slots.is_empty() && !m.by_hand)
-        .filter_map(|(zone, m)| {
-            let driest = m.start + m.days.iter().map(|d| d.etc).sum::<Depth>();
-            let dose = dose::dose(m.model, driest.min(m.model.taw), window_s)?;
-            Some(task(zone, &dose))
-        })
-        .collect();
-    let shorter = RunTime::from_s(RunTime::from_whole_s(window_s).s() * SLACK).floor_s();
-    timetable::fits(&tasks, shorter)
-}
-
-/// Tasks of an opening, the more urgent first: what a person has fixed, then by priority, then by how far the zone would pass its limit if it
-/// waited.
-fn tasks(members: &[Member], weeks: &[ZoneWeek], opening: usize) -> Vec<Task> {
-    let mut tasks: Vec<(u8, f64, Task)> = members
-        .iter()
-        .zip(weeks)
-        .enumerate()
-        .filter(|(_, (m, _))| !m.by_hand)
-        .filter_map(|(zone, (member, week))| {
-            let proposal = week.at(opening)?;
-            let task = task(zone, proposal.dose()?);
-            let rank = match proposal.slot.standing {
-                Standing::Fixed(_) => 0,
-                _ => member.priority,
-            };
-            Some((rank, -proposal.urgency.mm(), task))
-        })
-        .collect();
-    tasks.sort_by(|a, b| a.0.cmp(&b.0).then(a.1.total_cmp(&b.1)));
-    tasks.into_iter().map(|t| t.2).collect()
-}
-
-fn task(zone: usize, dose: &Dose) -> Task {
-    Task {
-        zone,
-        passes: dose.passes,
-        pass_s: dose.pass_s,
-        soak_s: dose.soak_s,
-    }
-}
-
-/// Plans the week of all members over the site's openings; `targets_s`: by day, when watering should have ended.
-pub(crate) fn plan_site(
-    members: &mut [Member],
-    openings: &[Opening],
     targets_s: &[Option<i64>; HORIZON],
+    days: usize,
 ) -> SiteWeek {
     let mut week = SiteWeek {
-        zones: members.iter().map(plan_zone).collect(),
+        zones: vec![ZoneWeek::default(); members.len()],
+        placed: vec![Vec::new(); openings.len()],
         ..SiteWeek::default()
     };
-    let mut fitting: Vec<Vec<Task>> = vec![Vec::new(); openings.len()];
-    let mut from = 0;
-    // Each round pulls one zone to an opening or bars it from one: it ends after at most two rounds a zone and opening.
-    while let Some((opening, left_out)) =
-        first_overflow(members, &week, openings, &mut fitting, from)
-    {
-        let found = left_out
-            .iter()
-            .chain(tasks(members, &week.zones, opening).iter().rev())
-            .find_map(|task| {
-                earlier_room(members, &week, openings, task.zone, opening).map(|to| (task.zone, to))
-            });
-        if let Some((zone, to)) = found {
-            set(&mut members[zone], to, Standing::AskedFor);
-            week.pulled.push(Pulled {
-                zone,
-                to,
-                from: opening,
-            });
-            week.zones[zone] = plan_zone(&members[zone]);
-            // The openings before are as they were.
-            from = to;
-        } else {
-            // A zone that is barred from an opening may start earlier.
-            from = 0;
-            for task in left_out {
-                set(&mut members[task.zone], opening, Standing::Crowded);
-                week.zones[task.zone] = plan_zone(&members[task.zone]);
-            }
-        }
-    }
-    let zones = &week.zones;
-    week.pulled
-        .retain(|p| zones[p.zone].dose_at(p.to).is_some());
-    week.missing = missing(members, zones, openings);
-    week.placed = openings
+    let mut going: Vec<Going> = members
         .iter()
-        .enumerate()
-        .map(|(opening, o)| match o.clock {
-            Some(window) => {
-                timetable::place(&tasks(members, zones, opening), window, targets_s[o.day])
-            }
-            None => Vec::new(),
+        .map(|m| Going {
+            depletion: m.start,
+            given: m.already,
+            rain: m.rain,
+            slots: m.slots.clone(),
+            here: 0,
         })
         .collect();
-    week.likely = members
-        .iter()
-        .zip(&week.zones)
-        .map(|(member, week)| Some(chance_to_run::likely(member, week, member.rain.outlook?)))
-        .collect();
+    for day in 0..days.min(HORIZON) {
+        for (opening, o) in openings.iter().enumerate().filter(|(_, o)| o.day == day) {
+            night(members, &mut going, openings, opening, &mut week);
+            if let Some(window) = o.clock {
+                week.placed[opening] =
+                    timetable::place(&tasks(members, &week, opening), window, targets_s[day]);
+            }
+        }
+        for ((member, going), week) in members.iter().zip(&mut going).zip(&mut week.zones) {
+            let balance = root_zone::day(
+                member.model,
+                going.depletion,
+                &member.days[day].weather,
+                going.given,
+            );
+            going.depletion = balance.end;
+            going.given = Given::default();
+            week.balances.push(balance);
+        }
+    }
+    if days >= HORIZON {
+        week.likely = members
+            .iter()
+            .zip(&week.zones)
+            .map(|(member, week)| Some(chance_to_run::likely(member, week, member.rain.outlook?)))
+            .collect();
+    }
     week
 }
 
-/// Sets a slot's standing, but for what a person has fixed.
-fn set(member: &mut Member, opening: usize, standing: Standing) {
-    let slot = member.slots.iter_mut().find(|s| s.opening == opening);
-    if let Some(slot) = slot.filter(|s| !matches!(s.standing, Standing::Fixed(_))) {
-        slot.standing = standing;
-    }
-}
-
-/// How much longer each opening would have to be for the zones that it has no room for.
-fn missing(members: &[Member], zones: &[ZoneWeek], openings: &[Opening]) -> Vec<Missing> {
-    let mut missing = Vec::new();
-    for (zone, week) in zones.iter().enumerate() {
-        for proposal in week.proposals.iter().filter(|p| p.act == Act::NoRoom) {
-            let slot = &proposal.slot;
-            let window_s = openings[slot.opening].length_s(false);
-            let wanted = proposal.takes.min(slot.capacity);
-            let mut tasks = tasks(members, zones, slot.opening);
-            tasks.extend(
-                dose::dose(members[zone].model, wanted, window_s).map(|dose| task(zone, &dose)),
-            );
-            missing.push(Missing {
+/// Decides an opening.
+fn night(
+    members: &[Member],
+    going: &mut [Going],
+    openings: &[Opening],
+    opening: usize,
+    week: &mut SiteWeek,
+) {
+    let day = openings[opening].day;
+    let at: Vec<Option<Depth>> = members
+        .iter()
+        .zip(going.iter())
+        .map(|(member, going)| {
+            let slot = going
+                .slots
+                .get(going.here)
+                .filter(|s| s.opening == opening)?;
+            Some(root_zone::depletion_at(
+                member.model,
+                going.depletion,
+                &member.days[day].weather,
+                &going.given,
+                slot.after_noon,
+            ))
+        })
+        .collect();
+    let nights = &openings[opening..];
+    let levelled = level(members, going, nights, opening);
+    week.ahead.extend(levelled.full);
+    let proposals: Vec<Option<Proposal>> = members
+        .iter()
+        .zip(going.iter())
+        .zip(&at)
+        .map(|((member, going), at)| {
+            Some(member.school.propose(&At {
+                model: member.model,
+                depletion: (*at)?,
+                days: &member.days,
+                slots: &going.slots,
+                here: going.here,
+                rain: going.rain,
+            }))
+        })
+        .collect();
+    let wishes: Vec<Wish> = members
+        .iter()
+        .zip(&proposals)
+        .enumerate()
+        .filter(|(_, (member, _))| !member.by_hand)
+        .filter_map(|(zone, (member, proposal))| {
+            let proposal = proposal.as_ref()?;
+            Some(Wish {
                 zone,
-                opening: slot.opening,
-                more_s: (timetable::length_s(&tasks) - window_s).max(0),
-            });
+                model: member.model,
+                window_s: proposal.slot.window_s,
+                dose: *proposal.dose()?,
+                must: proposal.must,
+                rank: match proposal.slot.standing {
+                    Standing::Fixed(_) => 0,
+                    _ => member.priority,
+                },
+                urgency: proposal.urgency,
+                tight: levelled.tight[zone],
+            })
+        })
+        .collect();
+    let window_s = openings[opening].length_s(false);
+    let mut proposals = proposals;
+    if let Some(fitted) = night::fit(&wishes, window_s) {
+        let more_s = night::more_s(&wishes, window_s);
+        for (wish, left) in wishes.iter().zip(fitted) {
+            let Some(proposal) = &mut proposals[wish.zone] else {
+                continue;
+            };
+            let net = left.map_or(Depth::ZERO, |d| d.irrigation.net);
+            let wanted = wish.dose.irrigation.net;
+            proposal.give_way(left);
+            if wanted - net > LEFT_OVER {
+                week.gave_way.push(GaveWay {
+                    zone: wish.zone,
+                    opening,
+                    wanted,
+                    short: (wish.must.min(wanted) - net).max(Depth::ZERO),
+                    more_s,
+                });
+            }
         }
     }
-    missing
+    for ((going, proposal), zone) in going.iter_mut().zip(proposals).zip(&mut week.zones) {
+        let Some(proposal) = proposal else { continue };
+        going.rain.held = held(going.rain.held, &proposal);
+        if let Some(dose) = proposal.dose() {
+            going.given.add(dose.irrigation, proposal.slot.after_noon);
+        }
+        going.here += 1;
+        zone.proposals.push(proposal);
+    }
 }
 
-/// The first opening from `from` on whose tasks do not fit it, with those left out. `fitting` remembers by opening the tasks last found to
-/// fit, so that it is placed again only after one of its zones has changed.
-fn first_overflow(
-    members: &[Member],
-    week: &SiteWeek,
-    openings: &[Opening],
-    fitting: &mut [Vec<Task>],
-    from: usize,
-) -> Option<(usize, Vec<Task>)> {
-    openings
+/// What levelling the nights from an opening on tells.
+struct Nights {
+    /// By zone, see [`Load::tightness`].
+    tight: Vec<f64>,
+    /// The nights after the opening that are full, if the first of them is.
+    full: Option<FullAhead>,
+}
+
+/// Levels the nights from an opening on, and tells each zone's slots what the others leave of them.
+fn level(members: &[Member], going: &mut [Going], nights: &[Opening], first: usize) -> Nights {
+    let nights_min: Vec<f64> = nights
         .iter()
+        .map(|o| RunTime::from_whole_s(o.length_s(false)).s() / 60.0)
+        .collect();
+    let on_clock: Vec<usize> = (0..members.len())
+        .filter(|&z| !members[z].by_hand)
+        .collect();
+    let loads: Vec<Load> = on_clock
+        .iter()
+        .map(|&z| load(&members[z], &going[z], nights, first))
+        .collect();
+    let levelled = levelling::level(&nights_min, &loads);
+    let mut tight = vec![0.0; members.len()];
+    for (i, &z) in on_clock.iter().enumerate() {
+        tight[z] = loads[i].tightness();
+        let here = going[z].here;
+        for slot in going[z].slots[here..].iter_mut().skip(1) {
+            let left = levelled.left_mm(i, slot.opening - first, &loads[i]);
+            slot.left = Depth::from_mm(left);
+        }
+    }
+    let full_nights = levelled.full_after_first();
+    let full = (full_nights > 0).then(|| {
+        let minutes = |min: f64| RunTime::from_minutes(min).round_s();
+        let needed = |l: &Load| (l.by_then_mm[full_nights] - l.by_then_mm[0]) * l.minutes_a_mm;
+        FullAhead {
+            opening: first,
+            until: first + full_nights,
+            hold_s: minutes(nights_min[1..=full_nights].iter().sum()),
+            needed_s: minutes(loads.iter().map(needed).sum()),
+        }
+    });
+    Nights { tight, full }
+}
+
+/// What a zone asks of the nights from an opening on.
+fn load(member: &Member, going: &Going, nights: &[Opening], first: usize) -> Load {
+    let slots = &going.slots[going.here..];
+    let a_minute = member
+        .model
+        .net_of_gross(member.model.rate.value * RunTime::from_minutes(1.0));
+    let mut load = Load {
+        minutes_a_mm: 1.0 / a_minute.mm(),
+        by_then_mm: vec![0.0; nights.len()],
+        room_mm: vec![0.0; nights.len()],
+        carries_mm: vec![0.0; nights.len()],
+    };
+    for slot in slots {
+        load.carries_mm[slot.opening - first] = match slot.standing {
+            Standing::Forbidden(_) => 0.0,
+            _ => slot.capacity.mm(),
+        };
+    }
+    let Some(start) = slots.first() else {
+        return load;
+    };
+    let today = start.day;
+    let mut dry = going.depletion - going.given.dawn.net;
+    let mut needed: f64 = 0.0;
+    let uses = |o: &Opening| o.day + usize::from(o.after_noon);
+    let end = if nights.iter().any(|o| o.day >= HORIZON) {
+        LOOKED_AHEAD
+    } else {
+        HORIZON
+    };
+    let mut day = today;
+    for (i, o) in nights.iter().enumerate() {
+        while day < uses(o) && day < end {
+            dry += member.day(day).0;
+            day += 1;
+        }
+        load.room_mm[i] = dry.mm().max(0.0);
+        let until = nights.get(i + 1).map_or(end, uses);
+        let mut ahead = dry;
+        for later in day..until.max(day) {
+            let (etc, raw) = member.day(later);
+            ahead += etc;
+            needed = needed.max((ahead - raw).mm());
+        }
+        load.by_then_mm[i] = needed;
+    }
+    load
+}
+
+/// The passes of an opening's zones on the clock.
+fn tasks(members: &[Member], week: &SiteWeek, opening: usize) -> Vec<Task> {
+    members
+        .iter()
+        .zip(&week.zones)
         .enumerate()
-        .skip(from)
-        .find_map(|(opening, o)| {
-            let tasks = tasks(members, &week.zones, opening);
-            if tasks.is_empty() || tasks == fitting[opening] {
-                return None;
-            }
-            let window_s = o.length_s(false);
-            let left_out = if timetable::fits(&tasks, window_s) {
-                Vec::new()
-            } else {
-                let mut left_out = timetable::left_out(&tasks, window_s);
-                left_out.retain(|task| may_give_way(&members[task.zone], opening));
-                left_out
-            };
-            if left_out.is_empty() {
-                fitting[opening] = tasks;
-                return None;
-            }
-            Some((opening, left_out))
-        })
-}
-
-/// Whether a zone may be barred from an opening: not where a person has fixed what runs.
-fn may_give_way(member: &Member, opening: usize) -> bool {
-    member
-        .slots
-        .iter()
-        .find(|s| s.opening == opening)
-        .is_none_or(|s| !matches!(s.standing, Standing::Fixed(_)))
-}
-
-/// The latest earlier opening in which a zone could water: open to it, not used by it yet, enough used for its school, with room.
-fn earlier_room(
-    members: &[Member],
-    week: &SiteWeek,
-    openings: &[Opening],
-    zone: usize,
-    before: usize,
-) -> Option<usize> {
-    let member = &members[zone];
-    member
-        .slots
-        .iter()
-        .rev()
-        .filter(|slot| slot.opening < before && slot.standing == Standing::Open)
-        .find_map(|slot| {
-            let proposal = week.zones[zone].at(slot.opening)?;
-            if proposal.takes < proposal.early_from || proposal.dose().is_some() {
-                return None;
-            }
-            let dose = dose::dose(
-                member.model,
-                proposal.takes.min(slot.capacity),
-                slot.window_s,
-            )?;
-            let mut tasks = tasks(members, &week.zones, slot.opening);
-            tasks.push(task(zone, &dose));
-            timetable::fits(&tasks, openings[slot.opening].length_s(false)).then_some(slot.opening)
-        })
+        .filter(|(_, (m, _))| !m.by_hand)
+        .filter_map(|(zone, (_, week))| Some(task(zone, week.dose_at(opening)?)))
+        .collect()
 }

@@ -13,10 +13,13 @@ use crate::weather::outlook::Outlook;
 /// Least soak worth making, mm, or a third of RAW if that is more.
 const WORTHWHILE_MM: f64 = 6.0;
 
+/// Days that are looked ahead over: those after the plan's own are not planned, but what they need and hold is seen coming.
+pub const LOOKED_AHEAD: usize = 2 * HORIZON;
+
 /// A window of the site in the days ahead.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Opening {
-    /// Day of the horizon, 0 is today.
+    /// Day ahead, 0 is today; from [`HORIZON`] on it is looked at and not planned.
     pub day: usize,
     /// What is left of it.
     pub window: Interval,
@@ -67,10 +70,6 @@ pub enum Standing {
     Open,
     /// It must not.
     Forbidden(Skip),
-    /// Other zones fill it.
-    Crowded,
-    /// The site asks the zone to water here although it could wait.
-    AskedFor,
     /// A person has fixed what runs.
     Fixed(Dose),
 }
@@ -80,7 +79,7 @@ pub enum Standing {
 pub struct Slot {
     /// The site's opening, by its place in the list.
     pub opening: usize,
-    /// Day of the horizon, 0 is today.
+    /// Day ahead, 0 is today; from [`HORIZON`] on it is looked at and not planned.
     pub day: usize,
     /// Whether its water enters after the day's ET.
     pub after_noon: bool,
@@ -88,17 +87,29 @@ pub struct Slot {
     pub window_s: i64,
     /// Most net depth that it carries for this zone.
     pub capacity: Depth,
+    /// What other zones leave of that.
+    pub left: Depth,
     /// Whether the zone may be watered.
     pub standing: Standing,
 }
 
 impl Slot {
     /// What it can carry, as things stand.
-    pub(crate) fn carries(&self) -> Depth {
+    #[must_use]
+    pub fn carries(&self) -> Depth {
         match self.standing {
-            Standing::Forbidden(_) | Standing::Crowded => Depth::ZERO,
-            Standing::Open | Standing::AskedFor => self.capacity,
+            Standing::Forbidden(_) => Depth::ZERO,
+            Standing::Open => self.left.min(self.capacity),
             Standing::Fixed(dose) => dose.irrigation.net,
+        }
+    }
+
+    /// What it could carry if other zones left all of it.
+    #[must_use]
+    pub fn carries_alone(&self) -> Depth {
+        match self.standing {
+            Standing::Open => self.capacity,
+            _ => self.carries(),
         }
     }
 

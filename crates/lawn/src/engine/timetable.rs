@@ -40,7 +40,10 @@ pub fn fits(tasks: &[Task], window_s: i64) -> bool {
     // One chain after the other is enough, and the lower bound necessary; between them the clock is tried.
     let in_series: i64 = tasks.iter().map(|t| t.chain_s(t.passes)).sum();
     in_series <= window_s
-        || (lower_bound_s(tasks) <= window_s && list_schedule(tasks, window_s, |_, _| ()).is_some())
+        || (lower_bound_s(tasks) <= window_s
+            && [i64::MAX, window_s].into_iter().any(|limit_s| {
+                list_schedule(tasks, limit_s, |_, _| ()).is_some_and(|length| length <= window_s)
+            }))
 }
 
 /// The least time that the tasks can take, s.
@@ -54,13 +57,17 @@ pub fn lower_bound_s(tasks: &[Task]) -> i64 {
 /// How long the tasks take on one clock, s.
 #[must_use]
 pub fn length_s(tasks: &[Task]) -> i64 {
-    sequence(tasks).1
+    sequence(tasks, i64::MAX).1
 }
 
 /// Places tasks that fit a window together so that they end near `target_s` (the end of the window without one).
 #[must_use]
 pub fn place(tasks: &[Task], window: Interval, target_s: Option<i64>) -> Vec<Placed> {
-    let (starts, length) = sequence(tasks);
+    let (starts, length) = match sequence(tasks, i64::MAX) {
+        // Shortest first; a window may be met only by keeping to its end all along.
+        long if long.1 > window.length_s() => sequence(tasks, window.length_s()),
+        fits => fits,
+    };
     let from = start(window, target_s.unwrap_or(window.end_s), length);
     tasks
         .iter()
@@ -94,10 +101,10 @@ fn start(window: Interval, target_s: i64, length_s: i64) -> i64 {
     whole_minute.max(window.start_s)
 }
 
-/// Starts of each task's passes from 0 on, and the length of it all.
-fn sequence(tasks: &[Task]) -> (Vec<Vec<i64>>, i64) {
+/// Starts of each task's passes from 0 on, and the length of it all, which is beyond the limit where that cannot be kept.
+fn sequence(tasks: &[Task], limit_s: i64) -> (Vec<Vec<i64>>, i64) {
     let mut starts: Vec<Vec<i64>> = vec![Vec::new(); tasks.len()];
-    let length = list_schedule(tasks, i64::MAX, |i, start| starts[i].push(start));
+    let length = list_schedule(tasks, limit_s, |i, start| starts[i].push(start));
     (starts, length.unwrap_or(i64::MAX))
 }
 
@@ -111,6 +118,7 @@ fn list_schedule(tasks: &[Task], limit_s: i64, mut place: impl FnMut(usize, i64)
     loop {
         let mut best: Option<(usize, (i64, i64))> = None;
         let mut next = i64::MAX;
+        let mut waits = false;
         for (i, (left, ready)) in state.iter().enumerate() {
             if *left == 0 {
                 continue;
@@ -120,6 +128,15 @@ fn list_schedule(tasks: &[Task], limit_s: i64, mut place: impl FnMut(usize, i64)
                 continue;
             }
             let rank = (tasks[i].chain_s(*left), tasks[i].pass_s);
+            // A pass so long that another zone's chain would no longer end in time must wait.
+            let ends = now + tasks[i].pass_s;
+            let delays = |(k, (left, _)): (usize, &(u32, i64))| {
+                k != i && *left > 0 && ends > limit_s.saturating_sub(tasks[k].chain_s(*left))
+            };
+            if limit_s < i64::MAX && state.iter().enumerate().any(delays) {
+                waits = true;
+                continue;
+            }
             if best.is_none_or(|(_, other)| rank > other) {
                 best = Some((i, rank));
             }
@@ -134,7 +151,7 @@ fn list_schedule(tasks: &[Task], limit_s: i64, mut place: impl FnMut(usize, i64)
             state[i].0 -= 1;
             state[i].1 = now + tasks[i].soak_s;
         } else if next == i64::MAX {
-            return Some(end);
+            return (!waits).then_some(end);
         } else {
             now = next;
         }

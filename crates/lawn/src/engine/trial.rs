@@ -84,6 +84,7 @@ impl<'a> Believed<'a> {
                 after_noon: o.after_noon,
                 window_s,
                 capacity,
+                left: capacity,
                 standing: Standing::Open,
             })
         });

@@ -1,9 +1,9 @@
 //! One zone's week by its own school, before the site fits it to the clock.
 
 use crate::engine::dose::Dose;
-use crate::engine::root_zone::{self, DayBalance, Given};
+use crate::engine::root_zone::{DayBalance, Given};
 use crate::engine::schools::{Act, Proposal, School};
-use crate::engine::slot::{At, HORIZON, RainAhead, Slot, ZoneDay};
+use crate::engine::slot::{HORIZON, RainAhead, Slot, ZoneDay};
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::Depth;
 
@@ -23,6 +23,8 @@ pub(crate) struct Member<'a> {
     pub already: Given,
     /// The horizon as it sees it.
     pub days: [ZoneDay; HORIZON],
+    /// Crop ET and RAW of the days after it.
+    pub beyond: [(Depth, Depth); HORIZON],
     /// Its opportunities, in time order; none where it takes no part.
     pub slots: Vec<Slot>,
     /// Rank when water is short, 1 first.
@@ -33,8 +35,18 @@ pub(crate) struct Member<'a> {
     pub rain: RainAhead<'a>,
 }
 
+impl Member<'_> {
+    /// Crop ET and RAW of a day ahead.
+    pub fn day(&self, day: usize) -> (Depth, Depth) {
+        match self.days.get(day) {
+            Some(day) => (day.etc, day.raw),
+            None => self.beyond[(day - HORIZON).min(HORIZON - 1)],
+        }
+    }
+}
+
 /// A zone's week.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Default)]
 pub struct ZoneWeek {
     /// What is decided at each of its slots, in time order.
     pub proposals: Vec<Proposal>,
@@ -81,50 +93,6 @@ impl ZoneWeek {
             .fold(Depth::ZERO, Depth::max);
         Some((first, most))
     }
-}
-
-/// Plans one zone's week by its own school.
-pub(crate) fn plan_zone(member: &Member) -> ZoneWeek {
-    let mut week = ZoneWeek {
-        proposals: Vec::with_capacity(member.slots.len()),
-        balances: Vec::with_capacity(HORIZON),
-    };
-    let mut depletion = member.start;
-    let mut rain = member.rain;
-    let mut here = 0;
-    for (index, day) in member.days.iter().enumerate() {
-        let mut given = if index == 0 {
-            member.already
-        } else {
-            Given::default()
-        };
-        while let Some(slot) = member.slots.get(here).filter(|s| s.day == index) {
-            let proposal = member.school.propose(&At {
-                model: member.model,
-                depletion: root_zone::depletion_at(
-                    member.model,
-                    depletion,
-                    &day.weather,
-                    &given,
-                    slot.after_noon,
-                ),
-                days: &member.days,
-                slots: &member.slots,
-                here,
-                rain,
-            });
-            rain.held = held(rain.held, &proposal);
-            if let Some(dose) = proposal.dose() {
-                given.add(dose.irrigation, slot.after_noon);
-            }
-            week.proposals.push(proposal);
-            here += 1;
-        }
-        let balance = root_zone::day(member.model, depletion, &day.weather, given);
-        depletion = balance.end;
-        week.balances.push(balance);
-    }
-    week
 }
 
 /// Opportunities running at which a zone was held for rain, after one more.

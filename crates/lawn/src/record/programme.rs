@@ -6,7 +6,7 @@ use jiff::{Timestamp, ToSpan};
 
 use crate::engine::schools::{Act, Why};
 use crate::engine::site_week::SiteWeek;
-use crate::engine::slot::Opening;
+use crate::engine::slot::{HORIZON, Opening};
 use crate::quantity::Depth;
 use crate::weather::AheadDay;
 
@@ -45,13 +45,13 @@ pub struct ProgrammeHold {
     pub date: Date,
     /// When the window is over.
     pub closes: Timestamp,
-    /// Probability of a wet day before the next opportunity, %.
+    /// Probability of a wet day before the day by which rain should have come, %.
     pub probability_pct: f64,
     /// Rain expected by then.
     pub expected: Depth,
     /// What holding keeps from draining below the roots, against the refill.
     pub saves: Depth,
-    /// mm beyond RAW until the next opportunity, more than after the refill.
+    /// mm beyond RAW over the days compared, more than after the refill.
     pub stress: Depth,
 }
 
@@ -165,7 +165,11 @@ impl Programme {
             closes: instant(o.window.end_s),
         };
         let mut programme = Self {
-            windows: openings.iter().map(hours).collect(),
+            windows: openings
+                .iter()
+                .take_while(|o| o.day < HORIZON)
+                .map(hours)
+                .collect(),
             days: days
                 .iter()
                 .map(|day| Expected {

@@ -10,7 +10,7 @@ use crate::engine::rain_and_dose::STRESS_WEIGHT;
 use crate::engine::root_zone::DayBalance;
 use crate::engine::schools::why::{Because, Compared, WaterBalance};
 use crate::engine::schools::{Proposal, Why};
-use crate::engine::site_week::SiteWeek;
+use crate::engine::site_week::{FullAhead, GaveWay, SiteWeek};
 use crate::engine::slot::{Opening, ZoneDay};
 use crate::engine::zone_model::ZoneModel;
 use crate::engine::zone_week::ZoneWeek;
@@ -120,15 +120,16 @@ impl Account<'_> {
             Because::Due => Verdict::Due {
                 next: why.next.map(|day| self.date(day)),
                 passes_on: why.passes_raw.map(|day| self.date(day)),
-                leaves_room: proposal.dose().is_some_and(|d| leaves_room(why, d)),
+                leaves_room: self.gave_way(proposal).is_none()
+                    && proposal.dose().is_some_and(|d| leaves_room(why, d)),
             },
             Because::StartsEarly => Verdict::StartsEarly {
                 window_carries_mm: proposal.slot.capacity,
             },
-            Because::AskedFor => Verdict::PulledEarlier {
-                from: self
-                    .pulled_from(proposal)
-                    .unwrap_or_else(|| self.date(proposal.slot.day)),
+            Because::StartsForOthers => Verdict::StartsForOthers {
+                until: self
+                    .full_ahead(proposal)
+                    .map_or(self.date(proposal.slot.day), |full| self.night(full.until)),
             },
             Because::NotWorthwhile => Verdict::NotWorthwhile {
                 soak_mm: proposal.soak,
@@ -221,9 +222,6 @@ impl Account<'_> {
     /// Whether the slot must give something, and why earlier than it must.
     fn need(&self, proposal: &Proposal, why: &WaterBalance) -> Vec<Line> {
         let next = why.next.map(|day| self.date(day));
-        let pulled = self
-            .pulled_from(proposal)
-            .map(|from| Line::PulledEarlier { from });
         let mut lines = Vec::with_capacity(3);
         if why.needed <= Depth::ZERO {
             lines.push(Line::NotDue {
@@ -236,37 +234,50 @@ impl Account<'_> {
                 passes_on: why.passes_raw.map(|day| self.date(day)),
                 needed_mm: why.needed,
             });
-            if why.before_next <= Depth::ZERO && pulled.is_none() {
+            if why.because == Because::StartsForOthers {
+                lines.extend(self.full_ahead(proposal).map(|full| Line::StartsForOthers {
+                    until: self.night(full.until),
+                    hold_s: full.hold_s,
+                    needed_s: full.needed_s,
+                }));
+            } else if why.before_next <= Depth::ZERO {
                 lines.push(Line::StartsEarly {
                     window_carries_mm: proposal.slot.capacity,
                 });
             }
         }
-        lines.extend(pulled);
         lines
     }
 
-    fn pulled_from(&self, proposal: &Proposal) -> Option<Date> {
-        let pulled = self
-            .site
-            .pulled
-            .iter()
-            .find(|p| p.zone == self.index && p.to == proposal.slot.opening)?;
-        Some(self.date(self.openings[pulled.from].day))
+    /// The nights after a slot that are full.
+    fn full_ahead(&self, proposal: &Proposal) -> Option<FullAhead> {
+        let opening = proposal.slot.opening;
+        let mut all = self.site.ahead.iter();
+        all.find(|full| full.opening == opening).copied()
+    }
+
+    /// The day of an opening, which may lie beyond the plan.
+    fn night(&self, opening: usize) -> Date {
+        self.date(self.openings[opening].day)
+    }
+
+    fn gave_way(&self, proposal: &Proposal) -> Option<GaveWay> {
+        let opening = proposal.slot.opening;
+        let mut all = self.site.gave_way.iter();
+        all.find(|g| g.zone == self.index && g.opening == opening)
+            .copied()
     }
 
     fn more_s(&self, proposal: &Proposal) -> i64 {
-        self.site
-            .missing
-            .iter()
-            .find(|m| m.zone == self.index && m.opening == proposal.slot.opening)
-            .map_or(0, |m| m.more_s)
+        self.gave_way(proposal).map_or(0, |g| g.more_s)
     }
 
     /// What decided, where `need` has not said it already.
     fn decided(&self, proposal: &Proposal, why: &WaterBalance) -> Option<Line> {
         match why.because {
-            Because::NotDue | Because::Due | Because::StartsEarly | Because::AskedFor => None,
+            Because::NotDue | Because::Due | Because::StartsEarly | Because::StartsForOthers => {
+                None
+            }
             Because::NotWorthwhile => Some(Line::NotWorthwhile {
                 soak_mm: proposal.soak,
             }),
@@ -290,7 +301,7 @@ impl Account<'_> {
         Some(HeldForRain {
             probability_pct: 100.0 * compared.probability,
             expected_mm: compared.expected,
-            next: self.date(why.next?),
+            before: self.date(compared.by),
             saves_mm: saves,
             saves_l,
             saves_cost: self.price_per_m3.map(|price| saves_l.cost_at(price)),
@@ -335,7 +346,13 @@ impl Account<'_> {
                 carries_mm: why.most,
             });
         }
-        if leaves_room(why, dose) {
+        if let Some(gave_way) = self.gave_way(proposal) {
+            lines.push(Line::GivesWay {
+                wanted_mm: gave_way.wanted,
+                gives_mm: dose.irrigation.net,
+                more_s: gave_way.more_s,
+            });
+        } else if leaves_room(why, dose) {
             lines.push(Line::RoomForRain {
                 refill_mm: why.most,
                 gives_mm: dose.wanted,
@@ -387,11 +404,10 @@ impl Account<'_> {
                     runoff_mm: dose.irrigation.runoff,
                 });
             }
-            let Why::WaterBalance(why) = &proposal.why;
-            if why.because == Because::NoRoom && why.needed >= WORTH_SAYING {
-                warnings.push(Warning::NoRoom {
-                    short_mm: why.needed,
-                });
+            let gave_way = self.gave_way(proposal);
+            let short = gave_way.map_or(Depth::ZERO, |g| g.short);
+            if short >= WORTH_SAYING {
+                warnings.push(Warning::NoRoom { short_mm: short });
             }
         }
         if self.model.intake_raised {

@@ -163,10 +163,23 @@ pub enum Line {
         /// What one window carries.
         window_carries_mm: Depth,
     },
-    /// Moved to this day because a later one had no room.
-    PulledEarlier {
-        /// The later day.
-        from: Date,
+    /// It could wait, but the nights after this one do not hold what the site needs: it starts early.
+    StartsForOthers {
+        /// The last of the nights that are full.
+        until: Date,
+        /// What these nights hold.
+        hold_s: i64,
+        /// What the zones need by then.
+        needed_s: i64,
+    },
+    /// It gives way to other zones.
+    GivesWay {
+        /// What it would have been given.
+        wanted_mm: Depth,
+        /// What it gets.
+        gives_mm: Depth,
+        /// How much longer the window would have to be for all.
+        more_s: i64,
     },
     /// A soak would not be worth it yet.
     NotWorthwhile {

@@ -12,7 +12,7 @@ use crate::engine::morning::{self, Ahead, Facts, ZoneFacts, ZoneState};
 use crate::engine::root_zone::DayBalance;
 use crate::engine::schools::{Act, Proposal, School};
 use crate::engine::site_week::SiteWeek;
-use crate::engine::slot::{HORIZON, Opening, ZoneDay, openings, zone_days};
+use crate::engine::slot::{HORIZON, LOOKED_AHEAD, Opening, ZoneDay, openings, zone_days};
 use crate::engine::zone_model::is_planned;
 use crate::engine::zone_week::ZoneWeek;
 use crate::quantity::Depth;
@@ -119,7 +119,7 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
     let first = known
         .today
         .saturating_sub(i64::try_from(PAST_DAYS).unwrap_or(2).days());
-    let whole = calendar::days(document, &time_zone, first, PAST_DAYS + HORIZON);
+    let whole = calendar::days(document, &time_zone, first, PAST_DAYS + LOOKED_AHEAD);
     let calendar = calendar::from_now(whole[PAST_DAYS..].to_vec(), known.now);
     let openings = openings(&calendar, known.committed.map(Timestamp::as_second));
 
@@ -229,7 +229,12 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
         version: VERSION,
         today: known.today,
         time_zone: document.site.time_zone.clone(),
-        days: plan_days(known.today, &whole, &observed, &ahead),
+        days: plan_days(
+            known.today,
+            &whole[..PAST_DAYS + HORIZON],
+            &observed,
+            &ahead,
+        ),
         next: next_watering(&zones, &week, known.today),
         dawn,
         at_dawn: at_dawn(&zones, dawn),

@@ -12,19 +12,19 @@ use crate::quantity::{Depth, Volume};
 /// What holding for rain saves and what it costs, against the refill.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct HeldForRain {
-    /// Probability of a wet day before the next opportunity, %.
+    /// Probability of a wet day before the day by which rain should have come, %.
     pub probability_pct: f64,
     /// Rain expected by then.
     pub expected_mm: Depth,
-    /// The next opportunity.
-    pub next: Date,
+    /// That day: of the third opportunity from here.
+    pub before: Date,
     /// Water that the refill would send below the roots, more than holding does, over the days compared.
     pub saves_mm: Depth,
     /// The same out of the sprinklers, over the zone's area, L.
     pub saves_l: Volume,
     /// What that costs, in the site's currency; `None` without a price.
     pub saves_cost: Option<f64>,
-    /// mm beyond RAW until the next opportunity, more than after the refill.
+    /// mm beyond RAW over the days compared, more than after the refill.
     pub stress_mm: Depth,
 }
 
@@ -61,10 +61,10 @@ pub enum Verdict {
         /// What one window carries.
         window_carries_mm: Depth,
     },
-    /// Water: moved to this day because a later one had no room.
-    PulledEarlier {
-        /// The later day.
-        from: Date,
+    /// Water: the nights after this one do not hold what the site needs.
+    StartsForOthers {
+        /// The last of the nights that are full.
+        until: Date,
     },
     /// Water: a person has fixed what runs.
     Fixed,

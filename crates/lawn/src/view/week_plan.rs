@@ -267,7 +267,7 @@ pub struct NextWatering {
 }
 
 /// Version of the plan's JSON. A stored plan of an older one is made anew; nothing reads it as state.
-pub const VERSION: u32 = 5;
+pub const VERSION: u32 = 6;
 
 /// The week's plan.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]

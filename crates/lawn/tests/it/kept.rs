@@ -153,7 +153,7 @@ fn a_weeks_plan_stays_as_it_was() {
         .collect();
     let now = json!({ "days": plan["days"], "totals": plan["totals"], "next": plan["next"], "zones": zones });
     let states = now.to_string();
-    assert!(states.contains("\"water\"") && states.contains("\"hold\""));
+    assert!(states.contains("\"water\""));
     let text = serde_json::to_string_pretty(&now).unwrap() + "\n";
     let kept: Value = serde_json::from_str(&recorded("week-plan.json", &text)).unwrap();
     same("", &kept, &now);

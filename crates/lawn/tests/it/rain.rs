@@ -124,11 +124,11 @@ fn likely_rain_holds_and_says_what_it_saves_and_costs() {
     let probability = held.probability_pct;
     assert!((85.0..90.0).contains(&probability), "{probability}");
     assert!(held.saves_mm.mm() > 5.0 && held.stress_mm.mm() < 1.0);
-    assert_eq!(held.next, TODAY.tomorrow().unwrap());
+    assert_eq!(held.before, TODAY.checked_add(3.days()).unwrap());
     let (all, best) = candidates(cell);
     assert_eq!(all[best].net_mm, Depth::ZERO);
     for c in all {
-        let cost = 3.0 * c.stress_mm.mm() + c.drained_mm.mm() + 2.0 * c.waterings;
+        let cost = 0.3 * c.stress_mm.mm() + c.drained_mm.mm() + 2.0 * c.waterings;
         assert!((cost - c.cost_mm.mm()).abs() < 1e-9);
         assert!(all[best].cost_mm.mm() <= c.cost_mm.mm() + 1e-9);
     }
@@ -138,7 +138,7 @@ fn likely_rain_holds_and_says_what_it_saves_and_costs() {
 }
 
 #[test]
-fn it_holds_at_most_twice_running() {
+fn it_holds_at_most_four_times_running() {
     let document = due_today();
     let rain = [(90.0, 30.0), (90.0, 30.0)];
     let held = |back: &[i64]| -> State {
@@ -152,8 +152,9 @@ fn it_holds_at_most_twice_running() {
         today(&plan(&document, &rain, &holds)).state
     };
     assert_eq!(held(&[1]), State::Hold);
-    assert_eq!(held(&[1, 2]), State::Water);
-    assert_eq!(held(&[2, 3]), State::Hold, "yesterday was not a hold");
+    assert_eq!(held(&[1, 2, 3]), State::Hold);
+    assert_eq!(held(&[1, 2, 3, 4]), State::Water);
+    assert_eq!(held(&[2, 3, 4, 5]), State::Hold, "yesterday was not a hold");
 }
 
 #[test]
@@ -168,7 +169,13 @@ fn rain_after_the_next_chance_leaves_room_and_says_so() {
     let document = due_today();
     let plan = plan(
         &document,
-        &[(5.0, 3.0), (30.0, 5.0), (95.0, 40.0), (95.0, 40.0)],
+        &[
+            (5.0, 3.0),
+            (10.0, 5.0),
+            (10.0, 5.0),
+            (95.0, 40.0),
+            (95.0, 40.0),
+        ],
         &[],
     );
     let cell = today(&plan);
@@ -325,7 +332,7 @@ fn over_five_climates_it_uses_less_water_than_plain_refills() {
         );
         // ET lost to stress, of all ET.
         assert!(
-            none.2.max(perfect.2) <= plain.2 + 0.003 * plain.3,
+            none.2.max(perfect.2) <= plain.2 + 0.005 * plain.3,
             "{figures}"
         );
     }

@@ -314,7 +314,7 @@ function Rain({ ledger, today, site }: { ledger: LedgerLine[]; today: string; si
       {held && (
         <p className={classes.plain}>
           {Math.round(held.probability_pct)} % chance of {units.show("depth", 1)} of rain or more before{" "}
-          {whenDay(held.next, today)}; {units.show("depth", held.expected_mm)} to be expected.
+          {whenDay(held.before, today)}; {units.show("depth", held.expected_mm)} to be expected.
           {held.saves_mm >= 0.5 &&
             ` Against refilling now, holding keeps ${units.show("depth", held.saves_mm)} from draining below the roots over the days compared: ${units.show("volume", held.saves_l)}${saved ? `, ${saved}` : ""}.`}
         </p>
@@ -322,8 +322,9 @@ function Rain({ ledger, today, site }: { ledger: LedgerLine[]; today: string; si
       <p className={classes.plain}>
         Each choice is run through the same {compared.scenarios} possible courses of the next {compared.days} days (
         {units.show("depth", compared.expected_mm)} of rain on average). The least cost is taken:{" "}
-        {compared.stress_weight} × what lies beyond the limit until the next watering day, what drains, and{" "}
-        {units.show("depth", compared.watering_mm)} for each watering.
+        {compared.stress_weight} × what lies beyond the limit, summed over the days, what drains, and{" "}
+        {units.show("depth", compared.watering_mm)} for each watering. It waits only where rain is likelier than not to
+        bring it back within its limit in time.
       </p>
       <table className={classes.lines} data-wide>
         <caption className="hidden">Choices and their costs</caption>

@@ -67,9 +67,9 @@ function deciding(cell: Cell, verdict: Verdict, today: string, units: Shown): st
         ? `no allowed day in the plan; too dry ${when(verdict.passes_on)}`
         : "no allowed day in the plan, and none is needed";
     case "held_for_rain":
-      return `${Math.round(verdict.probability_pct)} % chance of ${depth(1)} of rain or more before ${when(verdict.next)}: it waits`;
-    case "pulled_earlier":
-      return `watered early: ${when(verdict.from)} has no room for it`;
+      return `${Math.round(verdict.probability_pct)} % chance of ${depth(1)} of rain or more before ${when(verdict.before)}: it waits`;
+    case "starts_for_others":
+      return `watered early: the nights up to ${when(verdict.until)} are full`;
     case "starts_early":
       return `later windows carry ${depth(verdict.window_carries_mm)} each, less than it needs: it starts early`;
     case "fixed":
@@ -127,8 +127,10 @@ function bearing(line: LedgerLine, today: string, units: Shown): string | undefi
       return `At least ${depth(line.needed_mm)} is needed ${next(line.next)}${line.passes_on ? `; without it too dry ${when(line.passes_on)}` : ""}.`;
     case "starts_early":
       return `A later window carries ${depth(line.window_carries_mm)}, less than will be needed: it starts early.`;
-    case "pulled_earlier":
-      return `Moved here from ${when(line.from)}, which has no room for it.`;
+    case "starts_for_others":
+      return `The nights up to ${when(line.until)} hold ${minutes(line.hold_s)} after this one, ${minutes(line.needed_s)} are needed by then: the rest starts now.`;
+    case "gives_way":
+      return `It gives way to other zones: ${depth(line.gives_mm)} of ${depth(line.wanted_mm)}; ${more(line.more_s)} more would make all fit.`;
     case "window_carries":
       return `The window carries ${depth(line.carries_mm)} of the refill of ${depth(line.refill_mm)}.`;
     case "room_for_rain":

@@ -36,13 +36,24 @@ pub struct Proposal {
     pub takes: Depth,
     /// The least that is worth giving.
     pub soak: Depth,
-    /// What it must be able to take before the site asks it to water early.
-    pub early_from: Depth,
+    /// The least that it needs here, at most what it waters: it gives way last.
+    pub must: Depth,
     /// Why.
     pub why: Why,
 }
 
 impl Proposal {
+    /// The same with what other zones leave of it; nothing, where they leave nothing.
+    pub(crate) fn give_way(&mut self, left: Option<Dose>) {
+        self.act = match left {
+            Some(dose) => Act::Water(dose),
+            None => {
+                self.why.crowd_out();
+                Act::NoRoom
+            }
+        };
+    }
+
     /// The dose, where it waters.
     #[must_use]
     pub const fn dose(&self) -> Option<&Dose> {

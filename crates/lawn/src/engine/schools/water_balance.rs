@@ -7,29 +7,29 @@
 //! ([`crate::engine::rain_and_dose`]).
 
 use super::proposal::{Act, Proposal};
+
 use super::why::{Because, Compared, WaterBalance, Why};
 use crate::engine::dose;
-use crate::engine::rain_and_dose::{self, Choice};
+use crate::engine::rain_and_dose::{self, Choice, LEAST_DOSE, RELIEF};
 use crate::engine::slot::{At, HORIZON, Slot, Standing, ZoneDay, worthwhile};
-use crate::engine::zone_model::ZoneModel;
 use crate::quantity::{Depth, RunTime};
 use crate::weather::outlook::COMPARED_DAYS;
 
 /// Depths below this count as none: sums of floats miss by less.
 const EPSILON_MM: f64 = 1e-9;
-/// Times running that a zone may be held for rain.
-pub const MOST_HOLDS: u32 = 2;
+/// Times running that a zone in need may be held for rain: a guard against a forecast that goes on promising.
+pub const MOST_HOLDS: u32 = 4;
 
 /// Proposes for a zone at a slot.
 #[must_use]
 pub(super) fn propose(at: &At) -> Proposal {
     let here = *at.slot();
     let today = &at.days[here.day];
-    let (needed, before_next) = backward(at.depletion, at.days, at.left());
+    let (needed, before_next) = backward(at.depletion, at.days, at.left(), Slot::carries);
     let due = needed.mm() > EPSILON_MM;
     let soak = worthwhile(today.raw);
     let most = at.depletion.min(here.capacity);
-    let next = at.later().first();
+    let next = at.later().first().filter(|s| s.day < HORIZON);
     let mut why = WaterBalance {
         because: Because::NotDue,
         needed,
@@ -39,39 +39,33 @@ pub(super) fn propose(at: &At) -> Proposal {
         most,
         compared: None,
     };
-    let asked = here.standing == Standing::AskedFor;
     let act = match here.standing {
         Standing::Fixed(dose) => {
             why.because = Because::Fixed;
             Act::Water(dose)
         }
-        _ if !due && !asked => Act::Wait,
+        _ if !due => Act::Wait,
         Standing::Forbidden(skip) => {
             why.because = Because::Forbidden(skip);
             Act::Skip(skip)
         }
-        Standing::Crowded => {
-            why.because = Because::NoRoom;
-            Act::NoRoom
-        }
-        _ if at.depletion < soak && before_next.mm() <= EPSILON_MM => {
+        Standing::Open if at.depletion < soak && before_next.mm() <= EPSILON_MM => {
             why.because = Because::NotWorthwhile;
             Act::Wait
         }
-        Standing::Open | Standing::AskedFor => {
-            let may_hold = due && needed <= before_next;
-            why.compared = compared(at, &here, may_hold, soak.max(needed).min(most));
+        Standing::Open => {
+            why.compared = compared(at, &here, LEAST_DOSE.max(before_next).min(most));
             let wanted = why.compared.map_or(most, |c| c.comparison.chosen().net);
             if why.compared.is_some() && wanted <= Depth::ZERO {
                 why.because = Because::ForRain;
                 Act::WaitForRain
             } else if let Some(dose) = dose::dose(at.model, wanted, here.window_s) {
-                why.because = if asked {
-                    Because::AskedFor
-                } else if before_next <= Depth::ZERO {
+                why.because = if before_next.mm() > EPSILON_MM {
+                    Because::Due
+                } else if alone(at) > Depth::ZERO {
                     Because::StartsEarly
                 } else {
-                    Because::Due
+                    Because::StartsForOthers
                 };
                 Act::Water(dose)
             } else {
@@ -87,55 +81,44 @@ pub(super) fn propose(at: &At) -> Proposal {
         urgency: before_next,
         takes: at.depletion,
         soak,
-        early_from: soak.max(today.raw * 0.5),
+        must: needed.max(Depth::ZERO),
         why: Why::WaterBalance(why),
     }
 }
 
-/// Weighs rain in sight where there is something to choose; `least`: what must be given for the days before the next opportunity, or
-/// because later windows cannot carry it; `may_hold`: whether all that is needed is for those days.
-fn compared(at: &At, here: &Slot, may_hold: bool, least: Depth) -> Option<Compared> {
+/// What the slot must give if no other zone used the later windows.
+fn alone(at: &At) -> Depth {
+    backward(at.depletion, at.days, at.left(), Slot::carries_alone).0
+}
+
+/// Weighs rain in sight where there is something to choose; `least`: what must be given for the days before the next opportunity. That later
+/// windows carry too little is no reason by itself: what they carry enters the comparison.
+fn compared(at: &At, here: &Slot, least: Depth) -> Option<Compared> {
     let outlook = at.rain.outlook?;
     if !outlook.rain_in_sight(here.day) || here.first_use() >= HORIZON {
         return None;
     }
-    let next = at.later().first();
+    let next = at.later().first().filter(|s| s.first_use() <= HORIZON);
     let choice = Choice {
         least,
         most: at.depletion.min(here.capacity),
-        may_hold: may_hold
-            && at.rain.held < MOST_HOLDS
-            && next.is_some_and(|next| {
-                may_wait(
-                    at.model,
-                    at.depletion,
-                    &at.days[here.first_use()..next.first_use()],
-                )
-            }),
+        may_hold: next.is_some() && at.rain.held < MOST_HOLDS,
     };
     // With one candidate there is nothing to compare.
     if !choice.may_hold && choice.least >= choice.most {
         return None;
     }
     let comparison = rain_and_dose::compare(at, choice, outlook);
-    let until = next.map_or(HORIZON, |n| n.day);
-    let (probability, expected) = outlook.rain_within(here.day, until - here.day);
+    let by = at.later().get(RELIEF - 1).or(at.later().last());
+    let by = by.map_or(HORIZON, |slot| slot.day);
+    let (probability, expected) = outlook.rain_within(here.day, by - here.day);
     Some(Compared {
         comparison,
+        by,
         probability,
         expected,
         expected_in_all: outlook.rain_within(here.day, COMPARED_DAYS).1,
     })
-}
-
-/// Whether a zone may be held for rain over the days before the next opportunity: without rain it would pass RAW by at most a day's
-/// crop ET, and stay below halfway from RAW to TAW.
-fn may_wait(model: &ZoneModel, depletion: Depth, before_next: &[ZoneDay]) -> bool {
-    let Some(last) = before_next.last() else {
-        return false;
-    };
-    let projected = depletion + before_next.iter().map(|d| d.etc).sum::<Depth>();
-    projected <= last.raw + last.etc && projected < (last.raw + model.taw) / 2.0
 }
 
 /// The day on which RAW would be passed if nothing were given from a slot on.
@@ -153,6 +136,7 @@ pub(crate) fn backward(
     depletion: Depth,
     days: &[ZoneDay; HORIZON],
     slots: &[Slot],
+    carries: impl Fn(&Slot) -> Depth,
 ) -> (Depth, Depth) {
     let mut dry = depletion;
     let mut carried = Depth::ZERO;
@@ -161,7 +145,7 @@ pub(crate) fn backward(
     let mut at = 0;
     for (index, day) in days.iter().enumerate().skip(slots[0].first_use()) {
         while let Some(next) = slots.get(at + 1).filter(|s| s.first_use() <= index) {
-            carried += next.carries();
+            carried += carries(next);
             at += 1;
         }
         dry += day.etc;
@@ -191,8 +175,8 @@ pub(super) fn would_give(at: &At, planned: &Proposal) -> Depth {
     if barred || matches!(here.standing, Standing::Forbidden(_)) {
         return Depth::ZERO;
     }
-    let (needed, before_next) = backward(at.depletion, at.days, at.left());
-    let asked = dose.is_some() && planned_only_by_request(planned);
+    let (needed, before_next) = backward(at.depletion, at.days, at.left(), Slot::carries);
+    let asked = dose.is_some() && starts_for_others(planned);
     let wants = needed > Depth::ZERO || (asked && at.depletion >= planned.soak);
     if !wants || (at.depletion < planned.soak && before_next <= Depth::ZERO) {
         return Depth::ZERO;
@@ -205,7 +189,7 @@ pub(super) fn would_give(at: &At, planned: &Proposal) -> Depth {
     if net < least { Depth::ZERO } else { net }
 }
 
-fn planned_only_by_request(planned: &Proposal) -> bool {
+fn starts_for_others(planned: &Proposal) -> bool {
     let Why::WaterBalance(why) = &planned.why;
-    why.needed <= Depth::ZERO
+    why.because == Because::StartsForOthers
 }

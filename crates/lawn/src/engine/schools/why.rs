@@ -11,6 +11,15 @@ pub enum Why {
     WaterBalance(WaterBalance),
 }
 
+impl Why {
+    /// Notes that other zones fill the slot.
+    pub(super) fn crowd_out(&mut self) {
+        match self {
+            Self::WaterBalance(why) => why.because = Because::NoRoom,
+        }
+    }
+}
+
 /// The one thing that decided.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub enum Because {
@@ -20,8 +29,8 @@ pub enum Because {
     Due,
     /// Later windows cannot carry what the zone needs.
     StartsEarly,
-    /// The site asks it to water early.
-    AskedFor,
+    /// Other zones need the nights after it: it starts early.
+    StartsForOthers,
     /// A soak would not yet be worth it.
     NotWorthwhile,
     /// Less than the least pass is needed.
@@ -41,7 +50,9 @@ pub enum Because {
 pub struct Compared {
     /// The candidates and the one that costs least.
     pub comparison: Comparison,
-    /// Probability of a wet day before the next opportunity, 0 to 1.
+    /// The day by which rain should have come if the zone is held: of the third opportunity from here.
+    pub by: usize,
+    /// Probability of a wet day before it, 0 to 1.
     pub probability: f64,
     /// Rain expected by then.
     pub expected: Depth,
@@ -56,7 +67,7 @@ impl Compared {
         self.comparison.refill().drained - self.comparison.chosen().drained
     }
 
-    /// mm beyond RAW until the next opportunity, more than after the refill.
+    /// mm beyond RAW over the days compared, more than after the refill.
     #[must_use]
     pub fn stress(&self) -> Depth {
         self.comparison.chosen().stress - self.comparison.refill().stress

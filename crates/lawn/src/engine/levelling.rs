@@ -1,0 +1,102 @@
+//! Levelling: what a site must start tonight so that the nights ahead hold the rest, without rain.
+//!
+//! From the last night of the look-ahead to the first: what must have been given by a night and does not have to be given before goes there as far as
+//! the night, the zone's window and the water that it has used by then allow; what a night does not hold moves to the night before. Moved are the zones whose
+//! need comes first, so that as few as possible start early. What reaches tonight must start tonight; what tonight does not hold either falls short.
+
+/// A night with less than this to spare is full, min.
+const SPARE_MIN: f64 = 0.5;
+
+/// What a zone asks of the nights ahead, mm net by night.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub(crate) struct Load {
+    /// Valve minutes for a mm net.
+    pub minutes_a_mm: f64,
+    /// The least that must have been given by the end of each night; never falls.
+    pub by_then_mm: Vec<f64>,
+    /// The most that can have been given by the end of each night: what has been used.
+    pub room_mm: Vec<f64>,
+    /// The most that each night's window carries.
+    pub carries_mm: Vec<f64>,
+}
+
+impl Load {
+    /// What is needed of the nights ahead, as a share of what they could carry for the zone alone, 0 to 1: at 1 it cannot catch up.
+    pub fn tightness(&self) -> f64 {
+        let mut could: f64 = 0.0;
+        let needs = self.by_then_mm.iter().zip(&self.carries_mm);
+        needs
+            .map(|(needed, carries)| {
+                could += carries;
+                if could > 0.0 { needed / could } else { 0.0 }
+            })
+            .fold(0.0, f64::max)
+            .min(1.0)
+    }
+}
+
+/// The nights ahead, levelled.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub(crate) struct Levelled {
+    /// By zone and night, mm net.
+    pub given_mm: Vec<Vec<f64>>,
+    /// Minutes that nobody needs, by night.
+    pub spare_min: Vec<f64>,
+}
+
+impl Levelled {
+    /// How many of the nights after the first are full, from the second on.
+    pub fn full_after_first(&self) -> usize {
+        let later = self.spare_min.iter().skip(1);
+        later.take_while(|spare| **spare < SPARE_MIN).count()
+    }
+
+    /// What a night carries for a zone beside the others, mm net.
+    pub fn left_mm(&self, zone: usize, night: usize, load: &Load) -> f64 {
+        let left = self.given_mm[zone][night] + self.spare_min[night] / load.minutes_a_mm;
+        left.min(load.carries_mm[night])
+    }
+}
+
+/// Levels loads over nights of so many minutes.
+pub(crate) fn level(nights_min: &[f64], loads: &[Load]) -> Levelled {
+    let nights = nights_min.len();
+    let mut levelled = Levelled {
+        given_mm: vec![vec![0.0; nights]; loads.len()],
+        spare_min: nights_min.to_vec(),
+    };
+    // What is still to be given of each zone's water, counted from the first mm on.
+    let mut top: Vec<f64> = loads
+        .iter()
+        .map(|l| l.by_then_mm.last().copied().unwrap_or(0.0))
+        .collect();
+    // Zones whose need comes last stay on the later nights.
+    let mut order: Vec<usize> = (0..loads.len()).collect();
+    let first_need = |z: usize| loads[z].by_then_mm.partition_point(|mm| *mm <= 0.0);
+    order.sort_by_key(|&z| std::cmp::Reverse(first_need(z)));
+    for night in (0..nights).rev() {
+        let mut left_min = nights_min[night];
+        // First what cannot be given earlier, then the rest.
+        for stays in [true, false] {
+            for &z in &order {
+                let load = &loads[z];
+                top[z] = top[z].min(load.room_mm[night]);
+                let before = match night {
+                    0 => 0.0,
+                    _ if stays => load.by_then_mm[night - 1].max(load.room_mm[night - 1]),
+                    _ => load.by_then_mm[night - 1],
+                };
+                let given = &mut levelled.given_mm[z][night];
+                let here = (top[z] - before)
+                    .min(load.carries_mm[night] - *given)
+                    .min(left_min / load.minutes_a_mm)
+                    .max(0.0);
+                *given += here;
+                top[z] -= here;
+                left_min -= here * load.minutes_a_mm;
+            }
+        }
+        levelled.spare_min[night] = left_min.max(0.0);
+    }
+    levelled
+}

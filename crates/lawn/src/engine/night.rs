@@ -1,0 +1,175 @@
+//! One night of a site: the doses that its window holds.
+//!
+//! Where all that is wanted does not fit, everything that must be given comes before what is only better given now; where not even that fits, the zones get the
+//! same share of it, weighted by rank, so that none starves behind another. What is left goes pass by pass to those whose need is first.
+
+use crate::engine::dose::{self, Dose};
+use crate::engine::timetable::{self, Task};
+use crate::engine::zone_model::ZoneModel;
+use crate::quantity::Depth;
+
+/// Halvings in the search for a share or a dose that fits.
+const HALVINGS: u32 = 7;
+
+/// Length of the parts into which long passes are cut on a night that is full, s (found by trying; no source).
+const PART_S: i64 = 900;
+/// How much of its share a zone that cannot catch up is spared (found by trying; no source).
+const CATCHES_UP: f64 = 0.7;
+
+/// What a zone wants of a night.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Wish<'a> {
+    /// The zone's place in the list.
+    pub zone: usize,
+    /// Its figures.
+    pub model: &'a ZoneModel,
+    /// What the window is for it, s.
+    pub window_s: i64,
+    /// What it wants.
+    pub dose: Dose,
+    /// The least net of it that it must have.
+    pub must: Depth,
+    /// Rank when water is short, 1 first; 0: fixed by a person.
+    pub rank: u8,
+    /// How far it passes its limit without water.
+    pub urgency: Depth,
+    /// What it needs of the nights ahead, as a share of what they could carry for it alone, 0 to 1: at 1 it cannot catch up.
+    pub tight: f64,
+}
+
+impl Wish<'_> {
+    /// Weight of what it misses (common practice, no source).
+    fn weight(&self) -> f64 {
+        (10.0 - f64::from(self.rank.min(9))) / 5.0
+    }
+
+    /// The dose in parts.
+    fn whole(&self) -> Dose {
+        dose::in_parts(self.model, self.dose, PART_S)
+    }
+
+    fn of(&self, net: Depth) -> Option<Dose> {
+        if net >= self.dose.irrigation.net {
+            return Some(self.whole());
+        }
+        let dose = dose::dose(self.model, net, self.window_s)?;
+        Some(dose::in_parts(self.model, dose, PART_S)).filter(|d| d.irrigation.net > Depth::ZERO)
+    }
+}
+
+/// The passes of a dose.
+pub(crate) fn task(zone: usize, dose: &Dose) -> Task {
+    Task {
+        zone,
+        passes: dose.passes,
+        pass_s: dose.pass_s,
+        soak_s: dose.soak_s,
+    }
+}
+
+/// How much longer a night of so many seconds would have to be for all wishes, s.
+pub(crate) fn more_s(wishes: &[Wish], window_s: i64) -> i64 {
+    let tasks: Vec<Task> = wishes.iter().map(|w| task(w.zone, &w.whole())).collect();
+    (timetable::length_s(&tasks) - window_s).max(0)
+}
+
+/// What each wish gets of a night of so many seconds; `None`: all of it.
+pub(crate) fn fit(wishes: &[Wish], window_s: i64) -> Option<Vec<Option<Dose>>> {
+    let mut given: Vec<Option<Dose>> = wishes.iter().map(|w| Some(w.dose)).collect();
+    if fits(wishes, &given, window_s) {
+        return None;
+    }
+    given = wishes
+        .iter()
+        .map(|w| Some(if w.rank == 0 { w.dose } else { w.whole() }))
+        .collect();
+    if fits(wishes, &given, window_s) {
+        return Some(given);
+    }
+    let shared = |share: f64| -> Vec<Option<Dose>> {
+        wishes
+            .iter()
+            .map(|w| match w.rank {
+                0 => Some(w.dose),
+                _ => w.of(w.must.min(w.dose.irrigation.net)
+                    * (share * w.weight())
+                        .min(1.0)
+                        .powf(1.0 - CATCHES_UP * w.tight)),
+            })
+            .collect()
+    };
+    // At the lightest weight a share of 5 is all of it.
+    let (mut low, mut high) = (0.0, 5.0);
+    given = shared(high);
+    if !fits(wishes, &given, window_s) {
+        given = shared(low);
+        for _ in 0..HALVINGS + 2 {
+            let middle = f64::midpoint(low, high);
+            let tried = shared(middle);
+            if fits(wishes, &tried, window_s) {
+                (low, given) = (middle, tried);
+            } else {
+                high = middle;
+            }
+        }
+    }
+    let mut order: Vec<usize> = (0..wishes.len()).collect();
+    order.sort_by(|&a, &b| {
+        let (a, b) = (&wishes[a], &wishes[b]);
+        a.rank
+            .cmp(&b.rank)
+            .then(b.urgency.mm().total_cmp(&a.urgency.mm()))
+    });
+    for all in [false, true] {
+        for &i in &order {
+            let wish = &wishes[i];
+            let wanted = if all {
+                wish.dose.irrigation.net
+            } else {
+                wish.must.min(wish.dose.irrigation.net)
+            };
+            raise(wishes, &mut given, i, wanted, window_s);
+        }
+    }
+    Some(given)
+}
+
+/// Raises what a wish gets towards a net depth, as far as the others leave room.
+fn raise(wishes: &[Wish], given: &mut [Option<Dose>], i: usize, wanted: Depth, window_s: i64) {
+    let net = |dose: Option<Dose>| dose.map_or(Depth::ZERO, |d| d.irrigation.net);
+    let mut low = net(given[i]);
+    let mut high = wanted;
+    for halving in 0..=HALVINGS {
+        if high.mm() - low.mm() < 1e-6 {
+            return;
+        }
+        // All of it first.
+        let tried = if halving == 0 {
+            high
+        } else {
+            (low + high) / 2.0
+        };
+        let before = given[i];
+        let dose = wishes[i].of(tried);
+        if net(dose) <= net(before) {
+            low = tried;
+            continue;
+        }
+        given[i] = dose;
+        if fits(wishes, given, window_s) {
+            low = tried;
+        } else {
+            given[i] = before;
+            high = tried;
+        }
+    }
+}
+
+fn fits(wishes: &[Wish], given: &[Option<Dose>], window_s: i64) -> bool {
+    let tasks: Vec<Task> = wishes
+        .iter()
+        .zip(given)
+        .filter_map(|(w, dose)| Some(task(w.zone, dose.as_ref()?)))
+        .collect();
+    timetable::fits(&tasks, window_s)
+}
