@@ -18,7 +18,8 @@ cargo xtask home             your own lawn: real clock, its own data folder; pri
 cargo xtask test             installs what is missing and runs every check and test
 cargo xtask generate         writes docs/openapi.json, docs/formats/plan.schema.json, web/src/api.gen.ts and .sqlx again
 cargo xtask screenshots      takes the pictures in docs/screenshots/ from the demo data
-cargo xtask bench            runs the benchmarks";
+cargo xtask bench            runs the benchmarks
+cargo xtask score            how near plans come to a linear program with hindsight (docs/SCORE.md)";
 
 fn main() -> ExitCode {
     let arguments: Vec<String> = std::env::args().skip(1).collect();
@@ -34,6 +35,7 @@ fn main() -> ExitCode {
         ["generate"] => test::generate(),
         ["screenshots"] => test::screenshots(),
         ["bench"] => test::bench(),
+        ["score", ref words @ ..] => test::score(words),
         _ => {
             println!("{HELP}");
             return ExitCode::from(2);

@@ -121,6 +121,20 @@ pub(crate) fn bench() -> Result<(), String> {
     })
 }
 
+/// Replays beside a linear program with hindsight, as a table; `site=`, `sky=`, `years=`, `seed=` and `zones` pick and add.
+pub(crate) fn score(words: &[&str]) -> Result<(), String> {
+    let example = [
+        "run",
+        "--release",
+        "--package",
+        "lawn",
+        "--example",
+        "score",
+        "--",
+    ];
+    step("score", || run_command(cargo().args(example).args(words)))
+}
+
 fn queries() -> PathBuf {
     root().join("crates/server/.sqlx")
 }

@@ -36,9 +36,11 @@ impl Asked {
                 Some(("site", name)) => asked.site = Some(name.to_owned()),
                 Some(("sky", name)) => asked.sky = Some(name.to_owned()),
                 Some(("years", n)) => {
-                    asked.years = n.parse().map_err(|_| format!("{n}: years?"))?
+                    asked.years = n.parse().map_err(|_| format!("{n}: years?"))?;
                 }
-                Some(("seed", n)) => asked.seed = n.parse().map_err(|_| format!("{n}: a seed?"))?,
+                Some(("seed", n)) => {
+                    asked.seed = n.parse().map_err(|_| format!("{n}: a seed?"))?;
+                }
                 None if argument == "zones" => asked.zones = true,
                 _ => return Err(format!("what is {argument}?")),
             }

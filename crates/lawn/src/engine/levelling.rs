@@ -100,3 +100,94 @@ pub(crate) fn level(nights_min: &[f64], loads: &[Load]) -> Levelled {
     }
     levelled
 }
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+
+    fn load(by_then_mm: &[f64], room_mm: &[f64], carries_mm: f64) -> Load {
+        Load {
+            minutes_a_mm: 10.0,
+            by_then_mm: by_then_mm.to_vec(),
+            room_mm: room_mm.to_vec(),
+            carries_mm: vec![carries_mm; by_then_mm.len()],
+        }
+    }
+
+    #[test]
+    fn what_a_night_does_not_hold_starts_the_night_before() {
+        // Two zones need 12 mm each by the second night, 240 min of its 150: the one whose need comes first starts tonight.
+        let first = load(&[2.0, 12.0], &[30.0, 30.0], 20.0);
+        let second = load(&[0.0, 12.0], &[30.0, 30.0], 20.0);
+        let levelled = level(&[150.0, 150.0], &[first.clone(), second.clone()]);
+        assert_eq!(levelled.given_mm, [[9.0, 3.0], [0.0, 12.0]]);
+        assert_eq!(levelled.spare_min, [60.0, 0.0]);
+        assert_eq!(levelled.full_after_first(), 1);
+        assert!((levelled.left_mm(0, 1, &first) - 3.0).abs() < 1e-12);
+        assert!((levelled.left_mm(1, 0, &second) - 6.0).abs() < 1e-12);
+    }
+
+    #[test]
+    fn what_has_not_been_used_yet_cannot_be_given() {
+        // Nothing has been used tonight: what the second night does not hold falls short.
+        let levelled = level(&[150.0, 50.0], &[load(&[0.0, 12.0], &[0.0, 20.0], 20.0)]);
+        assert_eq!(levelled.given_mm, [[0.0, 5.0]]);
+    }
+
+    #[test]
+    fn a_zone_that_needs_all_its_nights_cannot_catch_up() {
+        assert!((load(&[0.0, 10.0], &[9.0, 9.0], 5.0).tightness() - 1.0).abs() < 1e-12);
+        assert!((load(&[0.0, 10.0], &[9.0, 9.0], 20.0).tightness() - 0.25).abs() < 1e-12);
+    }
+
+    proptest! {
+        /// No night is overfilled, no zone gets more than its window carries, than it needs or than it has used; and where one zone is alone,
+        /// tonight gets what the backward pass says.
+        #[test]
+        fn nights_hold_what_they_are_given(
+            nights in prop::collection::vec(0.0..300.0f64, 2..8),
+            zones in prop::collection::vec((0.0..6.0f64, 0.0..9.0f64, 1.0..30.0f64, 2.0..20.0f64), 1..6),
+        ) {
+            let loads: Vec<Load> = zones.iter().map(|&(start, use_mm, carries, minutes_a_mm)| {
+                let n = |i: usize| f64::from(u8::try_from(i).unwrap());
+                Load {
+                    minutes_a_mm,
+                    by_then_mm: (0..nights.len()).map(|i| (start + use_mm * n(i + 1) - 12.0).max(0.0)).collect(),
+                    room_mm: (0..nights.len()).map(|i| start + use_mm * n(i)).collect(),
+                    carries_mm: vec![carries; nights.len()],
+                }
+            }).collect();
+            let levelled = level(&nights, &loads);
+            for (night, minutes) in nights.iter().enumerate() {
+                let used: f64 = loads.iter().zip(&levelled.given_mm).map(|(l, g)| g[night] * l.minutes_a_mm).sum();
+                prop_assert!((used + levelled.spare_min[night] - minutes).abs() < 1e-6);
+            }
+            for (load, given) in loads.iter().zip(&levelled.given_mm) {
+                let mut sum = 0.0;
+                for (night, mm) in given.iter().enumerate() {
+                    sum += mm;
+                    prop_assert!(*mm >= 0.0 && *mm <= load.carries_mm[night] + 1e-9);
+                    prop_assert!(sum <= load.room_mm[night] + 1e-9);
+                }
+                prop_assert!(sum <= load.by_then_mm[nights.len() - 1] + 1e-9);
+            }
+            if loads.len() == 1 {
+                let load = &loads[0];
+                // The least tonight, so that later nights carry the rest, as far as there is room.
+                let most = |night: usize| load.carries_mm[night].min(nights[night] / load.minutes_a_mm);
+                let mut later = 0.0;
+                let mut must: f64 = 0.0;
+                for night in 0..nights.len() {
+                    if night > 0 {
+                        later += most(night);
+                    }
+                    must = must.max(load.by_then_mm[night] - later);
+                }
+                let tonight = must.min(most(0)).min(load.room_mm[0]);
+                prop_assert!(levelled.given_mm[0][0] <= tonight + 1e-9);
+            }
+        }
+    }
+}

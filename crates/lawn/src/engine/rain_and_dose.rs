@@ -322,8 +322,9 @@ impl Course {
             }
         }
         let raw = &self.raw_mm[COMPARED_DAYS - 1];
-        for s in 0..SCENARIOS {
-            course.drained[s] += self.lost_later * larger(raw[s] - course.depletion[s], 0.0);
+        let lanes = course.depletion.iter().zip(raw);
+        for (drained, (depletion, raw)) in course.drained.iter_mut().zip(lanes) {
+            *drained += self.lost_later * larger(raw - depletion, 0.0);
         }
         candidate.stress = Depth::from_mm(stress.iter().sum());
         candidate.drained = Depth::from_mm(course.drained.iter().sum());

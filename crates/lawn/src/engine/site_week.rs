@@ -95,12 +95,12 @@ pub(crate) fn plan_site(
             here: 0,
         })
         .collect();
-    for day in 0..days.min(HORIZON) {
+    for (day, target_s) in targets_s.iter().enumerate().take(days) {
         for (opening, o) in openings.iter().enumerate().filter(|(_, o)| o.day == day) {
             night(members, &mut going, openings, opening, &mut week);
             if let Some(window) = o.clock {
                 week.placed[opening] =
-                    timetable::place(&tasks(members, &week, opening), window, targets_s[day]);
+                    timetable::place(&tasks(members, &week, opening), window, *target_s);
             }
         }
         for ((member, going), week) in members.iter().zip(&mut going).zip(&mut week.zones) {

@@ -11,6 +11,7 @@ mod drafts;
 mod fixture;
 mod floors;
 mod foreign_csv;
+mod issued;
 mod kept;
 mod normals;
 mod parsers;
