@@ -2253,14 +2253,14 @@ export interface components {
         HeldForRain: {
             /**
              * Format: date
-             * @description That day: of the third opportunity from here.
+             * @description That day: of the third opportunity from here, or the last.
              */
             before: string;
             /** @description Rain expected by then. */
             expected_mm: components["schemas"]["Depth"];
             /**
              * Format: double
-             * @description Probability of a wet day before the day by which rain should have come, %.
+             * @description Probability that rain brings it back within RAW by the day by which it should have come, %.
              */
             probability_pct: number;
             /**

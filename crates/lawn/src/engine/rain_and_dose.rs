@@ -21,8 +21,8 @@ pub const STRESS_WEIGHT: f64 = 0.3;
 pub const LEAST_DOSE: Depth = Depth::from_mm(2.0);
 /// Opportunities from now on by which rain should have brought a held zone back within RAW.
 pub const RELIEF: usize = 3;
-/// Share of the scenarios in which it may not have.
-const MOST_DRY: f64 = 0.5;
+/// Share of the scenarios in which it must have.
+const LEAST_RELIEF: f64 = 0.5;
 /// Share of the scenarios in which a held zone may pass halfway from RAW to TAW before the next opportunity.
 const MOST_VERY_DRY: f64 = 0.25;
 /// Doses between the least and the refill.
@@ -58,6 +58,8 @@ pub struct Comparison {
     count: usize,
     /// Index of the least cost.
     pub best: usize,
+    /// Share of the scenarios in which rain brings the zone, if it is held, back within RAW when one of the next [`RELIEF`] opportunities comes.
+    pub relief: f64,
 }
 
 impl Comparison {
@@ -101,6 +103,7 @@ pub fn compare(at: &At, choice: Choice, outlook: &Outlook) -> Comparison {
         candidates: [Candidate::default(); CANDIDATES],
         count: 0,
         best: 0,
+        relief: 0.0,
     };
     let coarse = (0..doses).map(|k| match doses {
         1 => choice.most,
@@ -115,7 +118,10 @@ pub fn compare(at: &At, choice: Choice, outlook: &Outlook) -> Comparison {
         let inside = |net: &Depth| *net > choice.least && *net < choice.most;
         found.try_all(at, &course, finer.into_iter().filter(inside));
     }
-    if choice.may_hold && course.may_hold(at.depletion.mm()) {
+    let (relief, very_dry) = course.if_held(at.depletion.mm());
+    found.relief = relief;
+    // Rain is likelier than not to bring it back in time, and hardly lets it go far beyond meanwhile.
+    if choice.may_hold && relief > LEAST_RELIEF && very_dry <= MOST_VERY_DRY {
         found.try_all(at, &course, std::iter::once(Depth::ZERO));
     }
     found
@@ -224,30 +230,28 @@ impl Course {
         course
     }
 
-    /// Shares of the scenarios in which a zone that is held is still beyond RAW when the [`RELIEF`]th opportunity comes, and in which it passes halfway
-    /// from RAW to TAW before the next.
-    fn risks(&self, depletion: f64) -> (f64, f64) {
-        let mut opens = (1..COMPARED_DAYS).filter(|j| self.carries_mm[*j] > 0.0);
-        let next = opens.next().unwrap_or(COMPARED_DAYS);
-        let relief = opens.take(RELIEF - 1).last().unwrap_or(next);
+    /// Shares of the scenarios in which a zone that is held is within RAW when one of the next [`RELIEF`] opportunities comes, and in which it passes
+    /// halfway from RAW to TAW before the first of them.
+    fn if_held(&self, depletion: f64) -> (f64, f64) {
+        let opens = (1..COMPARED_DAYS).filter(|j| self.carries_mm[*j] > 0.0);
         let mut at = [depletion; SCENARIOS];
-        let (mut dry, mut very_dry) = ([false; SCENARIOS], [false; SCENARIOS]);
-        for j in 0..relief {
-            for s in 0..SCENARIOS {
-                let raw = self.raw_mm[j][s];
-                at[s] += self.etc_mm[j][s] - self.rain_mm[j][s];
-                dry[s] = at[s] > raw;
-                very_dry[s] |= j < next && at[s] > f64::midpoint(raw, self.taw_mm);
+        let (mut relieved, mut very_dry) = ([false; SCENARIOS], [false; SCENARIOS]);
+        let mut day = 0;
+        for (nth, open) in opens.take(RELIEF).enumerate() {
+            while day < open {
+                for (s, at) in at.iter_mut().enumerate() {
+                    let raw = self.raw_mm[day][s];
+                    *at = larger(*at + self.etc_mm[day][s] - self.rain_mm[day][s], 0.0);
+                    very_dry[s] |= nth == 0 && *at > f64::midpoint(raw, self.taw_mm);
+                }
+                day += 1;
+            }
+            for (s, at) in at.iter().enumerate() {
+                relieved[s] |= *at <= self.raw_mm[day - 1][s];
             }
         }
         let share_of = |these: &[bool]| share(these.iter().filter(|d| **d).count(), SCENARIOS);
-        (share_of(&dry), share_of(&very_dry))
-    }
-
-    /// Whether a zone may be held: rain is likelier than not to bring it back within RAW in time, and hardly lets it go far beyond meanwhile.
-    fn may_hold(&self, depletion: f64) -> bool {
-        let (dry, very_dry) = self.risks(depletion);
-        dry <= MOST_DRY && very_dry <= MOST_VERY_DRY
+        (share_of(&relieved), share_of(&very_dry))
     }
 
     /// What is used from a day's opportunity until the next, less RAW on its last day.

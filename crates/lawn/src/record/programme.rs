@@ -45,7 +45,7 @@ pub struct ProgrammeHold {
     pub date: Date,
     /// When the window is over.
     pub closes: Timestamp,
-    /// Probability of a wet day before the day by which rain should have come, %.
+    /// Probability that rain brings it back within RAW by the day by which it should have come, %.
     pub probability_pct: f64,
     /// Rain expected by then.
     pub expected: Depth,
@@ -212,7 +212,7 @@ impl Programme {
                             zone: (*zone).to_owned(),
                             date,
                             closes: window.closes,
-                            probability_pct: 100.0 * compared.probability,
+                            probability_pct: 100.0 * compared.comparison.relief,
                             expected: compared.expected,
                             saves: compared.saves(),
                             stress: compared.stress(),

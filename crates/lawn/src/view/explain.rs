@@ -299,7 +299,7 @@ impl Account<'_> {
         let saves = compared.saves();
         let saves_l = self.model.gross_of_net(saves) * self.zone.area_m2;
         Some(HeldForRain {
-            probability_pct: 100.0 * compared.probability,
+            probability_pct: 100.0 * compared.comparison.relief,
             expected_mm: compared.expected,
             before: self.date(compared.by),
             saves_mm: saves,

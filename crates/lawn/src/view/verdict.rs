@@ -12,11 +12,11 @@ use crate::quantity::{Depth, Volume};
 /// What holding for rain saves and what it costs, against the refill.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct HeldForRain {
-    /// Probability of a wet day before the day by which rain should have come, %.
+    /// Probability that rain brings it back within RAW by the day by which it should have come, %.
     pub probability_pct: f64,
     /// Rain expected by then.
     pub expected_mm: Depth,
-    /// That day: of the third opportunity from here.
+    /// That day: of the third opportunity from here, or the last.
     pub before: Date,
     /// Water that the refill would send below the roots, more than holding does, over the days compared.
     pub saves_mm: Depth,

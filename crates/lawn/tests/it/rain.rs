@@ -122,7 +122,8 @@ fn likely_rain_holds_and_says_what_it_saves_and_costs() {
     };
     assert!(cell.ledger.contains(&Line::HeldForRain(held)));
     let probability = held.probability_pct;
-    assert!((85.0..90.0).contains(&probability), "{probability}");
+    // The 4.9 mm that it lacks by tonight come with 0.9 · exp(−4.9 / 30) = 76 %.
+    assert!((74.0..79.0).contains(&probability), "{probability}");
     assert!(held.saves_mm.mm() > 5.0 && held.stress_mm.mm() < 1.0);
     assert_eq!(held.before, TODAY.checked_add(3.days()).unwrap());
     let (all, best) = candidates(cell);

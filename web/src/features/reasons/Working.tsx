@@ -313,8 +313,8 @@ function Rain({ ledger, today, site }: { ledger: LedgerLine[]; today: string; si
     <Section title="Rain in sight: hold, or how much">
       {held && (
         <p className={classes.plain}>
-          {Math.round(held.probability_pct)} % chance of {units.show("depth", 1)} of rain or more before{" "}
-          {whenDay(held.before, today)}; {units.show("depth", held.expected_mm)} to be expected.
+          Rain is {Math.round(held.probability_pct)} % likely to bring it back within its limit before{" "}
+          {whenDay(held.before, today)}; {units.show("depth", held.expected_mm)} of it are to be expected by then.
           {held.saves_mm >= 0.5 &&
             ` Against refilling now, holding keeps ${units.show("depth", held.saves_mm)} from draining below the roots over the days compared: ${units.show("volume", held.saves_l)}${saved ? `, ${saved}` : ""}.`}
         </p>

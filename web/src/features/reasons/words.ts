@@ -67,7 +67,7 @@ function deciding(cell: Cell, verdict: Verdict, today: string, units: Shown): st
         ? `no allowed day in the plan; too dry ${when(verdict.passes_on)}`
         : "no allowed day in the plan, and none is needed";
     case "held_for_rain":
-      return `${Math.round(verdict.probability_pct)} % chance of ${depth(1)} of rain or more before ${when(verdict.before)}: it waits`;
+      return `rain is ${Math.round(verdict.probability_pct)} % likely to bring it back within its limit before ${when(verdict.before)}: it waits`;
     case "starts_for_others":
       return `watered early: the nights up to ${when(verdict.until)} are full`;
     case "starts_early":

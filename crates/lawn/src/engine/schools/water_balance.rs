@@ -111,11 +111,10 @@ fn compared(at: &At, here: &Slot, least: Depth) -> Option<Compared> {
     let comparison = rain_and_dose::compare(at, choice, outlook);
     let by = at.later().get(RELIEF - 1).or(at.later().last());
     let by = by.map_or(HORIZON, |slot| slot.day);
-    let (probability, expected) = outlook.rain_within(here.day, by - here.day);
+    let expected = outlook.rain_within(here.day, by - here.day).1;
     Some(Compared {
         comparison,
         by,
-        probability,
         expected,
         expected_in_all: outlook.rain_within(here.day, COMPARED_DAYS).1,
     })

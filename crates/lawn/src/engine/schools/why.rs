@@ -52,8 +52,6 @@ pub struct Compared {
     pub comparison: Comparison,
     /// The day by which rain should have come if the zone is held: of the third opportunity from here.
     pub by: usize,
-    /// Probability of a wet day before it, 0 to 1.
-    pub probability: f64,
     /// Rain expected by then.
     pub expected: Depth,
     /// Rain expected within the days compared.

@@ -85,7 +85,7 @@ async fn headline_rows_and_working_say_what_decided_and_add_up() {
         page.see("Next, if it stays dry (").await;
         // What decided, not what came of it; and for which dawn the figures are.
         page.see("Tomorrow at dawn: ").await;
-        page.see("chance of 1.0 mm of rain or more before Thu 25 June: it waits.")
+        page.see("likely to bring it back within its limit before Thu 25 June: it waits.")
             .await;
         page.press("Why, Playing field").await;
         page.see("Against refilling now, holding keeps ").await;
