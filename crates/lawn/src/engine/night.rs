@@ -1,7 +1,8 @@
 //! One night of a site: the doses that its window holds.
 //!
 //! Where all that is wanted does not fit, everything that must be given comes before what is only better given now; where not even that fits, the zones get the
-//! same share of it, weighted by rank, so that none starves behind another. What is left goes pass by pass to those whose need is first.
+//! same share of it, weighted by rank, and more of it the less they can catch up on later nights, so that none starves behind another. What is left goes pass by pass
+//! to those whose need is first.
 
 use crate::engine::dose::{self, Dose};
 use crate::engine::timetable::{self, Task};

@@ -154,7 +154,7 @@ fn night(
     let nights = &openings[opening..];
     let levelled = level(members, going, nights, opening);
     week.ahead.extend(levelled.full);
-    let proposals: Vec<Option<Proposal>> = members
+    let mut proposals: Vec<Option<Proposal>> = members
         .iter()
         .zip(going.iter())
         .zip(&at)
@@ -192,7 +192,6 @@ fn night(
         })
         .collect();
     let window_s = openings[opening].length_s(false);
-    let mut proposals = proposals;
     if let Some(fitted) = night::fit(&wishes, window_s) {
         let more_s = night::more_s(&wishes, window_s);
         for (wish, left) in wishes.iter().zip(fitted) {

@@ -433,18 +433,24 @@ impl Account<'_> {
                 every_days: raw.whole_times(etc).max(1),
             });
         }
+        let waits = |p: &Proposal| {
+            let Why::WaterBalance(why) = &p.why;
+            why.because == Because::ForRain
+        };
+        let rain_may_help = self.week.proposals.iter().any(waits);
+        // A zone that waits for rain goes a little beyond by choice: worth saying is what goes far.
+        let taw = self.model.taw;
+        let far = |b: &DayBalance| b.end > (b.raw + taw) / 2.0;
+        let worth_saying = !rain_may_help || self.week.balances.iter().any(far);
         if let Some((first, most)) = self.week.shortfall()
             && self.week.has_opportunity()
             && most >= WORTH_SAYING
+            && worth_saying
         {
-            let waits = |p: &Proposal| {
-                let Why::WaterBalance(why) = &p.why;
-                why.because == Because::ForRain
-            };
             warnings.push(Warning::Shortfall {
                 date: self.date(first),
                 short_mm: most,
-                rain_may_help: self.week.proposals.iter().any(waits),
+                rain_may_help,
             });
         }
         warnings
