@@ -12,6 +12,8 @@ use crate::quantity::Depth;
 /// Halvings in the search for a share or a dose that fits.
 const HALVINGS: u32 = 7;
 
+/// From so many zones on a night is not searched to the last minute.
+const MANY: usize = 60;
 /// Length of the parts into which long passes are cut on a night that is full, s (found by trying; no source).
 const PART_S: i64 = 900;
 /// How much of its share a zone that cannot catch up is spared (found by trying; no source).
@@ -140,7 +142,9 @@ fn raise(wishes: &[Wish], given: &mut [Option<Dose>], i: usize, wanted: Depth, w
     let net = |dose: Option<Dose>| dose.map_or(Depth::ZERO, |d| d.irrigation.net);
     let mut low = net(given[i]);
     let mut high = wanted;
-    for halving in 0..=HALVINGS {
+    // Of very many zones each gets all of it or what it has: the search costs more than it finds.
+    let halvings = if wishes.len() > MANY { 0 } else { HALVINGS };
+    for halving in 0..=halvings {
         if high.mm() - low.mm() < 1e-6 {
             return;
         }

@@ -131,6 +131,19 @@ fn list_schedule(tasks: &[Task], limit_s: i64, mut place: impl FnMut(usize, i64)
         let mut best: Option<(usize, (i64, i64))> = None;
         let mut next = i64::MAX;
         let mut waits = false;
+        // The latest at which the most urgent zone must start its chain, and the next most urgent.
+        let (mut most_urgent, mut next_urgent) = ((i64::MAX, usize::MAX), i64::MAX);
+        if limit_s < i64::MAX {
+            for (i, (left, _)) in state.iter().enumerate().filter(|(_, s)| s.0 > 0) {
+                let start_by = limit_s - tasks[i].chain_s(*left);
+                if start_by < most_urgent.0 {
+                    next_urgent = most_urgent.0;
+                    most_urgent = (start_by, i);
+                } else {
+                    next_urgent = next_urgent.min(start_by);
+                }
+            }
+        }
         for (i, (left, ready)) in state.iter().enumerate() {
             if *left == 0 {
                 continue;
@@ -142,10 +155,12 @@ fn list_schedule(tasks: &[Task], limit_s: i64, mut place: impl FnMut(usize, i64)
             let rank = (tasks[i].chain_s(*left), tasks[i].pass_s);
             // A pass so long that another zone's chain would no longer end in time must wait.
             let ends = now + tasks[i].pass_s;
-            let delays = |(k, (left, _)): (usize, &(u32, i64))| {
-                k != i && *left > 0 && ends > limit_s.saturating_sub(tasks[k].chain_s(*left))
+            let others_start_by = if i == most_urgent.1 {
+                next_urgent
+            } else {
+                most_urgent.0
             };
-            if limit_s < i64::MAX && state.iter().enumerate().any(delays) {
+            if ends > others_start_by {
                 waits = true;
                 continue;
             }
