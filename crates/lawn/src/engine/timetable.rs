@@ -78,21 +78,6 @@ pub fn place(tasks: &[Task], window: Interval, target_s: Option<i64>) -> Vec<Pla
         .collect()
 }
 
-/// The tasks, of those in the order given, that a window of so many seconds has no room for beside the others.
-#[must_use]
-pub fn left_out(tasks: &[Task], window_s: i64) -> Vec<Task> {
-    let mut taken: Vec<Task> = Vec::with_capacity(tasks.len());
-    let mut left = Vec::new();
-    for task in tasks {
-        taken.push(*task);
-        if !fits(&taken, window_s) {
-            taken.pop();
-            left.push(*task);
-        }
-    }
-    left
-}
-
 /// Start of a sequence in a window so that its end comes as near to the target as the window allows, on a whole minute.
 fn start(window: Interval, target_s: i64, length_s: i64) -> i64 {
     let wanted = (target_s - length_s).min(window.end_s - length_s);
@@ -221,13 +206,6 @@ mod tests {
         assert_eq!(placed[0].starts_s, [17_400]);
         let placed = place(&[task(0, 1, 600, 0)], WINDOW, Some(-500));
         assert_eq!(placed[0].starts_s, [0]);
-    }
-
-    #[test]
-    fn what_has_no_room_beside_the_more_urgent_is_left_out() {
-        let tasks = [task(0, 1, 900, 0), task(1, 1, 800, 0), task(2, 1, 100, 0)];
-        assert_eq!(left_out(&tasks, 1000), [tasks[1]]);
-        assert_eq!(left_out(&tasks, 1800), []);
     }
 
     /// The shortest length of all orders of the passes, each started as soon as its soak and the clock allow.

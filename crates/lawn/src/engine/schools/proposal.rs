@@ -32,8 +32,6 @@ pub struct Proposal {
     pub act: Act,
     /// How far the zone would pass its limit before the next slot, if nothing were given; the greater, the more urgent.
     pub urgency: Depth,
-    /// The most that it could take.
-    pub takes: Depth,
     /// The least that is worth giving.
     pub soak: Depth,
     /// The least that it needs here, at most what it waters: it gives way last.

@@ -79,7 +79,6 @@ pub(super) fn propose(at: &At) -> Proposal {
         depletion: at.depletion,
         act,
         urgency: before_next,
-        takes: at.depletion,
         soak,
         must: needed.max(Depth::ZERO),
         why: Why::WaterBalance(why),
