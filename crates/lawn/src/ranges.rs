@@ -93,6 +93,20 @@ pub const SITE_FACTOR: Range = Range::new("site_factor", "", 0.2, 2.0);
 pub const ALLOWABLE_DEPLETION: Range = Range::new("allowable_depletion", "", 0.05, 0.95);
 /// Depletion at the start of the record.
 pub const INITIAL_DEPLETION: Range = Range::new("initial_depletion_mm", "mm", 0.0, 1000.0);
+/// Net depth of a week in the growing season, in the school of the weekly target.
+pub const WEEKLY_TARGET: Range = Range::new("target_mm", "mm", 2.0, 100.0);
+/// The same in heat.
+pub const HOT_TARGET: Range = Range::new("hot_target_mm", "mm", 2.0, 100.0);
+/// The same while the grass is dormant with cold.
+pub const DORMANT_TARGET: Range = Range::new("dormant_target_mm", "mm", 0.0, 100.0);
+/// Soaks of a week.
+pub const SOAKS: Range = Range::new("soaks", "", 1.0, 3.0);
+/// Net depth of a watering at a fixed interval.
+pub const INTERVAL_DEPTH: Range = Range::new("depth_mm", "mm", 2.0, 50.0);
+/// Days from a watering to the next.
+pub const EVERY_DAYS: Range = Range::new("every_days", "days", 1.0, 7.0);
+/// Minutes of a watering.
+pub const RUN_MINUTES: Range = Range::new("run_minutes", "min", 1.0, 300.0);
 /// What a watering counts for, against water saved.
 pub const DEEP_AND_SELDOM: Range = Range::new("deep_and_seldom_mm", "mm", 0.3, 4.0);
 /// Minutes that a zone ran in a test.
@@ -221,6 +235,13 @@ pub const ALL: &[Range] = &[
     ALLOWABLE_DEPLETION,
     INITIAL_DEPLETION,
     DEEP_AND_SELDOM,
+    WEEKLY_TARGET,
+    HOT_TARGET,
+    DORMANT_TARGET,
+    SOAKS,
+    INTERVAL_DEPTH,
+    EVERY_DAYS,
+    RUN_MINUTES,
     TEST_MINUTES,
     THROAT,
     CAN_DEPTH,

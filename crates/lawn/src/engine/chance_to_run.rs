@@ -4,7 +4,7 @@
 //! or less, or by a refill where the plan has none; rain that came meanwhile cancels or delays it. What the plan holds for rain stays
 //! held. Runs of today are decided and certain. No source: a count over our own scenarios, checked in cases whose answer is known.
 
-use crate::engine::root_zone::{self, Given, Irrigation};
+use crate::engine::root_zone::{self, DayBalance, Given, Irrigation};
 use crate::engine::skip;
 use crate::engine::slot::{At, RainAhead};
 use crate::engine::zone_week::{Member, ZoneWeek};
@@ -39,6 +39,19 @@ pub struct Likely {
     pub runs: Vec<Courses>,
     /// Net depth to be expected of the week.
     pub net: Depth,
+    /// Water below the roots to be expected, of irrigation and rain.
+    pub drained: Depth,
+    /// Days to be expected that end beyond RAW.
+    pub stress_days: f64,
+}
+
+impl Likely {
+    fn count(&mut self, balance: &DayBalance) {
+        self.drained += balance.drainage;
+        if balance.end > balance.raw {
+            self.stress_days += 1.0;
+        }
+    }
 }
 
 /// Runs a zone through the scenarios, from its depletion at today's dawn and what has run today.
@@ -47,10 +60,13 @@ pub(crate) fn likely(member: &Member, week: &ZoneWeek, outlook: &Outlook) -> Lik
     let mut likely = Likely {
         runs: vec![Courses::default(); week.proposals.len()],
         net: Depth::ZERO,
+        drained: Depth::ZERO,
+        stress_days: 0.0,
     };
     let scenarios = outlook.scenarios();
     for scenario in 0..SCENARIOS {
         let mut depletion = member.start;
+        let mut lately = member.lately;
         let mut here = 0;
         for (index, day) in member.days.iter().enumerate() {
             let mut given = if index == 0 {
@@ -81,6 +97,7 @@ pub(crate) fn likely(member: &Member, week: &ZoneWeek, outlook: &Outlook) -> Lik
                             slots: &member.slots,
                             here,
                             rain: RainAhead::default(),
+                            lately,
                         },
                         planned,
                     ))
@@ -92,6 +109,7 @@ pub(crate) fn likely(member: &Member, week: &ZoneWeek, outlook: &Outlook) -> Lik
                         ..Irrigation::default()
                     };
                     given.add(irrigation, after_noon);
+                    lately.water(day.weather.date, net);
                     likely.net += net;
                     if planned.dose().is_some() {
                         likely.runs[here].0 |= 1 << scenario;
@@ -101,9 +119,14 @@ pub(crate) fn likely(member: &Member, week: &ZoneWeek, outlook: &Outlook) -> Lik
             }
             let mut weather = day.weather;
             weather.rain = scenarios.rain(index, scenario);
-            depletion = root_zone::day(member.model, depletion, &weather, given).end;
+            let balance = root_zone::day(member.model, depletion, &weather, given);
+            lately.rain(weather.date, balance.effective_rain);
+            likely.count(&balance);
+            depletion = balance.end;
         }
     }
     likely.net = likely.net / 64.0;
+    likely.drained = likely.drained / 64.0;
+    likely.stress_days /= 64.0;
     likely
 }

@@ -9,6 +9,8 @@ use crate::quantity::{Depth, RunTime};
 
 /// Slack before a quotient counts as the next whole number of passes.
 const PASS_SLACK: f64 = 1e-9;
+/// Slack before a run time counts as a whole step, s: 20 min turned into a depth and back are 20 min.
+const STEP_SLACK_S: f64 = 1e-6;
 /// More passes than a window can hold: a bound for the search.
 const MOST_PASSES: u32 = 400;
 
@@ -211,6 +213,6 @@ fn longest_equal_pass(model: &ZoneModel, passes: u32, window_s: i64) -> Option<i
 }
 
 fn floor_to_step(model: &ZoneModel, seconds: f64) -> i64 {
-    let whole = RunTime::from_s(seconds).floor_s();
+    let whole = RunTime::from_s(seconds + STEP_SLACK_S).floor_s();
     whole - whole.rem_euclid(model.step_s)
 }

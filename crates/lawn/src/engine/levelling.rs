@@ -4,6 +4,8 @@
 //! the night, the zone's window and the water that it has used by then allow; what a night does not hold moves to the night before. Moved are the zones whose
 //! need comes first, so that as few as possible start early. What reaches tonight must start tonight; what tonight does not hold either falls short.
 
+use crate::engine::schools::Needs;
+
 /// A night with less than this to spare is full, min.
 const SPARE_MIN: f64 = 0.5;
 
@@ -12,10 +14,8 @@ const SPARE_MIN: f64 = 0.5;
 pub(crate) struct Load {
     /// Valve minutes for a mm net.
     pub minutes_a_mm: f64,
-    /// The least that must have been given by the end of each night; never falls.
-    pub by_then_mm: Vec<f64>,
-    /// The most that can have been given by the end of each night: what has been used.
-    pub room_mm: Vec<f64>,
+    /// What its school asks by the end of each night.
+    pub needs: Needs,
     /// The most that each night's window carries.
     pub carries_mm: Vec<f64>,
 }
@@ -24,7 +24,7 @@ impl Load {
     /// What is needed of the nights ahead, as a share of what they could carry for the zone alone, 0 to 1: at 1 it cannot catch up.
     pub fn tightness(&self) -> f64 {
         let mut could: f64 = 0.0;
-        let needs = self.by_then_mm.iter().zip(&self.carries_mm);
+        let needs = self.needs.by_then_mm.iter().zip(&self.carries_mm);
         needs
             .map(|(needed, carries)| {
                 could += carries;
@@ -68,11 +68,11 @@ pub(crate) fn level(nights_min: &[f64], loads: &[Load]) -> Levelled {
     // What is still to be given of each zone's water, counted from the first mm on.
     let mut top: Vec<f64> = loads
         .iter()
-        .map(|l| l.by_then_mm.last().copied().unwrap_or(0.0))
+        .map(|l| l.needs.by_then_mm.last().copied().unwrap_or(0.0))
         .collect();
     // Zones whose need comes last stay on the later nights.
     let mut order: Vec<usize> = (0..loads.len()).collect();
-    let first_need = |z: usize| loads[z].by_then_mm.partition_point(|mm| *mm <= 0.0);
+    let first_need = |z: usize| loads[z].needs.by_then_mm.partition_point(|mm| *mm <= 0.0);
     order.sort_by_key(|&z| std::cmp::Reverse(first_need(z)));
     for night in (0..nights).rev() {
         let mut left_min = nights_min[night];
@@ -80,11 +80,13 @@ pub(crate) fn level(nights_min: &[f64], loads: &[Load]) -> Levelled {
         for stays in [true, false] {
             for &z in &order {
                 let load = &loads[z];
-                top[z] = top[z].min(load.room_mm[night]);
+                top[z] = top[z].min(load.needs.room_mm[night]);
                 let before = match night {
                     0 => 0.0,
-                    _ if stays => load.by_then_mm[night - 1].max(load.room_mm[night - 1]),
-                    _ => load.by_then_mm[night - 1],
+                    _ if stays => {
+                        load.needs.by_then_mm[night - 1].max(load.needs.room_mm[night - 1])
+                    }
+                    _ => load.needs.by_then_mm[night - 1],
                 };
                 let given = &mut levelled.given_mm[z][night];
                 let here = (top[z] - before)
@@ -110,8 +112,10 @@ mod tests {
     fn load(by_then_mm: &[f64], room_mm: &[f64], carries_mm: f64) -> Load {
         Load {
             minutes_a_mm: 10.0,
-            by_then_mm: by_then_mm.to_vec(),
-            room_mm: room_mm.to_vec(),
+            needs: Needs {
+                by_then_mm: by_then_mm.to_vec(),
+                room_mm: room_mm.to_vec(),
+            },
             carries_mm: vec![carries_mm; by_then_mm.len()],
         }
     }
@@ -154,8 +158,10 @@ mod tests {
                 let n = |i: usize| f64::from(u8::try_from(i).unwrap());
                 Load {
                     minutes_a_mm,
-                    by_then_mm: (0..nights.len()).map(|i| (start + use_mm * n(i + 1) - 12.0).max(0.0)).collect(),
-                    room_mm: (0..nights.len()).map(|i| start + use_mm * n(i)).collect(),
+                    needs: Needs {
+                        by_then_mm: (0..nights.len()).map(|i| (start + use_mm * n(i + 1) - 12.0).max(0.0)).collect(),
+                        room_mm: (0..nights.len()).map(|i| start + use_mm * n(i)).collect(),
+                    },
                     carries_mm: vec![carries; nights.len()],
                 }
             }).collect();
@@ -169,9 +175,9 @@ mod tests {
                 for (night, mm) in given.iter().enumerate() {
                     sum += mm;
                     prop_assert!(*mm >= 0.0 && *mm <= load.carries_mm[night] + 1e-9);
-                    prop_assert!(sum <= load.room_mm[night] + 1e-9);
+                    prop_assert!(sum <= load.needs.room_mm[night] + 1e-9);
                 }
-                prop_assert!(sum <= load.by_then_mm[nights.len() - 1] + 1e-9);
+                prop_assert!(sum <= load.needs.by_then_mm[nights.len() - 1] + 1e-9);
             }
             if loads.len() == 1 {
                 let load = &loads[0];
@@ -183,9 +189,9 @@ mod tests {
                     if night > 0 {
                         later += most(night);
                     }
-                    must = must.max(load.by_then_mm[night] - later);
+                    must = must.max(load.needs.by_then_mm[night] - later);
                 }
-                let tonight = must.min(most(0)).min(load.room_mm[0]);
+                let tonight = must.min(most(0)).min(load.needs.room_mm[0]);
                 prop_assert!(levelled.given_mm[0][0] <= tonight + 1e-9);
             }
         }

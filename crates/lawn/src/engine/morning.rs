@@ -2,7 +2,7 @@
 //! it over a season.
 
 use crate::engine::root_zone::Given;
-use crate::engine::schools::{Proposal, School};
+use crate::engine::schools::{Lately, Proposal, School};
 use crate::engine::site_week::{self, SiteWeek};
 use crate::engine::skip::{self, Skip};
 use crate::engine::slot::{HORIZON, Opening, RainAhead, Slot, Standing, zone_days};
@@ -54,6 +54,8 @@ pub struct ZoneState {
     pub already: Given,
     /// Opportunities running at which it was held for rain.
     pub held: u32,
+    /// What it got lately, today's included.
+    pub lately: Lately,
 }
 
 /// What may come.
@@ -117,6 +119,7 @@ fn members<'a, C: Fn(usize, i64) -> Depth>(
                 outlook: ahead.outlook,
                 held: state.held,
             },
+            lately: state.lately,
         })
         .collect()
 }

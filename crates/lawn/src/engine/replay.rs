@@ -11,7 +11,7 @@ use crate::engine::dose::{self, Dose};
 use crate::engine::history::{Stretch, ZoneHistory};
 use crate::engine::morning::{self, Ahead, Facts, ZoneFacts, ZoneState};
 use crate::engine::root_zone::{self, Below, DayBalance, Given};
-use crate::engine::schools::{Act, Proposal, School};
+use crate::engine::schools::{Act, Proposal};
 use crate::engine::slot::{HORIZON, LOOKED_AHEAD, openings};
 use crate::engine::zone_model::is_planned;
 use crate::engine::zone_week::held;
@@ -194,6 +194,8 @@ pub fn replay<'a>(
                 given,
             );
             zones[i].depletion = balance.end;
+            zones[i].lately.water(today.date, given.all().net);
+            zones[i].lately.rain(today.date, balance.effective_rain);
             below[i].drain(balance.drainage);
             rows.push(Row {
                 date: today.date,
@@ -262,7 +264,7 @@ impl Mornings<'_> {
                 .iter()
                 .map(|then| ZoneFacts {
                     model: &then.model,
-                    school: School::default(),
+                    school: then.zone.school,
                     priority: then.zone.priority,
                     by_hand: then.zone.by_hand(),
                     planned: is_planned(self.document, &then.zone, &then.model, today),

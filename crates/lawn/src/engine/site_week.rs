@@ -8,8 +8,8 @@ use crate::engine::chance_to_run::{self, Likely};
 use crate::engine::levelling::{self, Load};
 use crate::engine::night::{self, Wish, task};
 use crate::engine::root_zone::{self, Given};
-use crate::engine::schools::Proposal;
-use crate::engine::slot::{At, HORIZON, LOOKED_AHEAD, Opening, RainAhead, Slot, Standing};
+use crate::engine::schools::{Eve, Lately, Needs, Proposal};
+use crate::engine::slot::{At, HORIZON, Opening, RainAhead, Slot, Standing};
 use crate::engine::timetable::{self, Placed, Task};
 use crate::engine::zone_week::{Member, ZoneWeek, held};
 use crate::quantity::{Depth, RunTime};
@@ -67,6 +67,8 @@ struct Going<'a> {
     /// What the day has given so far.
     given: Given,
     rain: RainAhead<'a>,
+    /// What it got lately.
+    lately: Lately,
     /// Its slots, with what the other zones leave of them as things stand.
     slots: Vec<Slot>,
     /// The first of them that is not decided yet.
@@ -91,6 +93,7 @@ pub(crate) fn plan_site(
             depletion: m.start,
             given: m.already,
             rain: m.rain,
+            lately: m.lately,
             slots: m.slots.clone(),
             here: 0,
         })
@@ -166,6 +169,7 @@ fn night(
                 slots: &going.slots,
                 here: going.here,
                 rain: going.rain,
+                lately: going.lately,
             }))
         })
         .collect();
@@ -212,11 +216,18 @@ fn night(
             }
         }
     }
-    for ((going, proposal), zone) in going.iter_mut().zip(proposals).zip(&mut week.zones) {
+    for (((member, going), proposal), zone) in members
+        .iter()
+        .zip(going)
+        .zip(proposals)
+        .zip(&mut week.zones)
+    {
         let Some(proposal) = proposal else { continue };
         going.rain.held = held(going.rain.held, &proposal);
         if let Some(dose) = proposal.dose() {
             going.given.add(dose.irrigation, proposal.slot.after_noon);
+            let date = member.days[day].weather.date;
+            going.lately.water(date, dose.irrigation.net);
         }
         going.here += 1;
         zone.proposals.push(proposal);
@@ -257,7 +268,8 @@ fn level(members: &[Member], going: &mut [Going], nights: &[Opening], first: usi
     let full_nights = levelled.full_after_first();
     let full = (full_nights > 0).then(|| {
         let minutes = |min: f64| RunTime::from_minutes(min).round_s();
-        let needed = |l: &Load| (l.by_then_mm[full_nights] - l.by_then_mm[0]) * l.minutes_a_mm;
+        let needed =
+            |l: &Load| (l.needs.by_then_mm[full_nights] - l.needs.by_then_mm[0]) * l.minutes_a_mm;
         FullAhead {
             opening: first,
             until: first + full_nights,
@@ -274,47 +286,33 @@ fn load(member: &Member, going: &Going, nights: &[Opening], first: usize) -> Loa
     let a_minute = member
         .model
         .net_of_gross(member.model.rate.value * RunTime::from_minutes(1.0));
-    let mut load = Load {
-        minutes_a_mm: 1.0 / a_minute.mm(),
-        by_then_mm: vec![0.0; nights.len()],
-        room_mm: vec![0.0; nights.len()],
-        carries_mm: vec![0.0; nights.len()],
-    };
+    let mut carries_mm = vec![0.0; nights.len()];
     for slot in slots {
-        load.carries_mm[slot.opening - first] = match slot.standing {
+        carries_mm[slot.opening - first] = match slot.standing {
             Standing::Forbidden(_) => 0.0,
             _ => slot.capacity.mm(),
         };
     }
-    let Some(start) = slots.first() else {
-        return load;
+    let needs = match slots.first() {
+        Some(start) => member.school.needs(&Eve {
+            model: member.model,
+            days: member.daybook(),
+            depletion: going.depletion - going.given.dawn.net,
+            day: start.day,
+            lately: going.lately,
+            nights,
+            carries_mm: &carries_mm,
+        }),
+        None => Needs {
+            by_then_mm: vec![0.0; nights.len()],
+            room_mm: vec![0.0; nights.len()],
+        },
     };
-    let today = start.day;
-    let mut dry = going.depletion - going.given.dawn.net;
-    let mut needed: f64 = 0.0;
-    let uses = |o: &Opening| o.day + usize::from(o.after_noon);
-    let end = if nights.iter().any(|o| o.day >= HORIZON) {
-        LOOKED_AHEAD
-    } else {
-        HORIZON
-    };
-    let mut day = today;
-    for (i, o) in nights.iter().enumerate() {
-        while day < uses(o) && day < end {
-            dry += member.day(day).0;
-            day += 1;
-        }
-        load.room_mm[i] = dry.mm().max(0.0);
-        let until = nights.get(i + 1).map_or(end, uses);
-        let mut ahead = dry;
-        for later in day..until.max(day) {
-            let (etc, raw) = member.day(later);
-            ahead += etc;
-            needed = needed.max((ahead - raw).mm());
-        }
-        load.by_then_mm[i] = needed;
+    Load {
+        minutes_a_mm: 1.0 / a_minute.mm(),
+        needs,
+        carries_mm,
     }
-    load
 }
 
 /// The passes of an opening's zones on the clock.

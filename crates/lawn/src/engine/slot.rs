@@ -1,7 +1,11 @@
 //! Slots: the allowed windows in which a zone may be watered, several a day where there are several, each with its standing.
 //! Weather, rules, care and people write a standing alike; the site writes what it asks and what it has no room for.
 
+use jiff::ToSpan;
+use jiff::civil::Date;
+
 use crate::engine::dose::Dose;
+use crate::engine::schools::Lately;
 use crate::engine::skip::Skip;
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::Depth;
@@ -143,6 +147,36 @@ pub fn zone_days(model: &ZoneModel, ahead: &[DailyWeather; HORIZON]) -> [ZoneDay
     })
 }
 
+/// The days ahead as one zone sees them, those after the horizon too.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Daybook<'a> {
+    /// The horizon.
+    pub days: &'a [ZoneDay; HORIZON],
+    /// Crop ET and RAW of the days after it.
+    pub beyond: &'a [(Depth, Depth); HORIZON],
+}
+
+impl<'a> Daybook<'a> {
+    /// Crop ET and RAW of a day ahead.
+    pub fn use_of(&self, day: usize) -> (Depth, Depth) {
+        match self.days.get(day) {
+            Some(day) => (day.etc, day.raw),
+            None => self.beyond[(day - HORIZON).min(HORIZON - 1)],
+        }
+    }
+
+    /// Its weather; after the horizon as on the horizon's last day.
+    pub fn weather(&self, day: usize) -> &'a DailyWeather {
+        &self.days[day.min(HORIZON - 1)].weather
+    }
+
+    /// The civil day.
+    pub fn date(&self, day: usize) -> Date {
+        let days = i64::try_from(day).unwrap_or(i64::from(i32::MAX));
+        self.days[0].weather.date.saturating_add(days.days())
+    }
+}
+
 /// The least soak worth making on a day.
 #[must_use]
 pub fn worthwhile(raw: Depth) -> Depth {
@@ -173,6 +207,8 @@ pub struct At<'a> {
     pub here: usize,
     /// What it knows of rain.
     pub rain: RainAhead<'a>,
+    /// What it got lately.
+    pub lately: Lately,
 }
 
 impl<'a> At<'a> {

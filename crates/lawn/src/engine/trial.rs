@@ -2,7 +2,7 @@
 
 use crate::engine::dose;
 use crate::engine::root_zone::{self, Given};
-use crate::engine::schools::School;
+use crate::engine::schools::{Lately, School};
 use crate::engine::slot::{At, HORIZON, Opening, RainAhead, Slot, Standing, ZoneDay};
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::{Depth, RunTime};
@@ -134,6 +134,7 @@ impl<'a> Believed<'a> {
                         slots: &slots,
                         here,
                         rain: RainAhead::default(),
+                        lately: Lately::default(),
                     });
                     let Some(dose) = proposal.dose() else {
                         continue;

@@ -281,6 +281,12 @@ impl ZoneModel {
         day.et0.max(Depth::ZERO) * self.kc[month] * self.growth(day)
     }
 
+    /// Whether the grass is dormant with cold on a day.
+    #[must_use]
+    pub fn is_cold_dormant(&self, day: &DailyWeather) -> bool {
+        self.growth(day) < 1.0
+    }
+
     fn growth(&self, day: &DailyWeather) -> f64 {
         day.smoothed_c
             .map_or(1.0, |t| growth_factor(self.season, t))
@@ -325,6 +331,17 @@ impl ZoneModel {
     #[must_use]
     pub fn net_of_gross(&self, gross: Depth) -> Depth {
         gross * (1.0 - self.spray_loss.value) / self.multiplier
+    }
+
+    /// A net depth, or nothing where it is less than the least pass.
+    #[must_use]
+    pub fn unless_too_little(&self, net: Depth) -> Depth {
+        let least = self.rate.value * RunTime::from_whole_s(self.least_pass_s);
+        if net < self.net_of_gross(least) {
+            Depth::ZERO
+        } else {
+            net
+        }
     }
 
     /// Gross depth of a net one: net · M / (1 − spray loss).

@@ -2,8 +2,8 @@
 
 use crate::engine::dose::Dose;
 use crate::engine::root_zone::{DayBalance, Given};
-use crate::engine::schools::{Act, Proposal, School};
-use crate::engine::slot::{HORIZON, RainAhead, Slot, ZoneDay};
+use crate::engine::schools::{Act, Lately, Proposal, School};
+use crate::engine::slot::{Daybook, HORIZON, RainAhead, Slot, ZoneDay};
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::Depth;
 
@@ -33,14 +33,16 @@ pub(crate) struct Member<'a> {
     pub by_hand: bool,
     /// What it knows of rain ahead.
     pub rain: RainAhead<'a>,
+    /// What it got lately, today's included.
+    pub lately: Lately,
 }
 
 impl Member<'_> {
-    /// Crop ET and RAW of a day ahead.
-    pub fn day(&self, day: usize) -> (Depth, Depth) {
-        match self.days.get(day) {
-            Some(day) => (day.etc, day.raw),
-            None => self.beyond[(day - HORIZON).min(HORIZON - 1)],
+    /// Its days ahead.
+    pub const fn daybook(&self) -> Daybook<'_> {
+        Daybook {
+            days: &self.days,
+            beyond: &self.beyond,
         }
     }
 }

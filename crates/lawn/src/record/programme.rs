@@ -4,7 +4,7 @@
 use jiff::civil::Date;
 use jiff::{Timestamp, ToSpan};
 
-use crate::engine::schools::{Act, Why};
+use crate::engine::schools::Act;
 use crate::engine::site_week::SiteWeek;
 use crate::engine::slot::{HORIZON, Opening};
 use crate::quantity::Depth;
@@ -204,8 +204,7 @@ impl Programme {
                             .unwrap_or_default(),
                     }),
                     Act::WaitForRain => {
-                        let Why::WaterBalance(why) = &proposal.why;
-                        let Some(compared) = &why.compared else {
+                        let Some(compared) = proposal.why.compared() else {
                             continue;
                         };
                         programme.holds.push(ProgrammeHold {

@@ -24,11 +24,12 @@ pub enum Of {
 }
 
 /// The keys that hold from a day. The others (name, first and last day, rank, where the balance begins) are not dated.
-const DATED: [(&str, Of); 26] = [
+const DATED: [(&str, Of); 27] = [
     ("grass", Of::Keeping),
     ("how_green", Of::Keeping),
     ("crop_coefficients", Of::Ground),
     ("regime", Of::Keeping),
+    ("school", Of::Keeping),
     ("soil", Of::Ground),
     ("soil_figures", Of::Ground),
     ("soil_shares", Of::Ground),
@@ -162,6 +163,14 @@ impl Zone {
         });
         zone.facts.clear();
         zone
+    }
+
+    /// Takes back all that was said of when a key changed: what it is it was always.
+    pub(super) fn forget(&mut self, key: &str) {
+        for fact in &mut self.facts {
+            fact.values.remove(key);
+        }
+        self.facts.retain(|fact| !fact.values.is_empty());
     }
 
     /// The days on which anything changed, in order.

@@ -12,6 +12,7 @@ pub mod ground;
 mod hours;
 pub mod normals;
 pub mod places;
+mod school;
 pub mod soil_counting;
 mod standing;
 mod supply;
@@ -27,6 +28,7 @@ use utoipa::ToSchema;
 use figures::number;
 pub use hours::{DateRule, Weekday, Window, validate_windows};
 use normals::Normals;
+pub use school::{EveryOtherDay, FixedInterval, School, WeeklyTarget};
 pub use supply::{Controller, Supply};
 pub use zone::{DepletionRule, Exposure, Regime, Zone};
 
@@ -142,6 +144,18 @@ impl Site {
 }
 
 impl SiteDocument {
+    /// The same with every established zone watered by one school at all times.
+    #[must_use]
+    pub fn with_school(mut self, school: School) -> Self {
+        for zone in &mut self.zones {
+            if zone.regime == Regime::Established {
+                zone.school = school;
+                zone.forget("school");
+            }
+        }
+        self
+    }
+
     /// Checks the whole document.
     ///
     /// # Errors

@@ -50,6 +50,7 @@ impl Document {
                 ("soil_shares", zone.soil_shares.is_some()),
                 ("layers", !zone.layers.is_empty()),
                 ("repellency", zone.repellency.is_some()),
+                ("school", !zone.school.is_water_balance()),
             ];
             let found = later.into_iter().find(|(_, said)| *said);
             found.map(|(key, _)| at(i, key))

@@ -13,6 +13,7 @@ use super::counting::ZoneTest;
 use super::facts;
 use super::figures::{number, sourced};
 use super::ground::SoilFigures;
+use super::school::School;
 use super::soil_counting::{ZoneSeen, ZoneSoilTest};
 use crate::days;
 use crate::invalid::Invalid;
@@ -86,6 +87,9 @@ pub struct Zone {
     /// How it is watered at present.
     #[serde(default)]
     pub regime: Regime,
+    /// By which school it is watered; absent: the water balance.
+    #[serde(default, skip_serializing_if = "School::is_water_balance")]
+    pub school: School,
     /// USDA texture class of the soil.
     pub soil: Texture,
     /// Which tables say what the soil holds and drinks where it was not measured.
@@ -198,6 +202,7 @@ impl Zone {
             how_green: HowGreen::default(),
             crop_coefficients: CropCoefficients::default(),
             regime: Regime::default(),
+            school: School::default(),
             soil,
             soil_figures: SoilFigures::default(),
             soil_shares: None,
@@ -255,6 +260,7 @@ impl Zone {
         number(path, ranges::SLOPE, self.slope_pct)?;
         number(path, ranges::AREA, self.area_m2.m2())?;
         number(path, ranges::PRIORITY, f64::from(self.priority))?;
+        self.school.validate(path)?;
         for (range, value) in [
             (ranges::ALLOWABLE_DEPLETION, self.allowable_depletion),
             (

@@ -87,15 +87,23 @@ impl Account<'_> {
 
     /// Verdict and ledger of a slot.
     pub(crate) fn slot(&self, proposal: &Proposal) -> (Verdict, Vec<Line>) {
-        let Why::WaterBalance(why) = &proposal.why;
         let mut ledger = self.balance(proposal.slot.day, proposal.depletion);
-        ledger.extend(self.need(proposal, why));
-        ledger.extend(self.decided(proposal, why));
+        let verdict = match &proposal.why {
+            Why::WaterBalance(why) => {
+                ledger.extend(self.need(proposal, why));
+                ledger.extend(self.decided(proposal));
+                self.verdict(proposal, why)
+            }
+            Why::ByCalendar(why) => {
+                ledger.extend(self.calendar_lines(proposal, why));
+                self.calendar_verdict(proposal, why)
+            }
+        };
         if let Some(dose) = proposal.dose() {
-            ledger.extend(self.run(proposal, why, dose));
+            ledger.extend(self.run(proposal, dose));
         }
-        ledger.extend(why.compared.as_ref().map(|c| self.compared(c)));
-        (self.verdict(proposal, why), ledger)
+        ledger.extend(proposal.why.compared().map(|c| self.compared(c)));
+        (verdict, ledger)
     }
 
     /// From when a figure of the zone is as it is; `None`: always.
@@ -112,7 +120,7 @@ impl Account<'_> {
     }
 
     fn verdict(&self, proposal: &Proposal, why: &WaterBalance) -> Verdict {
-        match why.because {
+        self.barred(proposal).unwrap_or(match why.because {
             Because::NotDue => Verdict::NotDue {
                 next: why.next.map(|day| self.date(day)),
                 room_mm: -why.before_next,
@@ -121,7 +129,7 @@ impl Account<'_> {
                 next: why.next.map(|day| self.date(day)),
                 passes_on: why.passes_raw.map(|day| self.date(day)),
                 leaves_room: self.gave_way(proposal).is_none()
-                    && proposal.dose().is_some_and(|d| leaves_room(why, d)),
+                    && proposal.dose().is_some_and(|d| leaves_room(proposal, d)),
             },
             Because::StartsEarly => Verdict::StartsEarly {
                 window_carries_mm: proposal.slot.capacity,
@@ -134,19 +142,27 @@ impl Account<'_> {
             Because::NotWorthwhile => Verdict::NotWorthwhile {
                 soak_mm: proposal.soak,
             },
-            Because::TooLittle => Verdict::TooLittle {
-                least_pass_s: self.model.least_pass_s,
-            },
             // Without a slot to wait for nothing is held.
             Because::ForRain => self
-                .held_for_rain(why)
+                .held_for_rain(proposal)
                 .map_or(Verdict::NoHours, Verdict::HeldForRain),
-            Because::NoRoom => Verdict::NoRoom {
-                short_mm: why.needed,
+            _ => Verdict::NoHours,
+        })
+    }
+
+    /// What holds of every school: a person's word, the weather, the other zones, the least pass.
+    pub(super) fn barred(&self, proposal: &Proposal) -> Option<Verdict> {
+        match proposal.why.because() {
+            Because::TooLittle => Some(Verdict::TooLittle {
+                least_pass_s: self.model.least_pass_s,
+            }),
+            Because::NoRoom => Some(Verdict::NoRoom {
+                short_mm: proposal.why.wanted(),
                 more_s: self.more_s(proposal),
-            },
-            Because::Forbidden(skip) => Verdict::Skipped { skip },
-            Because::Fixed => Verdict::Fixed,
+            }),
+            Because::Forbidden(skip) => Some(Verdict::Skipped { skip }),
+            Because::Fixed => Some(Verdict::Fixed),
+            _ => None,
         }
     }
 
@@ -273,8 +289,8 @@ impl Account<'_> {
     }
 
     /// What decided, where `need` has not said it already.
-    fn decided(&self, proposal: &Proposal, why: &WaterBalance) -> Option<Line> {
-        match why.because {
+    pub(super) fn decided(&self, proposal: &Proposal) -> Option<Line> {
+        match proposal.why.because() {
             Because::NotDue | Because::Due | Because::StartsEarly | Because::StartsForOthers => {
                 None
             }
@@ -284,9 +300,9 @@ impl Account<'_> {
             Because::TooLittle => Some(Line::TooLittle {
                 least_pass_s: self.model.least_pass_s,
             }),
-            Because::ForRain => self.held_for_rain(why).map(Line::HeldForRain),
+            Because::ForRain => self.held_for_rain(proposal).map(Line::HeldForRain),
             Because::NoRoom => Some(Line::NoRoom {
-                short_mm: why.needed,
+                short_mm: proposal.why.wanted(),
                 more_s: self.more_s(proposal),
             }),
             Because::Forbidden(skip) => Some(Line::Skipped { skip }),
@@ -294,8 +310,8 @@ impl Account<'_> {
         }
     }
 
-    fn held_for_rain(&self, why: &WaterBalance) -> Option<HeldForRain> {
-        let compared = why.compared.as_ref()?;
+    fn held_for_rain(&self, proposal: &Proposal) -> Option<HeldForRain> {
+        let compared = proposal.why.compared()?;
         let saves = compared.saves();
         let saves_l = self.model.gross_of_net(saves) * self.zone.area_m2;
         Some(HeldForRain {
@@ -328,7 +344,7 @@ impl Account<'_> {
     }
 
     /// The working of a run: its times add up to it, to the second.
-    fn run(&self, proposal: &Proposal, why: &WaterBalance, dose: &Dose) -> Vec<Line> {
+    fn run(&self, proposal: &Proposal, dose: &Dose) -> Vec<Line> {
         let model = self.model;
         let day = proposal.slot.day;
         let rate = model.rate.value;
@@ -336,14 +352,17 @@ impl Account<'_> {
         let gross = model.gross_of_net(dose.wanted);
         // Differences of rounded sums, so that the lines add up exactly.
         let sums = [dose.wanted, even, gross].map(|depth| (depth / rate).round_s());
-        let mut lines = vec![Line::Refill {
-            net_mm: dose.wanted,
-            seconds: sums[0],
-        }];
-        if proposal.depletion - why.most > Depth::from_mm(1e-9) {
+        let (net_mm, seconds) = (dose.wanted, sums[0]);
+        let most = proposal.why.most();
+        let (first, whole) = match &proposal.why {
+            Why::WaterBalance(_) => (Line::Refill { net_mm, seconds }, proposal.depletion),
+            Why::ByCalendar(why) => (Line::Asked { net_mm, seconds }, why.asked),
+        };
+        let mut lines = vec![first];
+        if whole - most > Depth::from_mm(1e-9) {
             lines.push(Line::WindowCarries {
-                refill_mm: proposal.depletion,
-                carries_mm: why.most,
+                refill_mm: whole,
+                carries_mm: most,
             });
         }
         if let Some(gave_way) = self.gave_way(proposal) {
@@ -352,9 +371,9 @@ impl Account<'_> {
                 gives_mm: dose.irrigation.net,
                 more_s: gave_way.more_s,
             });
-        } else if leaves_room(why, dose) {
+        } else if leaves_room(proposal, dose) {
             lines.push(Line::RoomForRain {
-                refill_mm: why.most,
+                refill_mm: most,
                 gives_mm: dose.wanted,
             });
         }
@@ -433,10 +452,7 @@ impl Account<'_> {
                 every_days: raw.whole_times(etc).max(1),
             });
         }
-        let waits = |p: &Proposal| {
-            let Why::WaterBalance(why) = &p.why;
-            why.because == Because::ForRain
-        };
+        let waits = |p: &Proposal| p.why.because() == Because::ForRain;
         let rain_may_help = self.week.proposals.iter().any(waits);
         // A zone that waits for rain goes a little beyond by choice: worth saying is what goes far.
         let taw = self.model.taw;
@@ -458,6 +474,7 @@ impl Account<'_> {
 }
 
 /// Whether less than the refill is given, for rain that may come.
-fn leaves_room(why: &WaterBalance, dose: &Dose) -> bool {
-    why.compared.is_some() && why.most - dose.wanted > Depth::from_mm(1e-9)
+fn leaves_room(proposal: &Proposal, dose: &Dose) -> bool {
+    let why = &proposal.why;
+    why.compared().is_some() && why.most() - dose.wanted > Depth::from_mm(1e-9)
 }

@@ -8,6 +8,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::engine::rain_and_dose::Candidate;
+use crate::engine::schools::why::Rule;
 use crate::engine::skip::Skip;
 use crate::engine::zone_model::PassLimit;
 use crate::measure::seen::Seen;
@@ -181,6 +182,22 @@ pub enum Line {
         /// How much longer the window would have to be for all.
         more_s: i64,
     },
+    /// What the zone's rule of the calendar asks.
+    Rule {
+        /// The rule with its figures.
+        rule: Rule,
+        /// The day on which it asks, or asks next.
+        on: Date,
+        /// Net depth that it asks for here; 0: nothing.
+        asks_mm: Depth,
+    },
+    /// What the water balance would do with the same ground.
+    BalanceWould {
+        /// Net depth; 0: nothing.
+        gives_mm: Depth,
+        /// Whether it would wait for rain.
+        for_rain: bool,
+    },
     /// A soak would not be worth it yet.
     NotWorthwhile {
         /// The worthwhile soak.
@@ -236,9 +253,16 @@ pub enum Line {
         /// Time for it with even sprinklers and no loss.
         seconds: i64,
     },
-    /// The window carries less than the refill.
+    /// The dose that a rule of the calendar asks for.
+    Asked {
+        /// Net depth.
+        net_mm: Depth,
+        /// Time for it with even sprinklers and no loss.
+        seconds: i64,
+    },
+    /// The window carries less than the refill, or than what is asked.
     WindowCarries {
-        /// The refill.
+        /// The refill, or what is asked.
         refill_mm: Depth,
         /// What the window carries.
         carries_mm: Depth,
@@ -337,6 +361,7 @@ impl Line {
     pub const fn seconds(&self) -> Option<i64> {
         match self {
             Self::Refill { seconds, .. }
+            | Self::Asked { seconds, .. }
             | Self::Unevenness { seconds, .. }
             | Self::SprayLoss { seconds, .. }
             | Self::Rounding { seconds, .. } => Some(*seconds),

@@ -29,7 +29,7 @@ use crate::view::ledger::Line;
 use crate::view::planned::{Planned, held, planned};
 use crate::view::verdict::Verdict;
 use crate::view::week_plan::{
-    Cell, LaterRun, PlannedRun, State, Totals, VERSION, WeekPlan, ZonePlan,
+    BesideBalance, Cell, Expected, LaterRun, PlannedRun, State, Totals, VERSION, WeekPlan, ZonePlan,
 };
 use crate::view::worth::{self, Weighed, WorthMeasuring};
 use crate::weather::outlook::{Climatology, OUTLOOK_DAYS, Outlook};
@@ -158,7 +158,7 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
             .iter()
             .map(|z| ZoneFacts {
                 model: z.model,
-                school: School::default(),
+                school: z.zone.school,
                 priority: z.zone.priority,
                 by_hand: z.zone.by_hand(),
                 planned: is_planned(document, z.zone, z.model, known.today),
@@ -176,17 +176,16 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
             depletion: z.depletion,
             already: z.today,
             held: held(known, z.zone, &time_zone),
+            lately: z.lately(known.today),
         })
         .collect();
-    let week = morning::decide(
-        &facts,
-        &state,
-        &Ahead {
-            days: &weather_ahead,
-            outlook: Some(&outlook),
-            yesterday,
-        },
-    );
+    let weather = Ahead {
+        days: &weather_ahead,
+        outlook: Some(&outlook),
+        yesterday,
+    };
+    let week = morning::decide(&facts, &state, &weather);
+    let by_balance = all_by_balance(&facts).map(|facts| morning::decide(&facts, &state, &weather));
 
     let worth_measuring = worth_of(known, &zones, &beyond, &time_zone);
     let ids: Vec<&str> = zones.iter().map(|z| z.zone.id.as_str()).collect();
@@ -202,6 +201,7 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
         calendar: &calendar,
         openings: &facts.openings,
         week: &week,
+        by_balance: by_balance.as_ref(),
     };
     let zones: Vec<ZonePlan> = zones
         .iter()
@@ -268,6 +268,18 @@ fn worth_of(
     worth::worth(known.document, &weighed, &days, &openings(&calendar, None))
 }
 
+/// The same facts with every zone watered by the water balance; `None`: they are.
+fn all_by_balance<'a, C: Copy>(facts: &Facts<'a, C>) -> Option<Facts<'a, C>> {
+    if facts.zones.iter().all(|z| z.school.is_water_balance()) {
+        return None;
+    }
+    let mut facts = facts.clone();
+    for zone in &mut facts.zones {
+        zone.school = School::WaterBalance;
+    }
+    Some(facts)
+}
+
 /// What all zones of a plan share while they are written out.
 struct SiteView<'a> {
     known: &'a Known<'a>,
@@ -277,6 +289,8 @@ struct SiteView<'a> {
     calendar: &'a [CalendarDay],
     openings: &'a [Opening],
     week: &'a SiteWeek,
+    /// The same week if all zones were watered by the water balance; `None`: they are.
+    by_balance: Option<&'a SiteWeek>,
 }
 
 impl SiteView<'_> {
@@ -323,6 +337,20 @@ impl SiteView<'_> {
             None => totals.volume_l,
         };
         totals.price(price_per_m3);
+        let likely = |week: &SiteWeek| {
+            let likely = week.likely.get(index)?.as_ref()?;
+            Some(Expected {
+                net_mm: likely.net,
+                volume_l: model.gross_of_net(likely.net) * zone.area_m2,
+                drained_mm: likely.drained,
+                stress_days: likely.stress_days,
+            })
+        };
+        let by_balance = self.by_balance.filter(|_| !zone.school.is_water_balance());
+        let beside = by_balance
+            .and_then(likely)
+            .zip(likely(self.week))
+            .map(|(balance, own)| BesideBalance { own, balance });
         let grass = zone.grass.profile();
         ZonePlan {
             zone: zone.id.clone(),
@@ -331,6 +359,8 @@ impl SiteView<'_> {
             soil: zone.soil,
             sprinkler: zone.sprinkler,
             regime: zone.regime,
+            school: zone.school,
+            beside,
             by_hand: zone.by_hand(),
             area_m2: zone.area_m2,
             root_depth_mm: model.root_depth.value,

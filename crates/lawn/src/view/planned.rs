@@ -7,6 +7,7 @@ use jiff::tz::TimeZone;
 use crate::engine::correction::{Correction, Doubt};
 use crate::engine::history::ZoneHistory;
 use crate::engine::root_zone::{DayBalance, Given};
+use crate::engine::schools::Lately;
 use crate::engine::zone_model::ZoneModel;
 use crate::measure::seen::Seen;
 use crate::quantity::Depth;
@@ -32,6 +33,19 @@ pub(super) struct Planned<'a> {
     pub drift: f64,
     /// What was seen in the days before today and today, with what it changed; in time order.
     pub seen: Vec<(Date, Seen, Correction)>,
+}
+
+impl Planned<'_> {
+    /// What the zone got lately, what ran today included.
+    pub(super) fn lately(&self, today: Date) -> Lately {
+        let mut lately = Lately::default();
+        for (date, balance) in &self.past {
+            lately.water(*date, balance.irrigation.net);
+            lately.rain(*date, balance.effective_rain);
+        }
+        lately.water(today, self.today.all().net);
+        lately
+    }
 }
 
 /// Days that holds running are looked for: two opportunities of a site that waters once a week, and a little more.

@@ -6,6 +6,7 @@ use science::water_drop::Repellency;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+use crate::engine::schools::why::Rule;
 use crate::engine::skip::Skip;
 use crate::quantity::{Depth, Volume};
 
@@ -65,6 +66,22 @@ pub enum Verdict {
     StartsForOthers {
         /// The last of the nights that are full.
         until: Date,
+    },
+    /// Water: the zone's rule of the calendar asks for it.
+    RuleDue {
+        /// The rule with its figures.
+        rule: Rule,
+        /// What the water balance would give the zone then; 0: nothing.
+        balance_mm: Depth,
+    },
+    /// Wait: the zone's rule of the calendar asks for nothing.
+    RuleWaits {
+        /// The rule with its figures.
+        rule: Rule,
+        /// The day on which it asks next, if nothing comes between.
+        on: Date,
+        /// What the water balance would give the zone then; 0: nothing.
+        balance_mm: Depth,
     },
     /// Water: a person has fixed what runs.
     Fixed,

@@ -10,7 +10,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::quantity::{Area, Depth, Rate, Volume};
-use crate::site::Regime;
+use crate::site::{Regime, School};
 use crate::view::ledger::Line;
 use crate::view::verdict::{Note, Verdict, Warning};
 use crate::view::worth::WorthMeasuring;
@@ -216,6 +216,29 @@ pub struct AtDawn {
     pub hold: u32,
 }
 
+/// What a week is to be expected to come to, over the outlook's scenarios.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+#[schema(as = ExpectedWeek)]
+pub struct Expected {
+    /// Net irrigation.
+    pub net_mm: Depth,
+    /// Volume out of the sprinklers, L.
+    pub volume_l: Volume,
+    /// Water below the roots, of irrigation and rain.
+    pub drained_mm: Depth,
+    /// Days that end beyond RAW.
+    pub stress_days: f64,
+}
+
+/// A zone's week by its own school, and if the whole site were watered by the water balance.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct BesideBalance {
+    /// By its own school.
+    pub own: Expected,
+    /// By the water balance.
+    pub balance: Expected,
+}
+
 /// A zone's part of the plan.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct ZonePlan {
@@ -231,6 +254,10 @@ pub struct ZonePlan {
     pub sprinkler: Kind,
     /// How it is watered at present.
     pub regime: Regime,
+    /// By which school it is watered.
+    pub school: School,
+    /// What its school comes to beside the water balance; `None` where it is watered by that.
+    pub beside: Option<BesideBalance>,
     /// Whether a person carries the water.
     pub by_hand: bool,
     /// Area, m².
@@ -267,7 +294,7 @@ pub struct NextWatering {
 }
 
 /// Version of the plan's JSON. A stored plan of an older one is made anew; nothing reads it as state.
-pub const VERSION: u32 = 6;
+pub const VERSION: u32 = 7;
 
 /// The week's plan.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]

@@ -170,7 +170,9 @@ fn a_slow_deep_drip_zone_starts_early_enough() {
     let slow = week(1, start);
     // Today alone could wait two days; later windows cannot carry what is lost, so it starts at once.
     let first = &slow.proposals[0];
-    let Why::WaterBalance(why) = &first.why;
+    let Why::WaterBalance(why) = &first.why else {
+        panic!("another school's reasons: {:?}", first.why)
+    };
     assert!(why.before_next < Depth::ZERO);
     assert!(first.dose().is_some());
     // Long windows can: it waits.

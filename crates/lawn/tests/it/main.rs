@@ -19,6 +19,7 @@ mod plan;
 mod properties;
 mod quick_test;
 mod rain;
+mod schools;
 mod six_zones;
 mod slots;
 mod soil_tests;

@@ -9,7 +9,10 @@ use lawn::engine::root_zone::{self, Irrigation};
 use lawn::engine::schools::Proposal;
 use lawn::engine::slot::{self, HORIZON};
 use lawn::quantity::{Area, Depth, Rate};
-use lawn::site::{DateRule, Exposure, SiteDocument, Weekday, Zone};
+use lawn::site::{
+    DateRule, EveryOtherDay, Exposure, FixedInterval, School, SiteDocument, Weekday, WeeklyTarget,
+    Zone,
+};
 use lawn::view::plan::{Known, plan_week};
 use lawn::weather::DailyWeather;
 use proptest::prelude::*;
@@ -19,6 +22,18 @@ use science::turf::Grass;
 
 use crate::corner_cases::nothing_overlaps;
 use crate::fixture::{DryMorning, exactly, model, openings, plain, site, week_of, zone};
+
+fn any_school() -> impl Strategy<Value = School> {
+    let mm = |range: std::ops::Range<f64>| range.prop_map(Depth::from_mm);
+    prop_oneof![
+        3 => Just(School::WaterBalance),
+        1 => (mm(2.0..100.0), prop::option::of(mm(2.0..100.0)), mm(0.0..30.0), 1..=3u8).prop_map(
+            |(target_mm, hot_target_mm, dormant_target_mm, soaks)| School::WeeklyTarget(WeeklyTarget { target_mm, hot_target_mm, dormant_target_mm, soaks })
+        ),
+        1 => (mm(2.0..50.0), 1..=7u8).prop_map(|(depth_mm, every_days)| School::FixedInterval(FixedInterval { depth_mm, every_days })),
+        1 => (1.0..300.0, 1..=7u8).prop_map(|(run_minutes, every_days)| School::EveryOtherDay(EveryOtherDay { run_minutes, every_days })),
+    ]
+}
 
 fn any_zone() -> impl Strategy<Value = Zone> {
     (
@@ -30,11 +45,11 @@ fn any_zone() -> impl Strategy<Value = Zone> {
         0.05..1.0f64,
         20.0..700.0f64,
         prop::option::of(0.05..0.95f64),
-        0.0..60.0f64,
+        (0.0..60.0f64, any_school()),
         1..=9u8,
     )
         .prop_map(
-            |(grass, soil, kind, slope, rate, du, roots, depletion, start, priority)| {
+            |(grass, soil, kind, slope, rate, du, roots, depletion, (start, school), priority)| {
                 let mut z = zone("z");
                 z.grass = Grass::ALL[grass];
                 z.soil = Texture::ALL[soil];
@@ -48,6 +63,7 @@ fn any_zone() -> impl Strategy<Value = Zone> {
                 z.area_m2 = Area::from_m2(200.0);
                 z.exposure = Exposure::FullSun;
                 z.priority = priority;
+                z.school = school;
                 z
             },
         )

@@ -186,7 +186,10 @@ fn what_a_person_has_fixed_runs_and_is_crowded_out_by_nobody() {
 /// A plan made each morning of a past month, its runs kept as what ran, is the replay of that month.
 #[test]
 fn a_plan_made_each_morning_of_a_past_month_is_the_replay() {
-    let mut zones: Vec<_> = (0..4).map(|i| zone(&format!("z{i}"))).collect();
+    let mut zones: Vec<_> = (0..7).map(|i| zone(&format!("z{i}"))).collect();
+    for (zone, school) in zones.iter_mut().skip(3).zip(School::usual()) {
+        zone.school = school;
+    }
     zones[1].sprinkler = science::sprinkler::Kind::Rotor;
     zones[2].soil = science::soil::Texture::Sand;
     // Roots that go deeper in the middle of the month, and sprinklers that were repaired.

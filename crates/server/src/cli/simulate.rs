@@ -4,11 +4,11 @@ use std::ffi::OsStr;
 use std::fmt::Write;
 use std::path::PathBuf;
 
-use clap::Args;
 use clap::builder::{OsStringValueParser, TypedValueParser};
+use clap::{Args, ValueEnum};
 use jiff::civil::Date;
 use lawn::engine::replay::{Error, Foresight, Row, replay};
-use lawn::site::Regime;
+use lawn::site::{EveryOtherDay, FixedInterval, Regime, School, WeeklyTarget};
 use lawn::weather::{Gaps, place};
 
 use super::{Failure, input};
@@ -31,6 +31,30 @@ impl From<&OsStr> for ForecastArgument {
     }
 }
 
+/// A school as it is usually set.
+#[derive(Debug, Clone, Copy, ValueEnum)]
+enum SchoolArgument {
+    /// Deep and seldom, by the balance of the root zone.
+    WaterBalance,
+    /// 25 mm net a week less rain, in two soaks; none while dormant with cold.
+    WeeklyTarget,
+    /// 12.7 mm net every third day.
+    FixedInterval,
+    /// 25 minutes every other day.
+    EveryOtherDay,
+}
+
+impl From<SchoolArgument> for School {
+    fn from(school: SchoolArgument) -> Self {
+        match school {
+            SchoolArgument::WaterBalance => Self::WaterBalance,
+            SchoolArgument::WeeklyTarget => Self::WeeklyTarget(WeeklyTarget::default()),
+            SchoolArgument::FixedInterval => Self::FixedInterval(FixedInterval::default()),
+            SchoolArgument::EveryOtherDay => Self::EveryOtherDay(EveryOtherDay::default()),
+        }
+    }
+}
+
 #[derive(Debug, Args)]
 pub(crate) struct Arguments {
     /// Site document (docs/formats/site.md).
@@ -48,6 +72,9 @@ pub(crate) struct Arguments {
     /// What each morning knows of the days ahead: nothing, the file's own days, or a file of forecasts as issued (docs/formats/weather.md).
     #[arg(long, value_name = "none|perfect|FILE.csv", default_value = "none", value_parser = OsStringValueParser::new().map(|typed| ForecastArgument::from(typed.as_os_str())))]
     forecast: ForecastArgument,
+    /// Water every established zone by one school, as it is usually set, whatever the site says.
+    #[arg(long, value_name = "SCHOOL", value_enum)]
+    school: Option<SchoolArgument>,
     /// Fill days without weather by the mean ET0 of the week before, without rain.
     #[arg(long)]
     fill: bool,
@@ -56,7 +83,10 @@ pub(crate) struct Arguments {
 const HEADER: &str = "date,zone,et0_mm,etc_mm,eta_mm,rain_mm,effective_rain_mm,irrigation_net_mm,irrigation_gross_mm,runoff_mm,drainage_mm,adjustment_mm,depletion_start_mm,depletion_mm,taw_mm,raw_mm,ks,regime\n";
 
 pub(crate) fn run(a: &Arguments) -> Result<String, Failure> {
-    let document = input::site(&a.site)?;
+    let mut document = input::site(&a.site)?;
+    if let Some(school) = a.school {
+        document = document.with_school(school.into());
+    }
     let file = input::weather_record(&a.weather)?;
     let gaps = match a.fill {
         true => Gaps::filled(&document.site),

@@ -1,39 +1,41 @@
 //! Schools of watering. A school looks at a zone at a slot and proposes what to do there; it explains itself in its own [`Why`]. The
-//! site's level ([`crate::engine::site_week`]) knows nothing of a school's inside: what it needs to fit zones to one clock is in [`Proposal`].
+//! site's level ([`crate::engine::site_week`]) knows nothing of a school's inside: what it needs to fit zones to one clock is in [`Proposal`] and
+//! [`School::needs`].
 
+mod calendar;
+mod lately;
+mod needs;
 mod proposal;
 pub mod water_balance;
 pub mod why;
 
+pub use lately::Lately;
+pub(crate) use needs::Eve;
+pub use needs::Needs;
 pub use proposal::{Act, Proposal};
 pub use why::Why;
 
 use crate::engine::slot::At;
 use crate::quantity::Depth;
-
-/// By which school a zone is watered.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub enum School {
-    /// Deep and seldom, by the balance of the root zone.
-    #[default]
-    WaterBalance,
-}
+pub use crate::site::School;
 
 impl School {
     /// What the school proposes for a zone at the first of its slots left.
     #[must_use]
-    pub fn propose(self, at: &At) -> Proposal {
+    pub fn propose(&self, at: &At) -> Proposal {
         match self {
             Self::WaterBalance => water_balance::propose(at),
+            _ => calendar::propose(self, at),
         }
     }
 
     /// What the zone would be given at a slot at another depletion than the one that was planned with: the planned dose or less, or
     /// nothing where it is no longer wanted.
     #[must_use]
-    pub fn would_give(self, at: &At, planned: &Proposal) -> Depth {
+    pub fn would_give(&self, at: &At, planned: &Proposal) -> Depth {
         match self {
             Self::WaterBalance => water_balance::would_give(at, planned),
+            _ => calendar::would_give(self, at, planned),
         }
     }
 }

@@ -12,7 +12,7 @@ use super::why::{Because, Compared, WaterBalance, Why};
 use crate::engine::dose;
 use crate::engine::rain_and_dose::{self, Choice, LEAST_DOSE, RELIEF};
 use crate::engine::slot::{At, HORIZON, Slot, Standing, ZoneDay, worthwhile};
-use crate::quantity::{Depth, RunTime};
+use crate::quantity::Depth;
 use crate::weather::outlook::COMPARED_DAYS;
 
 /// Depths below this count as none: sums of floats miss by less.
@@ -179,15 +179,10 @@ pub(super) fn would_give(at: &At, planned: &Proposal) -> Depth {
     if !wants || (at.depletion < planned.soak && before_next <= Depth::ZERO) {
         return Depth::ZERO;
     }
-    let net = dose.unwrap_or(here.capacity).min(at.depletion);
-    // Less than the least pass is not run.
-    let least = at
-        .model
-        .net_of_gross(at.model.rate.value * RunTime::from_whole_s(at.model.least_pass_s));
-    if net < least { Depth::ZERO } else { net }
+    at.model
+        .unless_too_little(dose.unwrap_or(here.capacity).min(at.depletion))
 }
 
 fn starts_for_others(planned: &Proposal) -> bool {
-    let Why::WaterBalance(why) = &planned.why;
-    why.because == Because::StartsForOthers
+    planned.why.because() == Because::StartsForOthers
 }

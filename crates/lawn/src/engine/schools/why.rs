@@ -1,5 +1,9 @@
 //! Why a school proposes what it does, in its own figures, recorded where it is decided.
 
+use jiff::civil::Date;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
 use crate::engine::rain_and_dose::Comparison;
 use crate::engine::skip::Skip;
 use crate::quantity::Depth;
@@ -9,6 +13,8 @@ use crate::quantity::Depth;
 pub enum Why {
     /// The water balance's own figures.
     WaterBalance(WaterBalance),
+    /// Those of a school that goes by the calendar.
+    ByCalendar(ByCalendar),
 }
 
 impl Why {
@@ -16,8 +22,106 @@ impl Why {
     pub(super) fn crowd_out(&mut self) {
         match self {
             Self::WaterBalance(why) => why.because = Because::NoRoom,
+            Self::ByCalendar(why) => why.because = Because::NoRoom,
         }
     }
+
+    /// The one thing that decided.
+    #[must_use]
+    pub const fn because(&self) -> Because {
+        match self {
+            Self::WaterBalance(why) => why.because,
+            Self::ByCalendar(why) => why.because,
+        }
+    }
+
+    /// What the school wants of the slot; at most 0 where it wants nothing.
+    #[must_use]
+    pub const fn wanted(&self) -> Depth {
+        match self {
+            Self::WaterBalance(why) => why.needed,
+            Self::ByCalendar(why) => why.asked,
+        }
+    }
+
+    /// The most of its dose that the slot carries.
+    #[must_use]
+    pub const fn most(&self) -> Depth {
+        match self {
+            Self::WaterBalance(why) => why.most,
+            Self::ByCalendar(why) => why.most,
+        }
+    }
+
+    /// Hold or dose, where rain was in sight and the school weighs it.
+    #[must_use]
+    pub const fn compared(&self) -> Option<&Compared> {
+        match self {
+            Self::WaterBalance(why) => why.compared.as_ref(),
+            Self::ByCalendar(_) => None,
+        }
+    }
+}
+
+/// A rule of the calendar with its figures on a day.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(tag = "rule", rename_all = "snake_case")]
+#[schema(as = CalendarRule)]
+pub enum Rule {
+    /// So much a week, rain counted.
+    WeeklyTarget {
+        /// Net depth of this week.
+        target_mm: Depth,
+        /// Its Monday.
+        since: Date,
+        /// Rain that entered the soil since.
+        rain_mm: Depth,
+        /// Net irrigation since.
+        given_mm: Depth,
+        /// The soak that comes next, from 1; the last one again where all were given.
+        soak: u8,
+        /// Soaks of the week.
+        soaks: u8,
+    },
+    /// The same depth every few days.
+    FixedInterval {
+        /// Net depth.
+        depth_mm: Depth,
+        /// Days from a watering to the next, at least.
+        every_days: u8,
+        /// The last watering that is known.
+        last: Option<Date>,
+    },
+    /// The same minutes every few days.
+    EveryOtherDay {
+        /// Time that water runs, min.
+        run_minutes: f64,
+        /// Days from a watering to the next, at least.
+        every_days: u8,
+        /// The last watering that is known.
+        last: Option<Date>,
+    },
+}
+
+/// Why a school that goes by the calendar proposes what it does.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct ByCalendar {
+    /// What decided.
+    pub because: Because,
+    /// The rule.
+    pub rule: Rule,
+    /// The day on which it asks, or asks next.
+    pub on: Date,
+    /// Net depth that it asks for; 0: nothing on this day.
+    pub asked: Depth,
+    /// As much of that as the slot carries.
+    pub most: Depth,
+    /// Day of the next slot; `None`: none within the plan.
+    pub next: Option<usize>,
+    /// What the water balance would give the zone here; 0: nothing.
+    pub balance_gives: Depth,
+    /// Why.
+    pub balance_because: Because,
 }
 
 /// The one thing that decided.

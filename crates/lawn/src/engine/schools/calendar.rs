@@ -1,0 +1,194 @@
+//! Schools that go by the calendar: a weekly target, a fixed interval, minutes every other day (common practice, no source).
+//!
+//! They read what was given and what fell, not the soil: what they ask is held to the same skips, intake and clock as any other. Beside
+//! each choice stands what the water balance would do with the same ground.
+
+use jiff::ToSpan;
+use jiff::civil::Date;
+
+use super::proposal::{Act, Proposal};
+use super::why::{Because, ByCalendar, Rule, Why};
+use super::{Lately, water_balance};
+use crate::engine::dose;
+use crate::engine::rain_and_dose::LEAST_DOSE;
+use crate::engine::slot::{At, HORIZON, Standing};
+use crate::engine::zone_model::ZoneModel;
+use crate::quantity::Depth;
+use crate::site::{EveryOtherDay, FixedInterval, School, WeeklyTarget};
+use crate::weather::DailyWeather;
+
+/// Mean of the last weeks from which a week counts as hot, °C (common practice, no source).
+const HOT_C: f64 = 25.0;
+
+/// What a rule asks on a day.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(super) struct Asked {
+    /// Net depth; 0 asks for nothing.
+    pub net: Depth,
+    /// The first day on which it asks again, if nothing falls and nothing is given until then; the day itself where it asks.
+    pub on: Date,
+    /// The figures.
+    pub rule: Rule,
+}
+
+/// What a school asks of a zone on a day, by what the zone got lately; `None`: the school does not go by the calendar. `weather`: the day's.
+pub(super) fn asks(
+    school: &School,
+    model: &ZoneModel,
+    lately: &Lately,
+    weather: &DailyWeather,
+    date: Date,
+) -> Option<Asked> {
+    match school {
+        School::WaterBalance => None,
+        School::WeeklyTarget(target) => Some(weekly(target, model, lately, weather, date)),
+        School::FixedInterval(interval) => {
+            let FixedInterval {
+                depth_mm,
+                every_days,
+            } = *interval;
+            Some(every(every_days, depth_mm, lately, date, |last| {
+                Rule::FixedInterval {
+                    depth_mm,
+                    every_days,
+                    last,
+                }
+            }))
+        }
+        School::EveryOtherDay(minutes) => {
+            let EveryOtherDay {
+                run_minutes,
+                every_days,
+            } = *minutes;
+            let net = model.net_of_gross(model.rate.value * minutes.run());
+            Some(every(every_days, net, lately, date, |last| {
+                Rule::EveryOtherDay {
+                    run_minutes,
+                    every_days,
+                    last,
+                }
+            }))
+        }
+    }
+}
+
+fn every(
+    days: u8,
+    net: Depth,
+    lately: &Lately,
+    date: Date,
+    rule: impl Fn(Option<Date>) -> Rule,
+) -> Asked {
+    let last = lately.watered.filter(|last| *last <= date);
+    let on = last.map_or(date, |last| last.saturating_add(i64::from(days).days()));
+    Asked {
+        net: if on <= date { net } else { Depth::ZERO },
+        on: on.max(date),
+        rule: rule(last),
+    }
+}
+
+/// The week is shared out evenly among its soaks: of two the second is due from Thursday. A soak that was missed is made up with the next.
+fn weekly(
+    target: &WeeklyTarget,
+    model: &ZoneModel,
+    lately: &Lately,
+    weather: &DailyWeather,
+    date: Date,
+) -> Asked {
+    let hot = weather.smoothed_c.is_some_and(|t| t >= HOT_C);
+    let target_mm = if model.is_cold_dormant(weather) {
+        target.dormant_target_mm
+    } else if let Some(more) = target.hot_target_mm.filter(|_| hot) {
+        more
+    } else {
+        target.target_mm
+    };
+    let week = lately.week(date);
+    let left = (target_mm - week.given - week.rain).max(Depth::ZERO);
+    let of = target.soaks.max(1);
+    // The day of the soak that comes next; past the last: next Monday.
+    let soak_on = |soak: u8| {
+        let days = if soak < of {
+            i64::from(soak) * 7 / i64::from(of)
+        } else {
+            7
+        };
+        week.monday.saturating_add(days.days())
+    };
+    let (net, on) = if week.soaks >= of || left < LEAST_DOSE {
+        (Depth::ZERO, soak_on(of))
+    } else if soak_on(week.soaks) > date {
+        (Depth::ZERO, soak_on(week.soaks))
+    } else {
+        (left / f64::from(of - week.soaks), date)
+    };
+    Asked {
+        net,
+        on,
+        rule: Rule::WeeklyTarget {
+            target_mm,
+            since: week.monday,
+            rain_mm: week.rain,
+            given_mm: week.given,
+            soak: week.soaks.saturating_add(1).min(of),
+            soaks: of,
+        },
+    }
+}
+
+fn asked_at(school: &School, at: &At) -> Option<Asked> {
+    let weather = &at.days[at.slot().day].weather;
+    asks(school, at.model, &at.lately, weather, weather.date)
+}
+
+/// Proposes for a zone at a slot.
+pub(super) fn propose(school: &School, at: &At) -> Proposal {
+    let balance = water_balance::propose(at);
+    let here = *at.slot();
+    let Some(asked) = asked_at(school, at) else {
+        return balance;
+    };
+    let most = asked.net.min(here.capacity);
+    let (because, act) = match here.standing {
+        Standing::Fixed(dose) => (Because::Fixed, Act::Water(dose)),
+        _ if asked.net <= Depth::ZERO => (Because::NotDue, Act::Wait),
+        Standing::Forbidden(skip) => (Because::Forbidden(skip), Act::Skip(skip)),
+        Standing::Open => match dose::dose(at.model, asked.net, here.window_s) {
+            Some(dose) => (Because::Due, Act::Water(dose)),
+            None => (Because::TooLittle, Act::Wait),
+        },
+    };
+    let would = balance.dose().map_or(Depth::ZERO, |d| d.irrigation.net);
+    Proposal {
+        act,
+        must: most,
+        why: Why::ByCalendar(ByCalendar {
+            because,
+            rule: asked.rule,
+            on: asked.on,
+            asked: asked.net,
+            most,
+            next: at.later().first().map(|s| s.day).filter(|d| *d < HORIZON),
+            balance_gives: would,
+            balance_because: balance.why.because(),
+        }),
+        ..balance
+    }
+}
+
+/// What the zone would be given at a slot with other rain and water behind it.
+pub(super) fn would_give(school: &School, at: &At, planned: &Proposal) -> Depth {
+    let here = at.slot();
+    let dose = planned.dose().map(|dose| dose.irrigation.net);
+    if let Standing::Fixed(_) = here.standing {
+        return dose.unwrap_or_default();
+    }
+    let barred = matches!(planned.act, Act::Skip(_) | Act::NoRoom);
+    if barred || matches!(here.standing, Standing::Forbidden(_)) {
+        return Depth::ZERO;
+    }
+    let asked = asked_at(school, at).map_or(Depth::ZERO, |asked| asked.net);
+    let net = asked.min(dose.unwrap_or(here.capacity));
+    at.model.unless_too_little(net)
+}
