@@ -663,6 +663,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/school-comparisons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Replays the site's last year of weather, or as much as there is, under each school, each morning without a forecast. Nothing is kept. */
+        post: operations["compare_schools"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/seen": {
         parameters: {
             query?: never;
@@ -1279,6 +1296,13 @@ export interface components {
          * @enum {string}
          */
         Ball: "falls_apart" | "no_ribbon" | "short_ribbon" | "middling_ribbon" | "long_ribbon";
+        /** @description A zone's week by its own school, and if the whole site were watered by the water balance. */
+        BesideBalance: {
+            /** @description By the water balance. */
+            balance: components["schemas"]["ExpectedWeek"];
+            /** @description By its own school. */
+            own: components["schemas"]["ExpectedWeek"];
+        };
         /** @description A figure between the least and the greatest that it could be. */
         Between: {
             /**
@@ -1309,6 +1333,65 @@ export interface components {
              * @description How long it takes to fill, s.
              */
             seconds: number;
+        };
+        /** @description A rule of the calendar with its figures on a day. */
+        CalendarRule: {
+            /** @description Net irrigation since. */
+            given_mm: components["schemas"]["Depth"];
+            /** @description Rain that entered the soil since. */
+            rain_mm: components["schemas"]["Depth"];
+            /** @enum {string} */
+            rule: "weekly_target";
+            /**
+             * Format: date
+             * @description Its Monday.
+             */
+            since: string;
+            /**
+             * Format: int32
+             * @description The soak that comes next, from 1; the last one again where all were given.
+             */
+            soak: number;
+            /**
+             * Format: int32
+             * @description Soaks of the week.
+             */
+            soaks: number;
+            /** @description Net depth of this week. */
+            target_mm: components["schemas"]["Depth"];
+        } | {
+            /** @description Net depth. */
+            depth_mm: components["schemas"]["Depth"];
+            /**
+             * Format: int32
+             * @description Days from a watering to the next, at least.
+             */
+            every_days: number;
+            /**
+             * Format: date
+             * @description The last watering that is known.
+             */
+            last?: string | null;
+            /** @enum {string} */
+            rule: "fixed_interval";
+        } | {
+            /**
+             * Format: int32
+             * @description Days from a watering to the next, at least.
+             */
+            every_days: number;
+            /**
+             * Format: date
+             * @description The last watering that is known.
+             */
+            last?: string | null;
+            /** @enum {string} */
+            rule: "every_other_day";
+            /**
+             * Format: double
+             * @description Time that water runs, min.
+             */
+            run_minutes: number;
         };
         /** @description A test as it was done. */
         CanTest: {
@@ -2030,6 +2113,35 @@ export interface components {
             event: "left";
             name: string;
         };
+        /** @description The same minutes every other day. */
+        EveryOtherDay: {
+            /**
+             * Format: int32
+             * @description Days from a watering to the next, at least.
+             * @default 2
+             */
+            every_days: number;
+            /**
+             * Format: double
+             * @description Time that water runs, min.
+             * @default 25
+             */
+            run_minutes: number;
+        };
+        /** @description What a week is to be expected to come to, over the outlook's scenarios. */
+        ExpectedWeek: {
+            /** @description Water below the roots, of irrigation and rain. */
+            drained_mm: components["schemas"]["Depth"];
+            /** @description Net irrigation. */
+            net_mm: components["schemas"]["Depth"];
+            /**
+             * Format: double
+             * @description Days that end beyond RAW.
+             */
+            stress_days: number;
+            /** @description Volume out of the sprinklers, L. */
+            volume_l: components["schemas"]["Volume"];
+        };
         /**
          * @description Sun and edges of a zone; gives the site factor.
          * @enum {string}
@@ -2150,6 +2262,21 @@ export interface components {
              * @description The rate in the end, mm/h, as the ring takes it.
              */
             steady_mm_h: number;
+        };
+        /** @description The same depth every few days. */
+        FixedInterval: {
+            /**
+             * Format: double
+             * @description Net depth of a watering, mm.
+             * @default 12.7
+             */
+            depth_mm: number;
+            /**
+             * Format: int32
+             * @description Days from a watering to the next, at least.
+             * @default 3
+             */
+            every_days: number;
         };
         /** @description How past forecasts and holds turned out. */
         ForecastRecord: {
@@ -2636,6 +2763,25 @@ export interface components {
             /** @description What it would have been given. */
             wanted_mm: components["schemas"]["Depth"];
         } | {
+            /** @description Net depth that it asks for here; 0: nothing. */
+            asks_mm: components["schemas"]["Depth"];
+            /** @enum {string} */
+            line: "rule";
+            /**
+             * Format: date
+             * @description The day on which it asks, or asks next.
+             */
+            on: string;
+            /** @description The rule with its figures. */
+            rule: components["schemas"]["CalendarRule"];
+        } | {
+            /** @description Whether it would wait for rain. */
+            for_rain: boolean;
+            /** @description Net depth; 0: nothing. */
+            gives_mm: components["schemas"]["Depth"];
+            /** @enum {string} */
+            line: "balance_would";
+        } | {
             /** @enum {string} */
             line: "not_worthwhile";
             /** @description The worthwhile soak. */
@@ -2713,11 +2859,21 @@ export interface components {
              */
             seconds: number;
         } | {
+            /** @enum {string} */
+            line: "asked";
+            /** @description Net depth. */
+            net_mm: components["schemas"]["Depth"];
+            /**
+             * Format: int64
+             * @description Time for it with even sprinklers and no loss.
+             */
+            seconds: number;
+        } | {
             /** @description What the window carries. */
             carries_mm: components["schemas"]["Depth"];
             /** @enum {string} */
             line: "window_carries";
-            /** @description The refill. */
+            /** @description The refill, or what is asked. */
             refill_mm: components["schemas"]["Depth"];
         } | {
             /** @description Depth added. */
@@ -3719,6 +3875,35 @@ export interface components {
              */
             minutes: number;
         };
+        /** @description By which school a zone is watered. All but the first go by the calendar. */
+        School: {
+            /** @enum {string} */
+            kind: "water_balance";
+        } | (components["schemas"]["WeeklyTarget"] & {
+            /** @enum {string} */
+            kind: "weekly_target";
+        }) | (components["schemas"]["FixedInterval"] & {
+            /** @enum {string} */
+            kind: "fixed_interval";
+        }) | (components["schemas"]["EveryOtherDay"] & {
+            /** @enum {string} */
+            kind: "every_other_day";
+        });
+        /** @description Every established zone of a site over a stretch under each school, all zones under the same one at a time. */
+        SchoolComparison: {
+            /**
+             * Format: date
+             * @description First day.
+             */
+            from: string;
+            /**
+             * Format: date
+             * @description Last day.
+             */
+            to: string;
+            /** @description The zones, in the site's order. */
+            zones: components["schemas"]["ZoneSchools"][];
+        };
         /**
          * @description The season in which a grass grows best.
          * @enum {string}
@@ -4532,6 +4717,34 @@ export interface components {
             since: string;
             what: string;
         };
+        /** @description A zone over a stretch under one school. */
+        UnderSchool: {
+            /**
+             * Format: double
+             * @description Water that the turf used of what it could have used, %.
+             */
+            adequacy_pct: number;
+            /** @description Water below the roots, of irrigation and rain. */
+            drained_mm: components["schemas"]["Depth"];
+            /**
+             * Format: int32
+             * @description Days that ended beyond RAW.
+             */
+            dry_days: number;
+            /** @description Net irrigation. */
+            net_mm: components["schemas"]["Depth"];
+            /** @description Water of the sprinklers that ran off. */
+            runoff_mm: components["schemas"]["Depth"];
+            /** @description The school with its settings. */
+            school: components["schemas"]["School"];
+            /** @description Volume out of the sprinklers, L. */
+            volume_l: components["schemas"]["Volume"];
+            /**
+             * Format: int32
+             * @description Days with water.
+             */
+            waterings: number;
+        };
         /**
          * @description The unit of a column.
          * @enum {string}
@@ -4651,6 +4864,25 @@ export interface components {
             until: string;
             /** @enum {string} */
             verdict: "starts_for_others";
+        } | {
+            /** @description What the water balance would give the zone then; 0: nothing. */
+            balance_mm: components["schemas"]["Depth"];
+            /** @description The rule with its figures. */
+            rule: components["schemas"]["CalendarRule"];
+            /** @enum {string} */
+            verdict: "rule_due";
+        } | {
+            /** @description What the water balance would give the zone then; 0: nothing. */
+            balance_mm: components["schemas"]["Depth"];
+            /**
+             * Format: date
+             * @description The day on which it asks next, if nothing comes between.
+             */
+            on: string;
+            /** @description The rule with its figures. */
+            rule: components["schemas"]["CalendarRule"];
+            /** @enum {string} */
+            verdict: "rule_waits";
         } | {
             /** @enum {string} */
             verdict: "fixed";
@@ -4999,6 +5231,33 @@ export interface components {
          * @enum {string}
          */
         Weekday: "monday" | "tuesday" | "wednesday" | "thursday" | "friday" | "saturday" | "sunday";
+        /** @description So much a week, rain counted. */
+        WeeklyTarget: {
+            /**
+             * Format: double
+             * @description The same while the grass is dormant with cold, mm: 0 waters it not at all.
+             * @default 0
+             */
+            dormant_target_mm: number;
+            /**
+             * Format: double
+             * @description The same while the mean of the last weeks is 25 °C or more, mm; absent: no more than else.
+             * @default null
+             */
+            hot_target_mm: number | null;
+            /**
+             * Format: int32
+             * @description In how many soaks, 1 to 3.
+             * @default 2
+             */
+            soaks: number;
+            /**
+             * Format: double
+             * @description Net depth of a week in which the grass grows, mm.
+             * @default 25
+             */
+            target_mm: number;
+        };
         /** @description What a stranger may do here. */
         Welcome: {
             /** @description Nobody has an account yet: the code that the server printed makes the first. */
@@ -5132,6 +5391,8 @@ export interface components {
             regime?: components["schemas"]["Regime"];
             repellency?: components["schemas"]["Repellency"] | null;
             root_depth_mm?: components["schemas"]["Sourced_Depth"] | null;
+            /** @description By which school it is watered; absent: the water balance. */
+            school?: components["schemas"]["School"];
             /** @description What was seen of it or read off a probe, in time order. */
             seen?: components["schemas"]["ZoneSeen"][];
             /**
@@ -5233,6 +5494,7 @@ export interface components {
              * @description Area, m².
              */
             area_m2: number;
+            beside?: components["schemas"]["BesideBalance"] | null;
             /** @description Whether a person carries the water. */
             by_hand: boolean;
             /** @description One cell a day of the plan. */
@@ -5252,6 +5514,8 @@ export interface components {
             regime: components["schemas"]["Regime"];
             /** @description Effective root depth. */
             root_depth_mm: components["schemas"]["Depth"];
+            /** @description By which school it is watered. */
+            school: components["schemas"]["School"];
             /** @description What it stands on. */
             soil: components["schemas"]["Texture"];
             /** @description What waters it. */
@@ -5260,6 +5524,17 @@ export interface components {
             taw_mm: components["schemas"]["Depth"];
             /** @description The week's totals. */
             totals: components["schemas"]["Totals"];
+            /** @description The zone's identifier. */
+            zone: string;
+        };
+        /** @description A zone over a stretch under each school. */
+        ZoneSchools: {
+            /** @description Its name. */
+            name: string;
+            /** @description By which school it is watered. */
+            own: components["schemas"]["School"];
+            /** @description Each school, the water balance first; the zone's own as it is set, the others as they usually are. */
+            schools: components["schemas"]["UnderSchool"][];
             /** @description The zone's identifier. */
             zone: string;
         };
@@ -10298,6 +10573,118 @@ export interface operations {
                 };
             };
             /** @description Nobody has said anything of it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compare_schools: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What each zone would have come to */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchoolComparison"];
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No weather yet */
             409: {
                 headers: {
                     [name: string]: unknown;

@@ -30,6 +30,7 @@ const view = {
   quickTest: lazyRouteComponent(() => import("./features/sprinklers/QuickTestPage"), "QuickTestPage"),
   soil: lazyRouteComponent(() => import("./features/soil/SoilPage"), "SoilPage"),
   soilTest: lazyRouteComponent(() => import("./features/soil/SoilTestPage"), "SoilTestPage"),
+  schools: lazyRouteComponent(() => import("./features/schools/SchoolsPage"), "SchoolsPage"),
   settings: lazyRouteComponent(() => import("./features/site/SitePage"), "SitePage"),
   zone: lazyRouteComponent(() => import("./features/site/ZonePage"), "ZonePage"),
   newZone: lazyRouteComponent(() => import("./features/site/ZonePage"), "NewZonePage"),
@@ -115,6 +116,7 @@ const soil = createRoute({ getParentRoute: () => site, path: "/soil", loader: as
 const soilTest = createRoute({ getParentRoute: () => site, path: "/soil/$zone/$test", component: view.soilTest });
 const week = createRoute({ getParentRoute: () => site, path: "/week", loader: asked, component: view.week });
 const runs = createRoute({ getParentRoute: () => site, path: "/runs", component: view.runs });
+const schools = createRoute({ getParentRoute: () => site, path: "/schools", component: view.schools });
 const addZone = createRoute({ getParentRoute: () => site, path: "/add-zone", component: view.addZone });
 const newZone = createRoute({ getParentRoute: () => site, path: "/zones/new", component: view.newZone });
 const zone = createRoute({ getParentRoute: () => site, path: "/zones/$zone", component: view.zone });
@@ -144,6 +146,7 @@ export const router = createRouter({
       quickTest,
       soil,
       soilTest,
+      schools,
       settings,
       addZone,
       newZone,

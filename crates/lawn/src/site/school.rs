@@ -31,7 +31,7 @@ pub struct WeeklyTarget {
     #[schema(value_type = f64)]
     pub target_mm: Depth,
     /// The same while the mean of the last weeks is 25 °C or more, mm; absent: no more than else.
-    #[serde(skip_serializing_if = "Option::is_none")]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
     #[schema(value_type = Option<f64>)]
     pub hot_target_mm: Option<Depth>,
     /// The same while the grass is dormant with cold, mm: 0 waters it not at all.

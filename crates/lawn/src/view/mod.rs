@@ -11,6 +11,7 @@ pub mod first_look;
 pub mod ledger;
 pub mod plan;
 mod planned;
+pub mod schools;
 pub mod verdict;
 pub mod week_plan;
 pub mod worth;

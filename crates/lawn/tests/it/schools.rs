@@ -112,7 +112,7 @@ fn the_weekly_target_counts_rain_and_shares_the_rest_among_its_soaks() {
         "{showers:?}"
     );
     // Wet through before the first soak: nothing is left of the week's depth, and next Monday it begins anew.
-    let mut thirsty = document.clone();
+    let mut thirsty = document;
     thirsty.zones[0].root_depth_mm = Some(exactly(Depth::from_mm(600.0)));
     thirsty.zones[0].initial_depletion_mm = Some(Depth::from_mm(34.0));
     let days = [Weekday::Wednesday, Weekday::Saturday];

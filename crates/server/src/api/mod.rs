@@ -17,6 +17,7 @@ mod people;
 mod plans;
 mod role;
 mod runs;
+mod schools;
 mod seen;
 pub mod session;
 mod sites;
@@ -83,6 +84,7 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(devices::revoke_device)
             .service(plans::show)
             .service(plans::create)
+            .service(schools::compare_all_schools)
             .service(weather::choose_rain)
             .service(weather::show_record)
             .service(feed::show)

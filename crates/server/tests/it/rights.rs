@@ -73,6 +73,7 @@ pub fn table() -> BTreeMap<&'static str, (Asks, Value)> {
         ("leave_site", (Of(Viewer), Value::Null)),
         ("add_gauge_reading", (Of(Crew), json!({ "rain_mm": 2.0 }))),
         ("create_plan", (Of(Crew), Value::Null)),
+        ("compare_schools", (Of(Viewer), Value::Null)),
         (
             "tell_weather",
             (

@@ -1,5 +1,6 @@
 // The working of a cell: built from its ledger alone. Its times add up to the run, to the second.
 import { Modal } from "@mantine/core";
+import { Link } from "@tanstack/react-router";
 import { Fragment, type ReactNode } from "react";
 import type { Cell, LedgerLine, SiteView, ZonePlan } from "../../api";
 import { amount } from "../../money";
@@ -65,8 +66,50 @@ function Ledger({ view, zone, cell, today }: Omit<Props, "opened" | "onClose">) 
           <Decision cell={cell} ledger={later.ledger} run={later.run} today={today} view={view} />
         </Fragment>
       ))}
+      {zone.beside && <Beside site={view.id} beside={zone.beside} />}
       <Figures ledger={cell.ledger} />
     </div>
+  );
+}
+
+/** What a school that goes by the calendar comes to this week, beside the water balance. */
+function Beside({ site, beside }: { site: number; beside: NonNullable<ZonePlan["beside"]> }) {
+  const units = useUnits();
+  const rows = [
+    { name: "By the calendar, as it is set", week: beside.own },
+    { name: "By the water balance", week: beside.balance },
+  ];
+  return (
+    <Section title="This week, to be expected with the rain that may come">
+      <table className={classes.lines} data-wide>
+        <caption className="hidden">The zone’s school beside the water balance</caption>
+        <thead>
+          <tr>
+            <th scope="col">School</th>
+            <th scope="col">Water, {units.label("volume")}</th>
+            <th scope="col">Into the soil, {units.label("depth")}</th>
+            <th scope="col">Days too dry</th>
+            <th scope="col">Drains, {units.label("depth")}</th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map(({ name, week }) => (
+            <tr key={name}>
+              <th scope="row">{name}</th>
+              <td className="number">{units.figure("volume", week.volume_l)}</td>
+              <td className="number">{units.figure("depth", week.net_mm)}</td>
+              <td className="number">{week.stress_days.toFixed(1)}</td>
+              <td className="number">{units.figure("depth", week.drained_mm)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p className={classes.plain}>
+        <Link to="/site/$site/schools" params={{ site: String(site) }}>
+          Compare the schools on the last year’s weather
+        </Link>
+      </p>
+    </Section>
   );
 }
 
@@ -235,7 +278,8 @@ function Corrected({ ledger }: { ledger: LedgerLine[] }) {
 
 function Minutes({ ledger, run }: { ledger: LedgerLine[]; run: NonNullable<Cell["run"]> }) {
   const units = useUnits();
-  const refill = find(ledger, "refill");
+  const asked = find(ledger, "asked");
+  const refill = asked ?? find(ledger, "refill");
   const uneven = find(ledger, "unevenness");
   const loss = find(ledger, "spray_loss");
   const rounding = find(ledger, "rounding");
@@ -263,7 +307,7 @@ function Minutes({ ledger, run }: { ledger: LedgerLine[]; run: NonNullable<Cell[
                   ? `Part of the refill of ${depth(room.refill_mm)}: ${depth(refill.net_mm)}`
                   : carries
                     ? `As much as the window carries, ${depth(refill.net_mm)}`
-                    : `Refill ${depth(refill.net_mm)}`
+                    : `${asked ? "Asked by the calendar," : "Refill"} ${depth(refill.net_mm)}`
               }
               note={`at ${units.show("rate", rate.rate_mm_h.value)} (${sourceWords(rate.rate_mm_h.source, rate.since)})`}
               value={minutesSeconds(refill.seconds)}

@@ -91,8 +91,38 @@ function deciding(cell: Cell, verdict: Verdict, today: string, units: Shown): st
         : `${depth(verdict.room_mm)} left at the end of the plan`;
     case "no_hours":
       return `no allowed hours ${cell.date === today ? "left today" : "that day"}`;
+    case "rule_due":
+      return `${ruleWords(verdict.rule, units)}: it is due; ${balanceWords(verdict.balance_mm, units)}`;
+    case "rule_waits":
+      return `${ruleWords(verdict.rule, units)}: next ${when(verdict.on)}; ${balanceWords(verdict.balance_mm, units)}`;
+    default:
+      return unworded(verdict);
   }
 }
+
+/** A kind without words: none, or this does not compile. */
+const unworded = (_kind: never): undefined => undefined;
+
+type Rule = VerdictOf<"rule_due">["rule"];
+
+/** `1 day`, `3 days`. */
+export const dayCount = (days: number) => (days === 1 ? "day" : `${days} days`);
+
+/** A rule of the calendar, as it stands. */
+export function ruleWords(rule: Rule, units: Shown): string {
+  const depth = (mm: number) => units.show("depth", mm);
+  switch (rule.rule) {
+    case "weekly_target":
+      return `${depth(rule.given_mm + rule.rain_mm)} of the week’s ${depth(rule.target_mm)} so far, ${depth(rule.rain_mm)} of it rain`;
+    case "fixed_interval":
+      return `${depth(rule.depth_mm)} every ${dayCount(rule.every_days)}`;
+    case "every_other_day":
+      return `${rule.run_minutes} min every ${dayCount(rule.every_days)}`;
+  }
+}
+
+const balanceWords = (mm: number, units: Shown) =>
+  mm > 0 ? `the water balance would give ${units.show("depth", mm)}` : "the water balance would wait";
 
 /** Why a zone does what it does on a day, in one sentence. */
 export function sentence(cell: Cell, verdict: Verdict, today: string, units: Shown): string {
@@ -132,7 +162,7 @@ function bearing(line: LedgerLine, today: string, units: Shown): string | undefi
     case "gives_way":
       return `It gives way to other zones: ${depth(line.gives_mm)} of ${depth(line.wanted_mm)}; ${more(line.more_s)} more would make all fit.`;
     case "window_carries":
-      return `The window carries ${depth(line.carries_mm)} of the refill of ${depth(line.refill_mm)}.`;
+      return `The window carries ${depth(line.carries_mm)} of ${depth(line.refill_mm)}.`;
     case "room_for_rain":
       return `${depth(line.gives_mm)} of ${depth(line.refill_mm)} is given: room is left for rain.`;
     case "not_worthwhile":
@@ -143,6 +173,14 @@ function bearing(line: LedgerLine, today: string, units: Shown): string | undefi
       return `Other zones fill the window: ${depth(line.short_mm)} short, ${more(line.more_s)} more would make it fit.`;
     case "skipped":
       return `${sentenceCase(skipWords(line.skip, units))}.`;
+    case "rule":
+      return line.asks_mm > 0
+        ? `By the calendar: ${ruleWords(line.rule, units)}${soakWords(line.rule)}. It asks for ${depth(line.asks_mm)}.`
+        : `By the calendar: ${ruleWords(line.rule, units)}. It asks again ${when(line.on)}.`;
+    case "balance_would":
+      return line.gives_mm > 0
+        ? `The water balance would give this ground ${depth(line.gives_mm)}.`
+        : `The water balance would ${line.for_rain ? "wait for rain" : "give nothing yet"}.`;
     // The account of depletion, the minutes, rain and the figures have parts of their own.
     case "no_window":
     case "ran":
@@ -155,14 +193,21 @@ function bearing(line: LedgerLine, today: string, units: Shown): string | undefi
     case "held_for_rain":
     case "rain_compared":
     case "refill":
+    case "asked":
     case "unevenness":
     case "spray_loss":
     case "rounding":
     case "at_rate":
     case "passes":
       return undefined;
+    default:
+      return unworded(line);
   }
 }
+
+/** Which of the week's soaks comes next. */
+const soakWords = (rule: Rule) =>
+  rule.rule === "weekly_target" && rule.soaks > 1 ? `, soak ${rule.soak} of ${rule.soaks}` : "";
 
 /** Everything that bore on the decision, one line each: the row says only what decided. */
 export const bearings = (ledger: LedgerLine[], today: string, units: Shown): string[] =>

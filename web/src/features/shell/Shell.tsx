@@ -22,7 +22,7 @@ const VIEWS = [
 ] as const;
 
 /** Pages that belong to the Site view although their addresses do not begin with its own. */
-const OF_SITE = /\/(zones\/|add-zone|begin-weather)/;
+const OF_SITE = /\/(zones\/|schools|add-zone|begin-weather)/;
 
 export function Shell() {
   const { site } = useParams({ from: "/site/$site" });

@@ -10,6 +10,7 @@ const DATED: { key: keyof Zone; name: string; always: boolean }[] = [
   { key: "grass", name: "Grass", always: false },
   { key: "how_green", name: "How green", always: false },
   { key: "regime", name: "How it is watered", always: false },
+  { key: "school", name: "School of watering", always: false },
   { key: "soil", name: "Soil", always: true },
   { key: "slope_pct", name: "Slope", always: true },
   { key: "area_m2", name: "Area", always: true },

@@ -6,6 +6,7 @@ import { type FormEvent, useState } from "react";
 import type { Catalogue, ZoneView } from "../../api";
 import { dayMonth } from "../../time";
 import { useUnits } from "../../units";
+import { SCHOOLS } from "../schools/words";
 import { useRights } from "../session/rights";
 import { Empty, Failed, Loading, Refused } from "../shell/States";
 import { type TestView, testsQuery } from "../sprinklers/queries";
@@ -33,11 +34,16 @@ export function ZonesPanel({ site, today }: { site: string; today: string }) {
     <>
       <Group justify="space-between" mb="sm">
         <Text className="quiet">What waters it and what grows there: each zone is planned by its own figures.</Text>
-        {manage && (
-          <Button component={Link} to={`/site/${site}/add-zone`}>
-            Add a zone
-          </Button>
-        )}
+        <Group>
+          <Link to="/site/$site/schools" params={{ site }}>
+            Schools of watering
+          </Link>
+          {manage && (
+            <Button component={Link} to={`/site/${site}/add-zone`}>
+              Add a zone
+            </Button>
+          )}
+        </Group>
       </Group>
       {zones.data.length === 0 ? (
         <Empty title="No zones yet">
@@ -86,6 +92,9 @@ export function ZonesPanel({ site, today }: { site: string; today: string }) {
                         </span>
                       )}
                       {row.zone.regime === "seedbed" && <span className="quiet"> · new seed</span>}
+                      {row.zone.school && row.zone.school.kind !== "water_balance" && (
+                        <span className="quiet"> · {SCHOOLS[row.zone.school.kind].name.toLowerCase()}</span>
+                      )}
                     </th>
                     <td className={classes.optional}>{name(row.zone.grass)}</td>
                     <td className={classes.optional}>{name(row.zone.soil)}</td>

@@ -10,6 +10,7 @@ use crate::quantity::Depth;
 
 /// Why a school proposes what it does.
 #[derive(Debug, Clone, Copy, PartialEq)]
+#[allow(clippy::large_enum_variant)] // nearly all zones have the larger
 pub enum Why {
     /// The water balance's own figures.
     WaterBalance(WaterBalance),
