@@ -4,17 +4,34 @@ mod bound;
 mod course;
 mod figures;
 mod sites;
+mod six;
 mod skies;
 
 use std::sync::Mutex;
 
 use lawn::engine::replay::Foresight;
 
+use lawn::site::School;
+
+use crate::bound::Bound;
 use crate::course::Course;
 use crate::sites::Scored;
+use crate::skies::Sky;
 
-/// What to score, by arguments `site=NAME sky=NAME years=N seed=N zones`.
+/// Which table.
+#[derive(Clone, Copy, PartialEq)]
+enum Table {
+    /// The water balance beside its bound.
+    Balance,
+    /// The schools that go by the calendar, beside the same bound.
+    Schools,
+    /// Six zones in the manner of the WaterSense test.
+    Six,
+}
+
+/// What to score, by arguments `site=NAME sky=NAME years=N seed=N zones`, and `schools` or `six` for another table.
 struct Asked {
+    table: Table,
     site: Option<String>,
     sky: Option<String>,
     years: i16,
@@ -25,6 +42,7 @@ struct Asked {
 impl Asked {
     fn of(arguments: impl Iterator<Item = String>) -> Result<Self, String> {
         let mut asked = Self {
+            table: Table::Balance,
             site: None,
             sky: None,
             years: 2,
@@ -42,6 +60,8 @@ impl Asked {
                     asked.seed = n.parse().map_err(|_| format!("{n}: a seed?"))?;
                 }
                 None if argument == "zones" => asked.zones = true,
+                None if argument == "schools" => asked.table = Table::Schools,
+                None if argument == "six" => asked.table = Table::Six,
                 _ => return Err(format!("what is {argument}?")),
             }
         }
@@ -51,10 +71,22 @@ impl Asked {
 
 fn main() -> Result<(), String> {
     let asked = Asked::of(std::env::args().skip(1))?;
-    println!(
-        "| site | weather | forecast | adequacy | bound − it | worst zone | bound − it | net / bound | minutes used (short nights) | waterings, of refills | drained mm/a | runoff mm/a |"
-    );
-    println!("|---|---|---|---|---|---|---|---|---|---|---|---|");
+    let heading = match asked.table {
+        Table::Balance => {
+            "| site | weather | forecast | adequacy | bound − it | worst zone | bound − it | net / bound | minutes used (short nights) | waterings, of refills | drained mm/a | runoff mm/a |"
+        }
+        Table::Schools => {
+            "| site | weather | school | adequacy | bound − it | worst zone | net / bound | waterings | drained mm/a | runoff mm/a |"
+        }
+        Table::Six => {
+            "| zone | weather | forecast | stretches | adequacy % | strict adequacy % | excess % | runoff % | strict excess % | gross / net |"
+        }
+    };
+    println!("{heading}");
+    println!("{}", "|---".repeat(heading.matches('|').count() - 1) + "|");
+    if asked.table == Table::Six {
+        return six(&asked);
+    }
     let mut jobs: Vec<(Scored, Option<usize>)> = Vec::new();
     for sky in (0..skies::CLIMATES.len()).map(Some).chain([None]) {
         for site in sites::all()? {
@@ -98,6 +130,9 @@ fn score(asked: &Asked, site: &Scored, sky: Option<usize>) -> Result<String, Str
     };
     let course = Course::of(document, &sky)?;
     let bound = bound::bound(&course)?;
+    if asked.table == Table::Schools {
+        return schools(site, &sky, &course, &bound);
+    }
     let refills = figures::refills(document, &sky, &course)?;
     let mut text = String::new();
     let issued = sky
@@ -129,4 +164,53 @@ fn score(asked: &Asked, site: &Scored, sky: Option<usize>) -> Result<String, Str
         }
     }
     Ok(text)
+}
+
+/// Every school, each morning without a forecast.
+fn schools(site: &Scored, sky: &Sky, course: &Course, bound: &Bound) -> Result<String, String> {
+    let mut text = String::new();
+    for school in School::usual() {
+        let document = site.document.clone().with_school(school);
+        let f = figures::figures(&document, sky, course, bound, Foresight::None)?;
+        text += &format!(
+            "| {} | {} | {} | {:.3} | {:.3} | {:.3} | {:.3} | {:.1} | {:.0} | {:.0} |\n",
+            site.name,
+            sky.name,
+            school.name().replace('_', " "),
+            f.adequacy,
+            f.below,
+            f.worst.0,
+            f.net,
+            f.waterings,
+            f.drained_mm,
+            f.runoff_mm,
+        );
+    }
+    Ok(text)
+}
+
+/// Six zones in the manner of the WaterSense test.
+fn six(asked: &Asked) -> Result<(), String> {
+    let document = six::six();
+    for (name, climate) in skies::CLIMATES {
+        if asked
+            .sky
+            .as_ref()
+            .is_some_and(|sky| !name.contains(sky.as_str()))
+        {
+            continue;
+        }
+        let sky = skies::simulated(name, climate, asked.seed, asked.years, &document)?;
+        let issued = sky.issued.as_ref().map(Foresight::Issued);
+        for (name, foresight) in [
+            ("none", Some(Foresight::None)),
+            ("as issued", issued),
+            ("perfect", Some(Foresight::Perfect)),
+        ] {
+            if let Some(foresight) = foresight {
+                print!("{}", six::rows(&sky, name, foresight)?);
+            }
+        }
+    }
+    Ok(())
 }

@@ -130,7 +130,7 @@ fn hoses() -> Scored {
     }
 }
 
-fn zone(id: &str, grass: Grass, soil: Texture, kind: Kind) -> Zone {
+pub fn zone(id: &str, grass: Grass, soil: Texture, kind: Kind) -> Zone {
     Zone {
         id: id.to_owned(),
         slope_pct: 2.0,
@@ -140,7 +140,7 @@ fn zone(id: &str, grass: Grass, soil: Texture, kind: Kind) -> Zone {
     }
 }
 
-fn sure<T: Copy>(value: T) -> lawn::sourced::Sourced<T> {
+pub fn sure<T: Copy>(value: T) -> lawn::sourced::Sourced<T> {
     lawn::sourced::Sourced {
         value,
         low: value,
@@ -149,7 +149,7 @@ fn sure<T: Copy>(value: T) -> lawn::sourced::Sourced<T> {
     }
 }
 
-fn window(days: &[Weekday], from: &str, to: &str) -> Window {
+pub fn window(days: &[Weekday], from: &str, to: &str) -> Window {
     let time = |text: &str| Time::strptime("%H:%M", text).unwrap_or_default();
     Window {
         days: days.to_vec(),
@@ -159,7 +159,7 @@ fn window(days: &[Weekday], from: &str, to: &str) -> Window {
     }
 }
 
-fn site(name: &str, zones: Vec<Zone>, window: Window) -> SiteDocument {
+pub fn site(name: &str, zones: Vec<Zone>, window: Window) -> SiteDocument {
     SiteDocument {
         format: document::FORMAT.to_owned(),
         version: document::VERSION,
