@@ -105,6 +105,8 @@ pub const SOAKS: Range = Range::new("soaks", "", 1.0, 3.0);
 pub const INTERVAL_DEPTH: Range = Range::new("depth_mm", "mm", 2.0, 50.0);
 /// Days from a watering to the next.
 pub const EVERY_DAYS: Range = Range::new("every_days", "days", 1.0, 7.0);
+/// Days from an allowed day to the next, of a rule.
+pub const NTH_DAY: Range = Range::new("nth_day", "days", 2.0, 31.0);
 /// Minutes of a watering.
 pub const RUN_MINUTES: Range = Range::new("run_minutes", "min", 1.0, 300.0);
 /// What a watering counts for, against water saved.
@@ -241,6 +243,7 @@ pub const ALL: &[Range] = &[
     SOAKS,
     INTERVAL_DEPTH,
     EVERY_DAYS,
+    NTH_DAY,
     RUN_MINUTES,
     TEST_MINUTES,
     THROAT,

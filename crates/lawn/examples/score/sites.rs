@@ -175,6 +175,7 @@ pub fn site(name: &str, zones: Vec<Zone>, window: Window) -> SiteDocument {
             normals: None,
         },
         windows: vec![window],
+        rules: lawn::site::rules::Rules::default(),
         supply: Supply::default(),
         controller: Controller::default(),
         zones,

@@ -85,9 +85,9 @@ struct Worst {
 pub fn rows(sky: &Sky, name: &str, foresight: Foresight<'_>) -> Result<String, String> {
     let all = six();
     let mut text = String::new();
-    for only in 0..SIX.len() {
+    for zone in &all.zones {
         let mut document = all.clone();
-        document.zones = vec![all.zones[only].clone()];
+        document.zones = vec![zone.clone()];
         let rows = replay(&document, &sky.record, sky.from, sky.to, foresight)
             .map_err(|e| e.to_string())?;
         let stretches: Vec<&[Row]> = rows.chunks_exact(DAYS).filter(|s| counts(s)).collect();
@@ -111,7 +111,7 @@ pub fn rows(sky: &Sky, name: &str, foresight: Foresight<'_>) -> Result<String, S
         writeln!(
             text,
             "| {} | {} | {name} | {} | {:.1} | {:.1} | {:.1} | {:.1} | {:.1} | {:.2} |",
-            SIX[only].0,
+            zone.id,
             sky.name,
             stretches.len(),
             worst.adequacy,

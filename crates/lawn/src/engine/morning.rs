@@ -25,6 +25,8 @@ pub struct ZoneFacts<'a> {
     pub by_hand: bool,
     /// Whether it takes part: it exists, it is established, the supply can feed it.
     pub planned: bool,
+    /// The openings from which rules bar it: no opportunities of its own.
+    pub barred: Vec<usize>,
     /// Days of the horizon on which a person wants it dry.
     pub kept_dry: [bool; HORIZON],
     /// What people have fixed, by opening.
@@ -147,7 +149,7 @@ fn slots<C: Fn(usize, i64) -> Depth>(facts: &Facts<C>, zone: usize, ahead: &Ahea
         .filter_map(|(opening, o)| {
             // A portable is moved through all its settings within the hours.
             let window_s = o.length_s(of.by_hand) / i64::from(of.model.settings);
-            if window_s <= 0 {
+            if window_s <= 0 || of.barred.contains(&opening) {
                 return None;
             }
             let capacity = (facts.capacity)(zone, window_s);

@@ -12,7 +12,7 @@ use crate::engine::history::{Stretch, ZoneHistory};
 use crate::engine::morning::{self, Ahead, Facts, ZoneFacts, ZoneState};
 use crate::engine::root_zone::{self, Below, DayBalance, Given};
 use crate::engine::schools::{Act, Proposal};
-use crate::engine::slot::{HORIZON, LOOKED_AHEAD, openings};
+use crate::engine::slot::{HORIZON, LOOKED_AHEAD, barred, openings};
 use crate::engine::zone_model::is_planned;
 use crate::engine::zone_week::held;
 use crate::quantity::Depth;
@@ -262,7 +262,9 @@ impl Mornings<'_> {
         let facts = Facts {
             zones: then
                 .iter()
-                .map(|then| ZoneFacts {
+                .enumerate()
+                .map(|(zone, then)| ZoneFacts {
+                    barred: barred(days, zone),
                     model: &then.model,
                     school: then.zone.school,
                     priority: then.zone.priority,

@@ -66,6 +66,17 @@ pub fn openings(days: &[CalendarDay], committed_s: Option<i64>) -> Vec<Opening> 
         .collect()
 }
 
+/// The openings from which rules bar a zone, by their place in [`openings`]; the zone by its place in the site.
+#[must_use]
+pub fn barred(days: &[CalendarDay], zone: usize) -> Vec<usize> {
+    let all = days
+        .iter()
+        .flat_map(|day| (0..day.windows.len()).map(move |window| day.bars(window, zone)));
+    let all = all.enumerate();
+    all.filter_map(|(opening, bars)| bars.then_some(opening))
+        .collect()
+}
+
 /// Whether a zone may be watered in a slot, and who says so.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub enum Standing {

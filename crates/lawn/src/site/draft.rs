@@ -288,6 +288,7 @@ impl SiteDraft {
                 normals: None,
             },
             windows: self.windows.clone().unwrap_or_else(before_the_heat),
+            rules: super::rules::Rules::default(),
             supply: Supply { flow_l_min },
             controller: Controller::default(),
             zones: Vec::new(),

@@ -57,6 +57,52 @@ pub enum DateRule {
     Even,
 }
 
+impl DateRule {
+    /// Whether it allows a date.
+    #[must_use]
+    pub fn allows(self, date: Date) -> bool {
+        match self {
+            Self::Any => true,
+            Self::Odd => date.day() % 2 == 1,
+            Self::Even => date.day() % 2 == 0,
+        }
+    }
+}
+
+/// Hours of a day; they do not cross midnight.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Hours {
+    /// Local time at which they begin, `HH:MM`.
+    #[serde(with = "clock_time")]
+    #[schema(value_type = String, example = "10:00", pattern = "^([01][0-9]|2[0-3]):[0-5][0-9]$")]
+    pub from: Time,
+    /// Local time at which they end, `HH:MM`, later than `from`.
+    #[serde(with = "clock_time")]
+    #[schema(value_type = String, example = "18:00", pattern = "^([01][0-9]|2[0-3]):[0-5][0-9]$")]
+    pub to: Time,
+}
+
+impl Hours {
+    /// Checks that they end after they begin; `path` goes before the field's name.
+    ///
+    /// # Errors
+    /// `to` is not later than `from`.
+    pub(super) fn validate(self, path: &str) -> Result<(), Invalid> {
+        if self.to > self.from {
+            return Ok(());
+        }
+        Err(Invalid::new(
+            format!("{path}to"),
+            format!(
+                "{} is not later than {}; hours do not cross midnight: make two rules",
+                self.to.strftime("%H:%M"),
+                self.from.strftime("%H:%M")
+            ),
+        ))
+    }
+}
+
 /// Days and hours in which watering is allowed; it does not cross midnight.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]

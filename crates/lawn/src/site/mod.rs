@@ -12,6 +12,7 @@ pub mod ground;
 mod hours;
 pub mod normals;
 pub mod places;
+pub mod rules;
 mod school;
 pub mod soil_counting;
 mod standing;
@@ -26,8 +27,9 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use figures::number;
-pub use hours::{DateRule, Weekday, Window, validate_windows};
+pub use hours::{DateRule, Hours, Weekday, Window, validate_windows};
 use normals::Normals;
+use rules::Rules;
 pub use school::{EveryOtherDay, FixedInterval, School, WeeklyTarget};
 pub use supply::{Controller, Supply};
 pub use zone::{DepletionRule, Exposure, Regime, Zone};
@@ -85,6 +87,9 @@ pub struct SiteDocument {
     /// Days and hours in which watering is allowed; none: no watering.
     #[serde(default)]
     pub windows: Vec<Window>,
+    /// Local rules; they only take away from the windows.
+    #[serde(default, skip_serializing_if = "Rules::is_empty")]
+    pub rules: Rules,
     /// What water there is.
     #[serde(default)]
     pub supply: Supply,
@@ -196,6 +201,6 @@ impl SiteDocument {
             }
             zone.validate(&path)?;
         }
-        Ok(())
+        self.rules.validate(&self.zones)
     }
 }

@@ -65,6 +65,7 @@ impl Document {
             version,
             site: self.site,
             windows: self.windows,
+            rules: super::rules::Rules::default(),
             supply: Supply {
                 flow_l_min: self.supply.flow_l_min,
             },

@@ -50,8 +50,10 @@ pub(crate) struct Account<'a> {
     pub site: &'a SiteWeek,
     pub calendar: &'a [CalendarDay],
     pub openings: &'a [Opening],
-    /// The zone's place in the site's list.
+    /// The zone's place in the plan's list.
     pub index: usize,
+    /// Its place in the site.
+    pub place: usize,
     /// Price of water.
     pub price_per_m3: Option<f64>,
 }
@@ -61,8 +63,13 @@ impl Account<'_> {
     pub(crate) fn without_opportunity(&self, day: usize) -> (Verdict, Vec<Line>) {
         let start = self.balances[self.today + day].1.start;
         let mut ledger = self.balance(day, start);
+        let closed = self.calendar[day].closed_by(self.place);
+        let closed = closed.and_then(|rule| u32::try_from(rule).ok());
+        let next = self.next_open(day);
+        ledger.extend(closed.map(|rule| Line::ClosedByRule { rule, next }));
         if self.week.has_opportunity() {
-            return (Verdict::NoHours, ledger);
+            let by_rule = closed.map(|rule| Verdict::ClosedByRule { rule, next });
+            return (by_rule.unwrap_or(Verdict::NoHours), ledger);
         }
         // The plan has no opportunity at all: when RAW is passed, and by how much in the end.
         let short = self
@@ -83,6 +90,13 @@ impl Account<'_> {
             },
             ledger,
         )
+    }
+
+    /// The next day of the plan on which the zone has an opportunity.
+    fn next_open(&self, day: usize) -> Option<Date> {
+        let mut later = self.week.proposals.iter();
+        let next = later.find(|p| p.slot.day > day)?;
+        Some(self.date(next.slot.day))
     }
 
     /// Verdict and ledger of a slot.

@@ -338,6 +338,13 @@ pub enum Line {
         /// How far it is passed by the end of the plan.
         short_mm: Depth,
     },
+    /// A local rule leaves the zone nothing of the day's hours.
+    ClosedByRule {
+        /// The rule's place in the plan's `rules`.
+        rule: u32,
+        /// The zone's next day with hours; `None`: not within the plan.
+        next: Option<Date>,
+    },
     /// A person wants the zone dry on this day.
     KeptDry,
     /// A person has fixed what runs.

@@ -12,7 +12,7 @@ use crate::engine::morning::{self, Ahead, Facts, ZoneFacts, ZoneState};
 use crate::engine::root_zone::DayBalance;
 use crate::engine::schools::{Act, Proposal, School};
 use crate::engine::site_week::SiteWeek;
-use crate::engine::slot::{HORIZON, LOOKED_AHEAD, Opening, ZoneDay, openings, zone_days};
+use crate::engine::slot::{HORIZON, LOOKED_AHEAD, Opening, ZoneDay, barred, openings, zone_days};
 use crate::engine::zone_model::is_planned;
 use crate::engine::zone_week::ZoneWeek;
 use crate::quantity::Depth;
@@ -141,14 +141,7 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
         .zip(&histories)
         .map(|(&i, history)| {
             let kept = past.zones.get(i).map_or(&[][..], Vec::as_slice);
-            planned(
-                known,
-                &document.zones[i],
-                history,
-                kept,
-                &observed,
-                &weather_ahead[0],
-            )
+            planned(known, i, history, kept, &observed, &weather_ahead[0])
         })
         .collect();
     // A day that was filled has no rain; one that only the gauge knows has.
@@ -157,6 +150,7 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
         zones: zones
             .iter()
             .map(|z| ZoneFacts {
+                barred: barred(&calendar, z.place),
                 model: z.model,
                 school: z.zone.school,
                 priority: z.zone.priority,
@@ -175,7 +169,7 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
         .map(|z| ZoneState {
             depletion: z.depletion,
             already: z.today,
-            held: held(known, z.zone, &time_zone),
+            held: held(known, z, &time_zone),
             lately: z.lately(known.today),
         })
         .collect();
@@ -241,6 +235,7 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
         zones,
         totals,
         notes: notes(known, &observed, &ahead),
+        rules: document.rules.list.iter().map(|r| r.name.clone()).collect(),
         worth_measuring,
     };
     Ok(Plan { programme, week })
@@ -262,6 +257,7 @@ fn worth_of(
     let weighed: Vec<Weighed> = planned
         .map(|z| Weighed {
             zone: z.zone,
+            barred: barred(&calendar, z.place),
             begins: z.depletion / z.model.taw,
         })
         .collect();
@@ -320,6 +316,7 @@ impl SiteView<'_> {
             calendar: self.calendar,
             openings: self.openings,
             index,
+            place: of.place,
             price_per_m3,
         };
         let mut cells = self.past_cells(of);

@@ -19,6 +19,8 @@ use crate::weather::DailyWeather;
 
 /// A zone of the plan.
 pub(super) struct Planned<'a> {
+    /// Its place in the site.
+    pub place: usize,
     /// As it is today.
     pub zone: &'a Zone,
     pub model: &'a ZoneModel,
@@ -52,7 +54,8 @@ impl Planned<'_> {
 const HELD_DAYS: usize = 21;
 
 /// Opportunities running, up to yesterday, at which a zone was held for rain.
-pub(super) fn held(known: &Known, zone: &Zone, time_zone: &TimeZone) -> u32 {
+pub(super) fn held(known: &Known, of: &Planned, time_zone: &TimeZone) -> u32 {
+    let zone = of.zone;
     let count = u32::try_from(
         known
             .holds
@@ -72,7 +75,7 @@ pub(super) fn held(known: &Known, zone: &Zone, time_zone: &TimeZone) -> u32 {
     for day in calendar::days(known.document, time_zone, first, back)
         .iter()
         .rev()
-        .filter(|day| !day.windows.is_empty())
+        .filter(|day| day.opens_for(of.place))
     {
         if !known
             .holds
@@ -89,12 +92,13 @@ pub(super) fn held(known: &Known, zone: &Zone, time_zone: &TimeZone) -> u32 {
 /// A zone with its past up to yesterday: what is kept, and the days after it, whose weather may have been filled.
 pub(super) fn planned<'a>(
     known: &Known,
-    zone: &Zone,
+    place: usize,
     history: &'a ZoneHistory,
     kept: &[PastDay],
     observed: &[DailyWeather],
     today: &DailyWeather,
 ) -> Planned<'a> {
+    let zone = &known.document.zones[place];
     let after = kept
         .last()
         .map_or(0, |last| observed.partition_point(|d| d.date <= last.date));
@@ -130,6 +134,7 @@ pub(super) fn planned<'a>(
             .map(|(seen, c)| (known.today, *seen, *c)),
     );
     Planned {
+        place,
         zone: &then.zone,
         model: &then.model,
         history,

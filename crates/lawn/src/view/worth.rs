@@ -50,6 +50,8 @@ pub(crate) const COURSE_DAYS: usize = TRIED_DAYS + HORIZON;
 pub(crate) struct Weighed<'a> {
     /// As it is today, with the figures of its tests.
     pub zone: &'a Zone,
+    /// Openings from which rules bar it.
+    pub barred: Vec<usize>,
     /// Depletion at today's dawn, share of TAW.
     pub begins: f64,
 }
@@ -86,9 +88,15 @@ pub(crate) fn worth(
     let mut all: Vec<(f64, WorthMeasuring)> = Vec::new();
     for weighed in zones {
         let zone = weighed.zone;
+        let open: Vec<Opening> = openings
+            .iter()
+            .enumerate()
+            .filter(|(place, _)| !weighed.barred.contains(place))
+            .map(|(_, opening)| *opening)
+            .collect();
         let course = Course {
             days,
-            openings,
+            openings: &open,
             by_hand: zone.by_hand(),
             begins: weighed.begins,
         };

@@ -4,7 +4,7 @@ use jiff::civil::{Date, date};
 use jiff::{ToSpan, civil::Time};
 use lawn::engine::dose;
 use lawn::engine::morning::{self, Ahead, Facts, ZoneFacts, ZoneState};
-use lawn::engine::schools::{Proposal, School};
+use lawn::engine::schools::Proposal;
 use lawn::engine::site_week::SiteWeek;
 use lawn::engine::slot::{HORIZON, Opening};
 use lawn::engine::zone_model::ZoneModel;
@@ -70,6 +70,7 @@ pub fn site(zones: Vec<Zone>) -> SiteDocument {
             normals: None,
         },
         windows: vec![window(&Weekday::ALL, "03:00", "09:00")],
+        rules: lawn::site::rules::Rules::default(),
         supply: Supply::default(),
         controller: Controller::default(),
         zones,
@@ -171,10 +172,11 @@ impl DryMorning<'_> {
             zones: zones
                 .map(|(zone, model)| ZoneFacts {
                     model,
-                    school: School::default(),
+                    school: zone.school,
                     priority: zone.priority,
                     by_hand: zone.by_hand(),
                     planned: true,
+                    barred: Vec::new(),
                     kept_dry: [false; HORIZON],
                     fixed: Vec::new(),
                 })

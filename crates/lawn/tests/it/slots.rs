@@ -146,6 +146,7 @@ fn what_a_person_has_fixed_runs_and_is_crowded_out_by_nobody() {
                 priority: if i == 0 { 9 } else { zone.priority },
                 by_hand: false,
                 planned: true,
+                barred: Vec::new(),
                 kept_dry: [false; HORIZON],
                 fixed: if i == 0 {
                     vec![(0, Standing::Fixed(fixed))]
