@@ -587,6 +587,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Replaces the local rules; replans. */
+        put: operations["update_rules"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/rules/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Who may water when in the next two weeks if these were the site's rules; writes nothing. */
+        post: operations["preview_rules"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/runs": {
         parameters: {
             query?: never;
@@ -1246,6 +1280,35 @@ export interface components {
             /** @enum {string} */
             advice: "water_by_hand";
         };
+        /** @description A day's hours under the rules. */
+        AllowedDay: {
+            /** @description Zones to which rules leave nothing of the day's hours. */
+            closed: components["schemas"]["ClosedZone"][];
+            /**
+             * Format: date
+             * @description The civil day.
+             */
+            date: string;
+            /** @description The stage in force; `null`: none. */
+            stage?: string | null;
+            /** @description Hours in which at least one zone may be watered, in time order. */
+            windows: components["schemas"]["AllowedWindow"][];
+        };
+        /** @description Hours within which who may water does not change. */
+        AllowedWindow: {
+            /** @description The zones that a rule bars from them. */
+            barred: string[];
+            /**
+             * Format: date-time
+             * @description They end.
+             */
+            closes: string;
+            /**
+             * Format: date-time
+             * @description They begin.
+             */
+            opens: string;
+        };
         /** @description What a person says of a run. */
         Answer: {
             /** @enum {string} */
@@ -1495,6 +1558,9 @@ export interface components {
             cause: "site_changed";
         } | {
             /** @enum {string} */
+            cause: "rules_changed";
+        } | {
+            /** @enum {string} */
             cause: "soil_tested";
         } | {
             /** @enum {string} */
@@ -1649,6 +1715,16 @@ export interface components {
         ClimateView: {
             key: string;
             name: string;
+        };
+        /** @description A zone that is closed on a day. */
+        ClosedZone: {
+            /**
+             * Format: int32
+             * @description The place of the first rule that closes it.
+             */
+            rule: number;
+            /** @description The zone. */
+            zone: string;
         };
         /** @description Runs that ran as recorded. */
         Confirmation: {
@@ -1932,6 +2008,9 @@ export interface components {
             event: "site_changed";
         } | {
             /** @enum {string} */
+            event: "rules_changed";
+        } | {
+            /** @enum {string} */
             event: "zone_added";
             name: string;
         } | {
@@ -2113,6 +2192,19 @@ export interface components {
             event: "left";
             name: string;
         };
+        /** @description Every n-th day. */
+        EveryNthDay: {
+            /**
+             * Format: date
+             * @description One of the allowed days.
+             */
+            counted_from: string;
+            /**
+             * Format: int32
+             * @description From an allowed day to the next, 2 to 31.
+             */
+            days: number;
+        };
         /** @description The same minutes every other day. */
         EveryOtherDay: {
             /**
@@ -2127,6 +2219,23 @@ export interface components {
              * @default 25
              */
             run_minutes: number;
+        };
+        /**
+         * @description Who may be exempt.
+         * @enum {string}
+         */
+        ExemptWho: "new_seed" | "by_hand" | "drip" | "zone";
+        /** @description Who a rule does not hold for. */
+        Exemption: {
+            /**
+             * Format: date
+             * @description The last day; absent: as long as the rule holds.
+             */
+            to?: string | null;
+            /** @description Who. */
+            who: components["schemas"]["ExemptWho"];
+            /** @description The zone, where one alone is exempt: by permit, or for a test. */
+            zone?: string | null;
         };
         /** @description What a week is to be expected to come to, over the outlook's scenarios. */
         ExpectedWeek: {
@@ -2432,6 +2541,19 @@ export interface components {
              */
             probability_pct: number;
             zone_name: string;
+        };
+        /** @description Hours of a day; they do not cross midnight. */
+        Hours: {
+            /**
+             * @description Local time at which they begin, `HH:MM`.
+             * @example 10:00
+             */
+            from: string;
+            /**
+             * @description Local time at which they end, `HH:MM`, later than `from`.
+             * @example 18:00
+             */
+            to: string;
         };
         /**
          * @description How a person watered.
@@ -2990,6 +3112,16 @@ export interface components {
             short_mm: components["schemas"]["Depth"];
         } | {
             /** @enum {string} */
+            line: "closed_by_rule";
+            /**
+             * Format: date
+             * @description The zone's next day with hours; `None`: not within the plan.
+             */
+            next?: string | null;
+            /** @description Its name. */
+            rule: string;
+        } | {
+            /** @enum {string} */
             line: "kept_dry";
         } | {
             /** @enum {string} */
@@ -3019,6 +3151,29 @@ export interface components {
          * @enum {string}
          */
         Limit: "none" | "intake" | "measured_runoff" | "ponding" | "repellent" | "controller";
+        /** @description A rule. */
+        LocalRule: {
+            /** @description Who is exempt. */
+            exempt?: components["schemas"]["Exemption"][];
+            /**
+             * Format: date
+             * @description First day; absent: as long as anybody knows.
+             */
+            from?: string | null;
+            /** @description What people call it. */
+            name: string;
+            /** @description What it says. */
+            says: components["schemas"]["Says"];
+            /** @description The stage during which it holds; absent: whatever the stage. */
+            stage?: string | null;
+            /**
+             * Format: date
+             * @description Last day; absent: until further notice.
+             */
+            to?: string | null;
+            /** @description The zones that it is about; none: all. */
+            zones?: string[];
+        };
         /** @description A column that is read. */
         MappedColumn: {
             /** @description Its heading in the file. */
@@ -3833,6 +3988,41 @@ export interface components {
          * @enum {string}
          */
         Role: "viewer" | "crew" | "manager" | "owner";
+        /** @description No watering. */
+        RuleNever: {
+            /** @default null */
+            hours: components["schemas"]["Hours"] | null;
+        };
+        /** @description Days on which watering is allowed: each part that is given must hold. */
+        RuleOnlyOn: {
+            /**
+             * @description Odd or even dates.
+             * @default any
+             */
+            dates: components["schemas"]["DateRule"];
+            /** @default null */
+            every: components["schemas"]["EveryNthDay"] | null;
+            /** @default null */
+            hours: components["schemas"]["Hours"] | null;
+            /**
+             * @description Weekdays; none: any.
+             * @default []
+             */
+            weekdays: components["schemas"]["Weekday"][];
+        };
+        /** @description The rules of a site, and which stage was in force when. */
+        Rules: {
+            /**
+             * @description The rules; all that are in force hold together.
+             * @default []
+             */
+            list: components["schemas"]["LocalRule"][];
+            /**
+             * @description Which stage is in force from which day on, in order of days.
+             * @default []
+             */
+            stages: components["schemas"]["StageFrom"][];
+        };
         /** @description A run in the record. */
         RunView: {
             /** Format: date */
@@ -3875,6 +4065,14 @@ export interface components {
              */
             minutes: number;
         };
+        /** @description What a rule says. */
+        Says: (components["schemas"]["RuleOnlyOn"] & {
+            /** @enum {string} */
+            kind: "only_on";
+        }) | (components["schemas"]["RuleNever"] & {
+            /** @enum {string} */
+            kind: "never";
+        });
         /** @description By which school a zone is watered. All but the first go by the calendar. */
         School: {
             /** @enum {string} */
@@ -4064,6 +4262,8 @@ export interface components {
             controller?: components["schemas"]["Controller"];
             /** @description Always `fresh-meadow-site`. */
             format: string;
+            /** @description Local rules; they only take away from the windows. */
+            rules?: components["schemas"]["Rules"];
             /** @description Place and currency. */
             site: components["schemas"]["Site"];
             /** @description What water there is. */
@@ -4131,6 +4331,7 @@ export interface components {
              * @description The site's instant.
              */
             now: string;
+            rules: components["schemas"]["Rules"];
             /** @description Whether the clock is simulated. */
             simulated_clock: boolean;
             site: components["schemas"]["Site"];
@@ -4421,6 +4622,16 @@ export interface components {
             ball: components["schemas"]["Ball"];
             /** @description How it feels. */
             feel: components["schemas"]["Feel"];
+        };
+        /** @description A drought stage that begins, or the end of all. */
+        StageFrom: {
+            /**
+             * Format: date
+             * @description Its first day.
+             */
+            from: string;
+            /** @description Its name; absent: no stage is in force from then on. */
+            stage?: string | null;
         };
         /**
          * @description Whether a test counts.
@@ -4937,6 +5148,16 @@ export interface components {
             short_mm: components["schemas"]["Depth"];
             /** @enum {string} */
             verdict: "no_window";
+        } | {
+            /**
+             * Format: date
+             * @description The zone's next day with hours; `None`: not within the plan.
+             */
+            next?: string | null;
+            /** @description Its name. */
+            rule: string;
+            /** @enum {string} */
+            verdict: "closed_by_rule";
         } | {
             /** @enum {string} */
             verdict: "no_hours";
@@ -9852,6 +10073,295 @@ export interface operations {
                 };
             };
             /** @description The day is not over */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    update_rules: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The version edited */
+                "If-Match": string;
+            };
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Rules"];
+            };
+        };
+        responses: {
+            /** @description The site now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteView"];
+                };
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody changed it in the meantime */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A rule does not hold */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Say with If-Match which version was edited (RFC 6585) */
+            428: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Rules"];
+            };
+        };
+        responses: {
+            /** @description Today and thirteen days more */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AllowedDay"][];
+                };
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A rule does not hold */
             422: {
                 headers: {
                     [name: string]: unknown;

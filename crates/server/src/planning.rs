@@ -46,6 +46,7 @@ pub fn document(site: &SiteRow, zones: &[ZoneRow]) -> SiteDocument {
         version: VERSION,
         site: site.site.clone(),
         windows: site.windows.clone(),
+        rules: site.rules.clone(),
         supply: site.supply.clone(),
         controller: site.controller.clone(),
         zones: zones.iter().map(|z| z.zone.clone()).collect(),

@@ -219,6 +219,8 @@ pub enum Cause {
     ZoneChanged,
     /// The site's hours, supply or place were changed.
     SiteChanged,
+    /// The site's local rules were changed.
+    RulesChanged,
     /// The zone's soil was tested.
     SoilTested,
     /// Something was seen of the zone, or read off a probe.

@@ -18,6 +18,7 @@ use crate::measure::seen::Seen;
 use crate::quantity::{Depth, RunTime};
 use crate::site::Zone;
 use crate::site::calendar::CalendarDay;
+use crate::site::rules::Rule;
 use crate::view::ledger::{Line, RainCandidate};
 use crate::view::verdict::{HeldForRain, Verdict, Warning};
 use crate::weather::outlook::{COMPARED_DAYS, SCENARIOS};
@@ -54,6 +55,8 @@ pub(crate) struct Account<'a> {
     pub index: usize,
     /// Its place in the site.
     pub place: usize,
+    /// The site's local rules.
+    pub rules: &'a [Rule],
     /// Price of water.
     pub price_per_m3: Option<f64>,
 }
@@ -64,9 +67,10 @@ impl Account<'_> {
         let start = self.balances[self.today + day].1.start;
         let mut ledger = self.balance(day, start);
         let closed = self.calendar[day].closed_by(self.place);
-        let closed = closed.and_then(|rule| u32::try_from(rule).ok());
+        let closed = closed.and_then(|rule| Some(self.rules.get(rule)?.name.clone()));
         let next = self.next_open(day);
-        ledger.extend(closed.map(|rule| Line::ClosedByRule { rule, next }));
+        let line = |rule| Line::ClosedByRule { rule, next };
+        ledger.extend(closed.clone().map(line));
         if self.week.has_opportunity() {
             let by_rule = closed.map(|rule| Verdict::ClosedByRule { rule, next });
             return (by_rule.unwrap_or(Verdict::NoHours), ledger);

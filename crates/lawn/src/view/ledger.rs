@@ -340,8 +340,8 @@ pub enum Line {
     },
     /// A local rule leaves the zone nothing of the day's hours.
     ClosedByRule {
-        /// The rule's place in the plan's `rules`.
-        rule: u32,
+        /// Its name.
+        rule: String,
         /// The zone's next day with hours; `None`: not within the plan.
         next: Option<Date>,
     },

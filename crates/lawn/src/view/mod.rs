@@ -1,6 +1,7 @@
 //! What people and files see.
 
 pub mod advice;
+pub mod allowed;
 mod by_calendar;
 pub mod catalogue;
 pub mod changes;

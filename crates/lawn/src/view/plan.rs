@@ -235,7 +235,6 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
         zones,
         totals,
         notes: notes(known, &observed, &ahead),
-        rules: document.rules.list.iter().map(|r| r.name.clone()).collect(),
         worth_measuring,
     };
     Ok(Plan { programme, week })
@@ -317,6 +316,7 @@ impl SiteView<'_> {
             openings: self.openings,
             index,
             place: of.place,
+            rules: &self.known.document.rules.list,
             price_per_m3,
         };
         let mut cells = self.past_cells(of);

@@ -30,7 +30,7 @@ pub struct HeldForRain {
 }
 
 /// What decided a zone's day.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 #[serde(tag = "verdict", rename_all = "snake_case")]
 pub enum Verdict {
     /// The zone does not exist that day.
@@ -125,8 +125,8 @@ pub enum Verdict {
     },
     /// A local rule leaves the zone nothing of the day's hours.
     ClosedByRule {
-        /// The rule's place in the plan's `rules`.
-        rule: u32,
+        /// Its name.
+        rule: String,
         /// The zone's next day with hours; `None`: not within the plan.
         next: Option<Date>,
     },

@@ -319,8 +319,6 @@ pub struct WeekPlan {
     pub totals: Totals,
     /// What concerns all zones: the weather's age.
     pub notes: Vec<Note>,
-    /// The names of the site's local rules, in their order.
-    pub rules: Vec<String>,
     /// What is worth measuring next, what costs most first.
     pub worth_measuring: Vec<WorthMeasuring>,
 }

@@ -131,7 +131,8 @@ fn new_seed_is_by_hand_and_has_no_minutes() {
     for cell in &plan.zones[0].cells[2..] {
         assert_eq!(cell.state, State::NewSeed);
         assert_eq!(cell.run, None);
-        assert_eq!((cell.verdict, cell.ledger.len()), (Verdict::NewSeed, 0));
+        assert_eq!(cell.verdict, Verdict::NewSeed);
+        assert!(cell.ledger.is_empty());
     }
 }
 

@@ -16,6 +16,7 @@ mod history;
 mod people;
 mod plans;
 mod role;
+mod rules;
 mod runs;
 mod schools;
 mod seen;
@@ -68,6 +69,8 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(sites::show)
             .service(sites::update)
             .service(sites::export)
+            .service(rules::update_rules)
+            .service(rules::preview_rules)
             .service(zones::list)
             .service(zones::create)
             .service(zones::update)

@@ -19,6 +19,7 @@ use super::{AccountId, SiteId, grouped, undecodable};
 #[allow(missing_docs)] // the names say it
 pub enum Event {
     SiteChanged,
+    RulesChanged,
     ZoneAdded {
         name: String,
     },
@@ -210,6 +211,7 @@ impl Event {
     pub fn deed(self) -> Option<Deed> {
         let (zone, cause) = match self {
             Self::SiteChanged => (None, Cause::SiteChanged),
+            Self::RulesChanged => (None, Cause::RulesChanged),
             Self::ZoneAdded { name } | Self::ZoneChanged { name } => {
                 (Some(name), Cause::ZoneChanged)
             }

@@ -3,6 +3,7 @@
 use jiff::Timestamp;
 use jiff::civil::Date;
 use jiff_sqlx::ToSqlx;
+use lawn::site::rules::Rules;
 use lawn::site::{Controller, Site, SiteDocument, Supply, Window};
 use serde_json::Value;
 use sqlx::PgExecutor;
@@ -18,6 +19,8 @@ pub struct SiteRow {
     pub site: Site,
     /// Allowed days and hours.
     pub windows: Vec<Window>,
+    /// Local rules.
+    pub rules: Rules,
     /// What water there is.
     pub supply: Supply,
     /// What the controller can do.
@@ -181,6 +184,7 @@ pub async fn all(db: impl PgExecutor<'_>, ids: &[SiteId]) -> sqlx::Result<Vec<Si
                         .map_err(undecodable)?,
                 },
                 windows: serde_json::from_value(r.windows).map_err(undecodable)?,
+                rules: serde_json::from_value(r.rules).map_err(undecodable)?,
                 supply: serde_json::from_value(r.supply).map_err(undecodable)?,
                 controller: serde_json::from_value(r.controller).map_err(undecodable)?,
                 simulated_now: r.simulated_now.map(jiff_sqlx::Timestamp::to_jiff),
@@ -232,6 +236,18 @@ pub async fn update(
         columns.supply,
         columns.controller,
         columns.normals,
+    )
+    .execute(db)
+    .await?;
+    Ok(())
+}
+
+/// Replaces the local rules and counts the edit.
+pub async fn set_rules(db: impl PgExecutor<'_>, id: SiteId, rules: &Rules) -> sqlx::Result<()> {
+    sqlx::query!(
+        "UPDATE site SET rules = $2, version = version + 1 WHERE id = $1",
+        id.0,
+        serde_json::to_value(rules).map_err(undecodable)?,
     )
     .execute(db)
     .await?;

@@ -11,6 +11,7 @@ mod journey;
 mod narrow;
 pub mod page;
 mod people;
+mod rules;
 mod schools;
 mod soil;
 mod sprinklers;

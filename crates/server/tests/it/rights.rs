@@ -73,6 +73,20 @@ pub fn table() -> BTreeMap<&'static str, (Asks, Value)> {
         ("leave_site", (Of(Viewer), Value::Null)),
         ("add_gauge_reading", (Of(Crew), json!({ "rain_mm": 2.0 }))),
         ("create_plan", (Of(Crew), Value::Null)),
+        (
+            "update_rules",
+            (
+                Of(Manager),
+                json!({ "list": [{ "name": "Even dates", "says": { "kind": "only_on", "dates": "even" } }] }),
+            ),
+        ),
+        (
+            "preview_rules",
+            (
+                Of(Viewer),
+                json!({ "list": [{ "name": "Even dates", "says": { "kind": "only_on", "dates": "even" } }] }),
+            ),
+        ),
         ("compare_schools", (Of(Viewer), Value::Null)),
         (
             "tell_weather",

@@ -5,7 +5,7 @@ use crate::browser::Screen;
 use crate::browser::page::with_page;
 use crate::harness::{App, EMAIL};
 
-const VIEWS: [(&str, &str, &str, &str); 10] = [
+const VIEWS: [(&str, &str, &str, &str); 11] = [
     ("morning", "/site/1/morning", "Needs a person", "both"),
     ("week", "/site/1/week", "reference ET, mm", "both"),
     ("site-zones", "/site/1/settings", "Orchard walk", "desk"),
@@ -23,6 +23,12 @@ const VIEWS: [(&str, &str, &str, &str); 10] = [
     ),
     ("sprinklers", "/site/1/sprinklers", "Never measured", "desk"),
     ("soil", "/site/1/soil", "Textures measured here", "both"),
+    (
+        "rules",
+        "/site/1/settings?tab=rules",
+        "Local rules decide",
+        "both",
+    ),
     ("schools", "/site/1/schools", "Goes wrong", "both"),
     ("zone", "/site/1/zones/3", "handbook:", "desk"),
     (

@@ -50,6 +50,8 @@ function causeWords(cause: Schemas["Cause"], today: string, units: Shown): strin
       return "its settings were changed";
     case "site_changed":
       return "hours, supply or place were changed";
+    case "rules_changed":
+      return "the local rules were changed";
     case "soil_tested":
       return "its soil was tested";
     case "seen":

@@ -25,6 +25,8 @@ function words(e: Event, units: Units): string {
   switch (e.event) {
     case "site_changed":
       return "changed place, hours or supply";
+    case "rules_changed":
+      return "changed the local rules";
     case "zone_added":
       return `added the zone ${e.name}`;
     case "zone_changed":

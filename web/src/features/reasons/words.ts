@@ -91,6 +91,8 @@ function deciding(cell: Cell, verdict: Verdict, today: string, units: Shown): st
         : `${depth(verdict.room_mm)} left at the end of the plan`;
     case "no_hours":
       return `no allowed hours ${cell.date === today ? "left today" : "that day"}`;
+    case "closed_by_rule":
+      return closedWords(verdict, when);
     case "rule_due":
       return `${ruleWords(verdict.rule, units)}: it is due; ${balanceWords(verdict.balance_mm, units)}`;
     case "rule_waits":
@@ -99,6 +101,10 @@ function deciding(cell: Cell, verdict: Verdict, today: string, units: Shown): st
       return unworded(verdict);
   }
 }
+
+/** That a local rule closes a day, and when the next is open. */
+const closedWords = ({ rule, next }: { rule: string; next?: string | null }, when: (date: string) => string) =>
+  `“${rule}” leaves it no hours${next ? `; the next are ${when(next)}` : ", nor on any day of the plan"}`;
 
 /** A kind without words: none, or this does not compile. */
 const unworded = (_kind: never): undefined => undefined;
@@ -147,6 +153,8 @@ function bearing(line: LedgerLine, today: string, units: Shown): string | undefi
   const next = (date: string | null | undefined) =>
     date ? `before the next watering day, ${when(date)}` : "before the end of the plan";
   switch (line.line) {
+    case "closed_by_rule":
+      return `${closedWords(line, when)}.`;
     case "kept_dry":
       return "Somebody wants it dry on this day.";
     case "fixed":

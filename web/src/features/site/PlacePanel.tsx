@@ -23,7 +23,7 @@ const FIGURES: { name: string; label: string; quantity?: Quantity; required?: bo
 
 export function PlacePanel({ site, view }: { site: string; view: SiteView }) {
   const catalogue = useQuery(catalogueQuery);
-  const save = useSaveSite(site);
+  const save = useSaveSite(site, () => notifications.show({ message: "Saved, and planned again." }));
   const figures = useFigures({
     latitude: view.site.latitude,
     longitude: view.site.longitude,
@@ -75,7 +75,6 @@ export function PlacePanel({ site, view }: { site: string; view: SiteView }) {
         },
       },
       {
-        onSuccess: () => notifications.show({ message: "Saved, and planned again." }),
         onError: (error) => {
           const field = error instanceof ApiFailure ? error.problem?.field : undefined;
           if (field) setErrors({ [field.replace(/^(site|supply|controller)\./, "")]: error.message });

@@ -4,6 +4,7 @@ import { useNavigate, useParams, useSearch } from "@tanstack/react-router";
 import { ForecastPanel } from "../forecasts/ForecastPanel";
 import { HistoryPanel } from "../people/HistoryPanel";
 import { PeoplePanel } from "../people/PeoplePanel";
+import { RulesPanel } from "../rules/RulesPanel";
 import { useRights } from "../session/rights";
 import { Failed, Loading } from "../shell/States";
 import { FilesPanel } from "./FilesPanel";
@@ -36,6 +37,7 @@ export function SitePage() {
         <Tabs.List mb="md">
           <Tabs.Tab value="zones">Zones</Tabs.Tab>
           <Tabs.Tab value="place">Place and hours</Tabs.Tab>
+          <Tabs.Tab value="rules">Rules</Tabs.Tab>
           <Tabs.Tab value="weather">Weather</Tabs.Tab>
           <Tabs.Tab value="forecasts">Forecasts</Tabs.Tab>
           <Tabs.Tab value="people">People</Tabs.Tab>
@@ -51,6 +53,9 @@ export function SitePage() {
           ) : (
             <PlaceFacts view={view.data} />
           )}
+        </Tabs.Panel>
+        <Tabs.Panel value="rules">
+          <RulesPanel key={view.data.version} site={site} view={view.data} />
         </Tabs.Panel>
         <Tabs.Panel value="weather">
           <WeatherPanel site={site} view={view.data} />

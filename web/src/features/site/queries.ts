@@ -62,14 +62,17 @@ export const useEndZone = (site: string) =>
     ),
   );
 
-export const useSaveSite = (site: string) =>
-  useChange(site, ({ version, edit }: { version: number; edit: Schemas["SiteEdit"] }) =>
-    unwrap(
-      client.PUT("/api/v1/sites/{site}", {
-        params: { ...path(site), header: { "If-Match": `"${version}"` } },
-        body: edit,
-      }),
-    ),
+export const useSaveSite = (site: string, onSaved?: () => void) =>
+  useChange(
+    site,
+    ({ version, edit }: { version: number; edit: Schemas["SiteEdit"] }) =>
+      unwrap(
+        client.PUT("/api/v1/sites/{site}", {
+          params: { ...path(site), header: { "If-Match": `"${version}"` } },
+          body: edit,
+        }),
+      ),
+    onSaved,
   );
 
 export const useGauge = (site: string) =>

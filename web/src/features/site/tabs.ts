@@ -1,3 +1,3 @@
 /** The parts of the Site view, by name in its address. */
-export const TABS = ["zones", "place", "weather", "forecasts", "people", "history", "files"] as const;
+export const TABS = ["zones", "place", "rules", "weather", "forecasts", "people", "history", "files"] as const;
 export type Tab = (typeof TABS)[number];

@@ -90,11 +90,7 @@ export function WeekGrid({ plan, at, onMove, onOpen }: Props) {
               >
                 <span className={classes.heading}>
                   <span className={classes.date}>{shortDay(day.date)}</span>
-                  <span className={classes.hours}>
-                    {day.windows[0]
-                      ? hours(clock(day.windows[0].opens, plan.time_zone), clock(day.windows[0].closes, plan.time_zone))
-                      : "closed"}
-                  </span>
+                  <span className={classes.hours}>{hoursOf(day, plan.time_zone)}</span>
                 </span>
                 <DayWeather day={day} most={most} past={index < today} />
               </th>
@@ -120,7 +116,10 @@ export function WeekGrid({ plan, at, onMove, onOpen }: Props) {
                   tabIndex={z === at.zone && d === at.day ? 0 : -1}
                   aria-selected={z === at.zone && d === at.day}
                   data-today={d === today || undefined}
-                  data-closed={(d >= today && plan.days[d]?.windows.length === 0) || undefined}
+                  data-closed={
+                    (d >= today && (plan.days[d]?.windows.length === 0 || cell.verdict.verdict === "closed_by_rule")) ||
+                    undefined
+                  }
                   onClick={() => {
                     moved.current = true;
                     onMove({ zone: z, day: d });
@@ -147,6 +146,15 @@ export function WeekGrid({ plan, at, onMove, onOpen }: Props) {
       </table>
     </div>
   );
+}
+
+/** The day's first allowed hours; parts of a night that a rule of a zone divides are one. */
+function hoursOf(day: WeekPlan["days"][number], timeZone: string): string {
+  const [first, ...later] = day.windows;
+  if (!first) return "closed";
+  let closes = first.closes;
+  for (const window of later) if (window.opens === closes) closes = window.closes;
+  return hours(clock(first.opens, timeZone), clock(closes, timeZone));
 }
 
 /** `2–7 h` for whole hours, `02:30–07:15` for others. */
@@ -219,6 +227,7 @@ function CellText({ plan, zone, cell }: { plan: WeekPlan; zone: ZonePlan; cell: 
     <>
       <span>{used}</span>
       {keptDry && <strong>kept dry</strong>}
+      {cell.verdict.verdict === "closed_by_rule" && <span>{cell.verdict.rule}</span>}
       {short && <span className={classes.short}>{units.figure("depth", cell.depletion_mm)} by dusk</span>}
     </>
   );

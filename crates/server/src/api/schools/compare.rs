@@ -41,8 +41,9 @@ pub(in crate::api) async fn compare_all_schools(
     drop(connection);
     let compared = computed(move || {
         let gaps = Gaps::filled(&document.site);
-        let record = weather::series(&weather::place(&document.site), &told, gaps)
-            .map_err(|e| Failure::Stored(e.to_string()))?;
+        // Without a day of which anything but rain is known there is no series.
+        let record = weather::series(&weather::place(&document.site), &told, gaps);
+        let record = record.unwrap_or_default();
         let (Some(begin), Some(end)) = (record.first(), record.last()) else {
             return Ok(None);
         };

@@ -1,3 +1,5 @@
+use std::collections::BTreeMap;
+
 use actix_web::web::Data;
 use actix_web::{HttpResponse, post};
 use jiff::Timestamp;
@@ -60,12 +62,19 @@ pub(in crate::api) async fn founded(
     }
     let id = sites::insert(&mut *tx, document, None).await?;
     sites::add_member(&mut *tx, id, account, "owner").await?;
+    let mut ids = BTreeMap::new();
     for zone in &document.zones {
         let id = zones::insert(&mut *tx, id, zone).await?;
+        ids.insert(zone.id.as_str(), id.0.to_string());
         for (number, kept) in (1..).zip(&zone.tests) {
             add_test(&mut tx, id, zone, kept, number).await?;
         }
         add_ground(&mut tx, id, zone).await?;
+    }
+    if !document.rules.is_empty() {
+        let rules = document.rules.clone();
+        let rules = rules.renamed(|zone| ids.get(zone).cloned());
+        sites::set_rules(&mut *tx, id, &rules).await?;
     }
     let row = sites::get(&mut *tx, id).await?;
     tx.commit().await?;

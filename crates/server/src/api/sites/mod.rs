@@ -2,6 +2,7 @@
 
 use jiff::Timestamp;
 use jiff::civil::Date;
+use lawn::site::rules::Rules;
 use lawn::site::{Controller, Site, Supply, Window};
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -22,10 +23,11 @@ pub(super) use update::*;
 
 /// A site as people edit it.
 #[derive(Debug, Serialize, ToSchema)]
-pub(super) struct SiteView {
+pub(in crate::api) struct SiteView {
     id: SiteId,
     site: Site,
     windows: Vec<Window>,
+    rules: Rules,
     supply: Supply,
     controller: Controller,
     /// The site's instant.
@@ -58,6 +60,7 @@ impl From<SiteRow> for SiteView {
             simulated_clock: row.simulated_now.is_some(),
             site: row.site,
             windows: row.windows,
+            rules: row.rules,
             supply: row.supply,
             controller: row.controller,
             version: row.version,
