@@ -112,6 +112,12 @@ impl Area {
 }
 
 impl Volume {
+    /// From litres.
+    #[must_use]
+    pub const fn from_l(l: f64) -> Self {
+        Self(l)
+    }
+
     /// In litres.
     #[must_use]
     pub const fn l(self) -> f64 {

@@ -107,6 +107,8 @@ pub const INTERVAL_DEPTH: Range = Range::new("depth_mm", "mm", 2.0, 50.0);
 pub const EVERY_DAYS: Range = Range::new("every_days", "days", 1.0, 7.0);
 /// Days from an allowed day to the next, of a rule.
 pub const NTH_DAY: Range = Range::new("nth_day", "days", 2.0, 31.0);
+/// A volume that a rule does not let pass.
+pub const CAP: Range = Range::new("cap_l", "L", 0.0, 1e9);
 /// Minutes of a watering.
 pub const RUN_MINUTES: Range = Range::new("run_minutes", "min", 1.0, 300.0);
 /// What a watering counts for, against water saved.
@@ -244,6 +246,7 @@ pub const ALL: &[Range] = &[
     INTERVAL_DEPTH,
     EVERY_DAYS,
     NTH_DAY,
+    CAP,
     RUN_MINUTES,
     TEST_MINUTES,
     THROAT,

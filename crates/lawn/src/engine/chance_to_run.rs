@@ -4,7 +4,7 @@
 //! or less, or by a refill where the plan has none; rain that came meanwhile cancels or delays it. What the plan holds for rain stays
 //! held. Runs of today are decided and certain. No source: a count over our own scenarios, checked in cases whose answer is known.
 
-use crate::engine::root_zone::{self, DayBalance, Given, Irrigation};
+use crate::engine::root_zone::{self, DayBalance, Given};
 use crate::engine::skip;
 use crate::engine::slot::{At, RainAhead};
 use crate::engine::zone_week::{Member, ZoneWeek};
@@ -104,12 +104,9 @@ pub(crate) fn likely(member: &Member, week: &ZoneWeek, outlook: &Outlook) -> Lik
                 };
                 let net = net.unwrap_or_default();
                 if net > Depth::ZERO {
-                    let irrigation = Irrigation {
-                        net,
-                        ..Irrigation::default()
-                    };
+                    let irrigation = member.model.irrigation_of_net(net);
                     given.add(irrigation, after_noon);
-                    lately.water(day.weather.date, net);
+                    lately.water(day.weather.date, &irrigation);
                     likely.net += net;
                     if planned.dose().is_some() {
                         likely.runs[here].0 |= 1 << scenario;

@@ -8,6 +8,7 @@ mod levelling;
 pub mod morning;
 mod night;
 pub mod rain_and_dose;
+pub mod rationing;
 pub mod replay;
 pub mod root_zone;
 pub mod schools;

@@ -1,14 +1,15 @@
 //! One morning: what is known of the site and its state, and what may come, make the site's week. A plan calls it for today; a replay folds
 //! it over a season.
 
+use crate::engine::rationing::Cap;
 use crate::engine::root_zone::Given;
 use crate::engine::schools::{Lately, Proposal, School};
-use crate::engine::site_week::{self, SiteWeek};
+use crate::engine::site_week::{self, Frame, SiteWeek};
 use crate::engine::skip::{self, Skip};
 use crate::engine::slot::{HORIZON, Opening, RainAhead, Slot, Standing, zone_days};
 use crate::engine::zone_model::ZoneModel;
 use crate::engine::zone_week::Member;
-use crate::quantity::Depth;
+use crate::quantity::{Area, Depth};
 use crate::weather::DailyWeather;
 use crate::weather::outlook::Outlook;
 
@@ -21,6 +22,8 @@ pub struct ZoneFacts<'a> {
     pub school: School,
     /// Rank when water is short, 1 first.
     pub priority: u8,
+    /// Its area.
+    pub area: Area,
     /// Whether a person carries the water.
     pub by_hand: bool,
     /// Whether it takes part: it exists, it is established, the supply can feed it.
@@ -43,6 +46,8 @@ pub struct Facts<'a, C> {
     pub openings: Vec<Opening>,
     /// By day, when watering should have ended: sunrise.
     pub targets_s: [Option<i64>; HORIZON],
+    /// Volumes that rules do not let pass.
+    pub caps: Vec<Cap>,
     /// What a window carries for a zone.
     pub capacity: C,
 }
@@ -79,7 +84,7 @@ pub fn decide<C: Fn(usize, i64) -> Depth>(
     ahead: &Ahead,
 ) -> SiteWeek {
     let members = members(facts, state, ahead);
-    site_week::plan_site(&members, &facts.openings, &facts.targets_s, HORIZON)
+    site_week::plan_site(&members, &Frame::of(facts), HORIZON)
 }
 
 /// What [`decide`] decides for today, by zone and slot, without the rest of the week.
@@ -90,11 +95,21 @@ pub fn decide_today<C: Fn(usize, i64) -> Depth>(
     ahead: &Ahead,
 ) -> Vec<Vec<Proposal>> {
     let members = members(facts, state, ahead);
-    site_week::plan_site(&members, &facts.openings, &facts.targets_s, 1)
+    site_week::plan_site(&members, &Frame::of(facts), 1)
         .zones
         .into_iter()
         .map(|week| week.proposals)
         .collect()
+}
+
+impl<'a> Frame<'a> {
+    const fn of<C>(facts: &'a Facts<C>) -> Self {
+        Self {
+            openings: facts.openings.as_slice(),
+            targets_s: &facts.targets_s,
+            caps: facts.caps.as_slice(),
+        }
+    }
 }
 
 fn members<'a, C: Fn(usize, i64) -> Depth>(
@@ -116,6 +131,7 @@ fn members<'a, C: Fn(usize, i64) -> Depth>(
             beyond: beyond(of.model, ahead),
             slots: slots(facts, zone, ahead),
             priority: of.priority,
+            area: of.area,
             by_hand: of.by_hand,
             rain: RainAhead {
                 outlook: ahead.outlook,

@@ -41,11 +41,6 @@ pub(crate) struct Wish<'a> {
 }
 
 impl Wish<'_> {
-    /// Weight of what it misses (common practice, no source).
-    fn weight(&self) -> f64 {
-        (10.0 - f64::from(self.rank.min(9))) / 5.0
-    }
-
     /// The dose in parts.
     fn whole(&self) -> Dose {
         dose::in_parts(self.model, self.dose, PART_S)
@@ -58,6 +53,11 @@ impl Wish<'_> {
         let dose = dose::dose(self.model, net, self.window_s)?;
         Some(dose::in_parts(self.model, dose, PART_S)).filter(|d| d.irrigation.net > Depth::ZERO)
     }
+}
+
+/// Weight of what a zone of a rank misses (common practice, no source).
+pub(crate) fn weight(rank: u8) -> f64 {
+    (10.0 - f64::from(rank.min(9))) / 5.0
 }
 
 /// The passes of a dose.
@@ -95,7 +95,7 @@ pub(crate) fn fit(wishes: &[Wish], window_s: i64) -> Option<Vec<Option<Dose>>> {
             .map(|w| match w.rank {
                 0 => Some(w.dose),
                 _ => w.of(w.must.min(w.dose.irrigation.net)
-                    * (share * w.weight())
+                    * (share * weight(w.rank))
                         .min(1.0)
                         .powf(1.0 - CATCHES_UP * w.tight)),
             })

@@ -10,14 +10,15 @@ use thiserror::Error;
 use crate::engine::dose::{self, Dose};
 use crate::engine::history::{Stretch, ZoneHistory};
 use crate::engine::morning::{self, Ahead, Facts, ZoneFacts, ZoneState};
+use crate::engine::rationing::caps;
 use crate::engine::root_zone::{self, Below, DayBalance, Given};
-use crate::engine::schools::{Act, Proposal};
+use crate::engine::schools::{Act, Lately, Proposal};
 use crate::engine::slot::{HORIZON, LOOKED_AHEAD, barred, openings};
 use crate::engine::zone_model::is_planned;
 use crate::engine::zone_week::held;
 use crate::quantity::Depth;
 use crate::site::calendar::{self, CalendarDay};
-use crate::site::{Invalid, Regime, SiteDocument};
+use crate::site::{Invalid, Regime, SiteDocument, Zone};
 use crate::weather::issued::Issued;
 use crate::weather::outlook::{Climatology, OUTLOOK_DAYS, Outlook};
 use crate::weather::{self, AheadDay, DailyWeather};
@@ -194,7 +195,7 @@ pub fn replay<'a>(
                 given,
             );
             zones[i].depletion = balance.end;
-            zones[i].lately.water(today.date, given.all().net);
+            zones[i].lately.water(today.date, &given.all());
             zones[i].lately.rain(today.date, balance.effective_rain);
             below[i].drain(balance.drainage);
             rows.push(Row {
@@ -259,6 +260,8 @@ impl Mornings<'_> {
             Foresight::Refills => None,
         };
         let then: Vec<&Stretch> = self.histories.iter().map(|h| h.on(today)).collect();
+        let zones_then: Vec<&Zone> = then.iter().map(|then| &then.zone).collect();
+        let lately: Vec<Lately> = state.iter().map(|state| state.lately).collect();
         let facts = Facts {
             zones: then
                 .iter()
@@ -268,6 +271,7 @@ impl Mornings<'_> {
                     model: &then.model,
                     school: then.zone.school,
                     priority: then.zone.priority,
+                    area: then.zone.area_m2,
                     by_hand: then.zone.by_hand(),
                     planned: is_planned(self.document, &then.zone, &then.model, today),
                     kept_dry: [false; HORIZON],
@@ -276,6 +280,7 @@ impl Mornings<'_> {
                 .collect(),
             openings: openings(days, None),
             targets_s: std::array::from_fn(|day| days[day].sunrise_s),
+            caps: caps(self.document, &zones_then, &lately, today),
             capacity: |zone, window_s| self.capacities.of(zone, then[zone], window_s),
         };
         let ahead = Ahead {

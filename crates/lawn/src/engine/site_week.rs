@@ -5,14 +5,16 @@
 //! what a [`Proposal`] says and no more.
 
 use crate::engine::chance_to_run::{self, Likely};
+use crate::engine::dose;
 use crate::engine::levelling::{self, Load};
-use crate::engine::night::{self, Wish, task};
+use crate::engine::night::{self, Wish, task, weight};
+use crate::engine::rationing::{self, Cap, Claim};
 use crate::engine::root_zone::{self, Given};
 use crate::engine::schools::{Eve, Lately, Needs, Proposal};
 use crate::engine::slot::{At, HORIZON, Opening, RainAhead, Slot, Standing};
 use crate::engine::timetable::{self, Placed, Task};
 use crate::engine::zone_week::{Member, ZoneWeek, held};
-use crate::quantity::{Depth, RunTime};
+use crate::quantity::{Depth, RunTime, Volume};
 
 /// Why zones start early in an opening although they could wait: the nights after it do not hold what the site needs.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -42,6 +44,25 @@ pub struct GaveWay {
     pub more_s: i64,
 }
 
+/// A zone that gets less because of a volume that a rule does not let pass.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Rationed {
+    /// The zone's place in the list.
+    pub zone: usize,
+    /// The opening.
+    pub opening: usize,
+    /// The rule, by its place.
+    pub rule: usize,
+    /// What it would have been given.
+    pub wanted: Depth,
+    /// What it gets.
+    pub gives: Depth,
+    /// What was left of the volume before the opening.
+    pub left: Volume,
+    /// What would have to be left so that nobody is harmed.
+    pub needed: Volume,
+}
+
 /// What the rounding of passes may leave of a dose.
 const LEFT_OVER: Depth = Depth::from_mm(0.2);
 
@@ -54,6 +75,8 @@ pub struct SiteWeek {
     pub ahead: Vec<FullAhead>,
     /// Zones that give way.
     pub gave_way: Vec<GaveWay>,
+    /// Zones that get less because of a volume.
+    pub rationed: Vec<Rationed>,
     /// When each opening's passes start.
     pub placed: Vec<Vec<Placed>>,
     /// How likely each zone's runs are to go ahead; `None` without an outlook.
@@ -75,13 +98,25 @@ struct Going<'a> {
     here: usize,
 }
 
-/// Plans the first days of all members' week over the site's openings; `targets_s`: by day, when watering should have ended.
-pub(crate) fn plan_site(
-    members: &[Member],
-    openings: &[Opening],
-    targets_s: &[Option<i64>; HORIZON],
-    days: usize,
-) -> SiteWeek {
+/// What all members share.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Frame<'a> {
+    /// The site's openings.
+    pub openings: &'a [Opening],
+    /// By day, when watering should have ended.
+    pub targets_s: &'a [Option<i64>; HORIZON],
+    /// Volumes that rules do not let pass.
+    pub caps: &'a [Cap],
+}
+
+/// Plans the first days of all members' week.
+pub(crate) fn plan_site(members: &[Member], frame: &Frame, days: usize) -> SiteWeek {
+    let Frame {
+        openings,
+        targets_s,
+        ..
+    } = *frame;
+    let mut caps = frame.caps.to_vec();
     let mut week = SiteWeek {
         zones: vec![ZoneWeek::default(); members.len()],
         placed: vec![Vec::new(); openings.len()],
@@ -100,7 +135,7 @@ pub(crate) fn plan_site(
         .collect();
     for (day, target_s) in targets_s.iter().enumerate().take(days) {
         for (opening, o) in openings.iter().enumerate().filter(|(_, o)| o.day == day) {
-            night(members, &mut going, openings, opening, &mut week);
+            night(members, &mut going, openings, opening, &mut caps, &mut week);
             if let Some(window) = o.clock {
                 week.placed[opening] =
                     timetable::place(&tasks(members, &week, opening), window, *target_s);
@@ -134,6 +169,7 @@ fn night(
     going: &mut [Going],
     openings: &[Opening],
     opening: usize,
+    caps: &mut [Cap],
     week: &mut SiteWeek,
 ) {
     let day = openings[opening].day;
@@ -173,6 +209,7 @@ fn night(
             }))
         })
         .collect();
+    ration(members, going, opening, day, caps, &mut proposals, week);
     let wishes: Vec<Wish> = members
         .iter()
         .zip(&proposals)
@@ -216,6 +253,7 @@ fn night(
             }
         }
     }
+    spend(members, &proposals, day, caps);
     for (((member, going), proposal), zone) in members
         .iter()
         .zip(going)
@@ -227,10 +265,102 @@ fn night(
         if let Some(dose) = proposal.dose() {
             going.given.add(dose.irrigation, proposal.slot.after_noon);
             let date = member.days[day].weather.date;
-            going.lately.water(date, dose.irrigation.net);
+            going.lately.water(date, &dose.irrigation);
         }
         going.here += 1;
         zone.proposals.push(proposal);
+    }
+}
+
+/// Shares out what rules leave of the night's volumes, where they do not leave all that is wanted then and later.
+fn ration(
+    members: &[Member],
+    going: &[Going],
+    opening: usize,
+    day: usize,
+    caps: &[Cap],
+    proposals: &mut [Option<Proposal>],
+    week: &mut SiteWeek,
+) {
+    for cap in caps.iter().filter(|c| c.from <= day && day <= c.to) {
+        let about: Vec<usize> = (0..members.len()).filter(|&z| cap.about[z]).collect();
+        let claims: Vec<Claim> = about
+            .iter()
+            .map(|&z| claim(&members[z], &going[z], day, cap.to))
+            .collect();
+        let shared = rationing::share(&claims, cap.left, cap.to);
+        // What is over goes to what is wanted tonight, the greatest need first.
+        let mut over_l = shared.over_l;
+        let mut order: Vec<usize> = (0..about.len()).collect();
+        let urgency = |i: usize| proposals[about[i]].map_or(f64::MIN, |p| p.urgency.mm());
+        order.sort_by(|&a, &b| urgency(b).total_cmp(&urgency(a)));
+        for i in order {
+            let zone = about[i];
+            let (member, claim) = (&members[zone], &claims[i]);
+            let Some(proposal) = &mut proposals[zone] else {
+                continue;
+            };
+            let Some(dose) = proposal.dose().copied() else {
+                continue;
+            };
+            if matches!(proposal.slot.standing, Standing::Fixed(_)) {
+                continue;
+            }
+            let wanted = dose.irrigation.net;
+            let l_per_mm = claim.litres(Depth::from_mm(1.0));
+            let more =
+                Depth::from_mm((over_l / l_per_mm).min((wanted - shared.net[i]).mm().max(0.0)));
+            over_l -= claim.litres(more);
+            let share = shared.net[i] + more;
+            if share >= wanted {
+                continue;
+            }
+            let less = dose::dose(member.model, share, proposal.slot.window_s);
+            let gives = less.map_or(Depth::ZERO, |d| d.irrigation.net);
+            proposal.ration(less);
+            week.rationed.push(Rationed {
+                zone,
+                opening,
+                rule: cap.rule,
+                wanted,
+                gives,
+                left: cap.left,
+                needed: Volume::from_l(shared.needed_l),
+            });
+        }
+    }
+}
+
+/// What a zone claims of a volume from an opening's day to the last day of the volume.
+fn claim<'a>(member: &'a Member, going: &Going, day: usize, to: usize) -> Claim<'a> {
+    let slots = going.slots.get(going.here..).unwrap_or_default();
+    Claim {
+        model: member.model,
+        days: member.daybook(),
+        depletion: going.depletion - going.given.all().net,
+        day,
+        carries: slots
+            .iter()
+            .filter(|s| s.day <= to)
+            .map(|s| (s.first_use(), s.carries()))
+            .collect(),
+        weight: weight(member.priority),
+        area: member.area,
+    }
+}
+
+/// Takes what a night gives off its volumes.
+fn spend(members: &[Member], proposals: &[Option<Proposal>], day: usize, caps: &mut [Cap]) {
+    for cap in caps.iter_mut().filter(|c| c.from <= day && day <= c.to) {
+        let given = members.iter().zip(proposals).zip(&cap.about);
+        let given: f64 = given
+            .filter(|(_, about)| **about)
+            .filter_map(|((member, proposal), _)| {
+                let dose = proposal.as_ref()?.dose()?;
+                Some((dose.irrigation.gross * member.area).l())
+            })
+            .sum();
+        cap.left = Volume::from_l((cap.left.l() - given).max(0.0));
     }
 }
 

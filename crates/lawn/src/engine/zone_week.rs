@@ -5,7 +5,7 @@ use crate::engine::root_zone::{DayBalance, Given};
 use crate::engine::schools::{Act, Lately, Proposal, School};
 use crate::engine::slot::{Daybook, HORIZON, RainAhead, Slot, ZoneDay};
 use crate::engine::zone_model::ZoneModel;
-use crate::quantity::Depth;
+use crate::quantity::{Area, Depth};
 
 /// Depths below this count as none: sums of floats miss by less.
 const EPSILON_MM: f64 = 1e-9;
@@ -29,6 +29,8 @@ pub(crate) struct Member<'a> {
     pub slots: Vec<Slot>,
     /// Rank when water is short, 1 first.
     pub priority: u8,
+    /// Its area.
+    pub area: Area,
     /// Whether a person carries the water.
     pub by_hand: bool,
     /// What it knows of rain ahead.

@@ -190,6 +190,7 @@ fn allowed(
             !only.allows(date) || only.hours.is_some_and(|hours| !within(hours, part))
         }
         Says::Never(never) => never.hours.is_none_or(|hours| within(hours, part)),
+        Says::AtMost(_) => false,
     };
     let mut open = Allowed::default();
     let mut first_bar: Vec<Option<usize>> = vec![None; zones.len()];
@@ -239,6 +240,7 @@ fn hours_of(rule: &Rule) -> Option<Hours> {
     match &rule.says {
         Says::OnlyOn(only) => only.hours,
         Says::Never(never) => never.hours,
+        Says::AtMost(_) => None,
     }
 }
 

@@ -21,7 +21,7 @@ const MOST_STAGES: usize = 200;
 const MOST_EXEMPT: usize = 200;
 
 /// The rules of a site, and which stage was in force when.
-#[derive(Debug, Clone, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields, default)]
 pub struct Rules {
     /// Which stage is in force from which day on, in order of days.
@@ -44,7 +44,7 @@ pub struct StageFrom {
 }
 
 /// A rule.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]
 #[schema(as = LocalRule)]
 pub struct Rule {
@@ -71,13 +71,37 @@ pub struct Rule {
 }
 
 /// What a rule says.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 #[serde(tag = "kind", rename_all = "snake_case", deny_unknown_fields)]
 pub enum Says {
     /// Watering only on some days, and in some hours of them.
     OnlyOn(OnlyOn),
     /// No watering, or none in some hours.
     Never(Never),
+    /// At most so much water.
+    AtMost(AtMost),
+}
+
+/// A volume that is not passed.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+#[schema(as = RuleAtMost)]
+pub struct AtMost {
+    /// Litres out of the sprinklers of all zones together that the rule is about.
+    pub volume_l: f64,
+    /// In which time.
+    pub per: Period,
+}
+
+/// In which time a volume is not passed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+#[schema(as = CapPeriod)]
+pub enum Period {
+    /// A day.
+    Day,
+    /// A week from Monday on.
+    Week,
 }
 
 /// Days on which watering is allowed: each part that is given must hold.
@@ -243,6 +267,11 @@ impl Rule {
                 only.hours
             }
             Says::Never(never) => never.hours,
+            Says::AtMost(most) => {
+                let field = format!("{at}says.volume_l");
+                Invalid::unless_within(field, ranges::CAP, most.volume_l)?;
+                None
+            }
         };
         hours.map_or(Ok(()), |hours| hours.validate(&format!("{at}says.hours.")))
     }

@@ -10,12 +10,12 @@ use crate::engine::rain_and_dose::STRESS_WEIGHT;
 use crate::engine::root_zone::DayBalance;
 use crate::engine::schools::why::{Because, Compared, WaterBalance};
 use crate::engine::schools::{Proposal, Why};
-use crate::engine::site_week::{FullAhead, GaveWay, SiteWeek};
+use crate::engine::site_week::{FullAhead, GaveWay, Rationed, SiteWeek};
 use crate::engine::slot::{Opening, ZoneDay};
 use crate::engine::zone_model::ZoneModel;
 use crate::engine::zone_week::ZoneWeek;
 use crate::measure::seen::Seen;
-use crate::quantity::{Depth, RunTime};
+use crate::quantity::{Depth, RunTime, Volume};
 use crate::site::Zone;
 use crate::site::calendar::CalendarDay;
 use crate::site::rules::Rule;
@@ -117,6 +117,16 @@ impl Account<'_> {
                 self.calendar_verdict(proposal, why)
             }
         };
+        ledger.extend(
+            self.rationed(proposal)
+                .map(|(rationed, rule)| Line::Rationed {
+                    rule,
+                    wanted_mm: rationed.wanted,
+                    gives_mm: rationed.gives,
+                    left_l: rationed.left,
+                    more_l: more_l(&rationed),
+                }),
+        );
         if let Some(dose) = proposal.dose() {
             ledger.extend(self.run(proposal, dose));
         }
@@ -147,6 +157,7 @@ impl Account<'_> {
                 next: why.next.map(|day| self.date(day)),
                 passes_on: why.passes_raw.map(|day| self.date(day)),
                 leaves_room: self.gave_way(proposal).is_none()
+                    && self.rationed(proposal).is_none()
                     && proposal.dose().is_some_and(|d| leaves_room(proposal, d)),
             },
             Because::StartsEarly => Verdict::StartsEarly {
@@ -178,6 +189,14 @@ impl Account<'_> {
                 short_mm: proposal.why.wanted(),
                 more_s: self.more_s(proposal),
             }),
+            Because::Rationed => {
+                let (rationed, rule) = self.rationed(proposal)?;
+                Some(Verdict::Rationed {
+                    rule,
+                    short_mm: rationed.wanted - rationed.gives,
+                    more_l: more_l(&rationed),
+                })
+            }
             Because::Forbidden(skip) => Some(Verdict::Skipped { skip }),
             Because::Fixed => Some(Verdict::Fixed),
             _ => None,
@@ -302,6 +321,15 @@ impl Account<'_> {
             .copied()
     }
 
+    /// What a volume leaves the zone of a slot, and the name of its rule.
+    fn rationed(&self, proposal: &Proposal) -> Option<(Rationed, String)> {
+        let opening = proposal.slot.opening;
+        let all = self.site.rationed.iter();
+        let mut own = all.filter(|r| r.zone == self.index && r.opening == opening);
+        let rationed = own.next_back()?;
+        Some((*rationed, self.rules.get(rationed.rule)?.name.clone()))
+    }
+
     fn more_s(&self, proposal: &Proposal) -> i64 {
         self.gave_way(proposal).map_or(0, |g| g.more_s)
     }
@@ -309,9 +337,11 @@ impl Account<'_> {
     /// What decided, where `need` has not said it already.
     pub(super) fn decided(&self, proposal: &Proposal) -> Option<Line> {
         match proposal.why.because() {
-            Because::NotDue | Because::Due | Because::StartsEarly | Because::StartsForOthers => {
-                None
-            }
+            Because::NotDue
+            | Because::Due
+            | Because::StartsEarly
+            | Because::StartsForOthers
+            | Because::Rationed => None,
             Because::NotWorthwhile => Some(Line::NotWorthwhile {
                 soak_mm: proposal.soak,
             }),
@@ -389,7 +419,7 @@ impl Account<'_> {
                 gives_mm: dose.irrigation.net,
                 more_s: gave_way.more_s,
             });
-        } else if leaves_room(proposal, dose) {
+        } else if self.rationed(proposal).is_none() && leaves_room(proposal, dose) {
             lines.push(Line::RoomForRain {
                 refill_mm: most,
                 gives_mm: dose.wanted,
@@ -441,6 +471,13 @@ impl Account<'_> {
                     runoff_mm: dose.irrigation.runoff,
                 });
             }
+            if let Some((rationed, rule)) = self.rationed(proposal) {
+                warnings.push(Warning::Rationed {
+                    rule,
+                    short_mm: rationed.wanted - rationed.gives,
+                    more_l: more_l(&rationed),
+                });
+            }
             let gave_way = self.gave_way(proposal);
             let short = gave_way.map_or(Depth::ZERO, |g| g.short);
             if short >= WORTH_SAYING {
@@ -489,6 +526,11 @@ impl Account<'_> {
         }
         warnings
     }
+}
+
+/// What a volume would have to be greater by so that nobody is harmed.
+fn more_l(rationed: &Rationed) -> Volume {
+    Volume::from_l((rationed.needed.l() - rationed.left.l()).max(0.0))
 }
 
 /// Whether less than the refill is given, for rain that may come.

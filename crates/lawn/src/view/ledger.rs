@@ -12,7 +12,7 @@ use crate::engine::schools::why::Rule;
 use crate::engine::skip::Skip;
 use crate::engine::zone_model::PassLimit;
 use crate::measure::seen::Seen;
-use crate::quantity::{Depth, Rate};
+use crate::quantity::{Depth, Rate, Volume};
 use crate::record::watered::Watered;
 use crate::sourced::Sourced;
 use crate::view::verdict::HeldForRain;
@@ -197,6 +197,19 @@ pub enum Line {
         gives_mm: Depth,
         /// Whether it would wait for rain.
         for_rain: bool,
+    },
+    /// A rule leaves so much of a volume that the zone gets less.
+    Rationed {
+        /// The rule's name.
+        rule: String,
+        /// What it would have been given.
+        wanted_mm: Depth,
+        /// What it gets.
+        gives_mm: Depth,
+        /// What was left of the volume before, L.
+        left_l: Volume,
+        /// What it would have to be greater by so that no zone is harmed, L.
+        more_l: Volume,
     },
     /// A soak would not be worth it yet.
     NotWorthwhile {

@@ -9,8 +9,9 @@ use thiserror::Error;
 use crate::engine::dose::{self, Dose};
 use crate::engine::history::ZoneHistory;
 use crate::engine::morning::{self, Ahead, Facts, ZoneFacts, ZoneState};
+use crate::engine::rationing::caps;
 use crate::engine::root_zone::DayBalance;
-use crate::engine::schools::{Act, Proposal, School};
+use crate::engine::schools::{Act, Lately, Proposal, School};
 use crate::engine::site_week::SiteWeek;
 use crate::engine::slot::{HORIZON, LOOKED_AHEAD, Opening, ZoneDay, barred, openings, zone_days};
 use crate::engine::zone_model::is_planned;
@@ -20,7 +21,7 @@ pub use crate::record::known::{DryDay, Known, RainHold, Run};
 use crate::record::past::{PastDay, carry_on};
 use crate::record::programme::Programme;
 use crate::site::calendar::{self, CalendarDay};
-use crate::site::{Invalid, Regime};
+use crate::site::{Invalid, Regime, Zone};
 use crate::view::coming::{at_dawn, dawn, next_watering};
 pub use crate::view::days::PAST_DAYS;
 use crate::view::days::{instant, notes, plan_days, up_to_yesterday, window};
@@ -146,6 +147,8 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
         .collect();
     // A day that was filled has no rain; one that only the gauge knows has.
     let yesterday = observed.last();
+    let zones_now: Vec<&Zone> = zones.iter().map(|z| z.zone).collect();
+    let lately: Vec<Lately> = zones.iter().map(|z| z.lately(known.today)).collect();
     let facts = Facts {
         zones: zones
             .iter()
@@ -154,6 +157,7 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
                 model: z.model,
                 school: z.zone.school,
                 priority: z.zone.priority,
+                area: z.zone.area_m2,
                 by_hand: z.zone.by_hand(),
                 planned: is_planned(document, z.zone, z.model, known.today),
                 kept_dry: weather_ahead.map(|day| known.is_dry_day(z.zone, day.date)),
@@ -162,15 +166,17 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
             .collect(),
         openings,
         targets_s: std::array::from_fn(|day| calendar[day].sunrise_s),
+        caps: caps(document, &zones_now, &lately, known.today),
         capacity: |zone: usize, window_s| dose::capacity(zones[zone].model, window_s),
     };
     let state: Vec<ZoneState> = zones
         .iter()
-        .map(|z| ZoneState {
+        .zip(&lately)
+        .map(|(z, lately)| ZoneState {
             depletion: z.depletion,
             already: z.today,
             held: held(known, z, &time_zone),
-            lately: z.lately(known.today),
+            lately: *lately,
         })
         .collect();
     let weather = Ahead {

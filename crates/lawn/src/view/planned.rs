@@ -42,10 +42,10 @@ impl Planned<'_> {
     pub(super) fn lately(&self, today: Date) -> Lately {
         let mut lately = Lately::default();
         for (date, balance) in &self.past {
-            lately.water(*date, balance.irrigation.net);
+            lately.water(*date, &balance.irrigation);
             lately.rain(*date, balance.effective_rain);
         }
-        lately.water(today, self.today.all().net);
+        lately.water(today, &self.today.all());
         lately
     }
 }

@@ -111,6 +111,15 @@ pub enum Verdict {
         /// How much longer the window would have to be.
         more_s: i64,
     },
+    /// Needed, but what a rule leaves of a volume goes where it spares more harm.
+    Rationed {
+        /// The rule's name.
+        rule: String,
+        /// What stays short.
+        short_mm: Depth,
+        /// What the volume would have to be greater by so that no zone is harmed, L.
+        more_l: Volume,
+    },
     /// Needed, and forbidden.
     Skipped {
         /// By what.
@@ -135,7 +144,7 @@ pub enum Verdict {
 }
 
 /// What a person should see to, whatever is decided.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 #[serde(tag = "warning", rename_all = "snake_case")]
 pub enum Warning {
     /// The soil drinks next to nothing: repair it.
@@ -172,6 +181,15 @@ pub enum Warning {
     NoRoom {
         /// What stays short.
         short_mm: Depth,
+    },
+    /// A rule leaves too little of a volume.
+    Rationed {
+        /// The rule's name.
+        rule: String,
+        /// What stays short.
+        short_mm: Depth,
+        /// What the volume would have to be greater by so that no zone is harmed, L.
+        more_l: Volume,
     },
     /// Depletion passes RAW within the plan in spite of it.
     Shortfall {

@@ -174,6 +174,7 @@ impl DryMorning<'_> {
                     model,
                     school: zone.school,
                     priority: zone.priority,
+                    area: zone.area_m2,
                     by_hand: zone.by_hand(),
                     planned: true,
                     barred: Vec::new(),
@@ -183,6 +184,7 @@ impl DryMorning<'_> {
                 .collect(),
             openings: self.openings.clone(),
             targets_s: [None; HORIZON],
+            caps: Vec::new(),
             capacity: &capacity as &dyn Fn(usize, i64) -> Depth,
         };
         let state: Vec<ZoneState> = self

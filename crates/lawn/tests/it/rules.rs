@@ -7,11 +7,14 @@ use jiff::civil::{Date, Time, date, time};
 use lawn::engine::replay::{Foresight, replay};
 use lawn::quantity::Depth;
 use lawn::site::calendar::days;
-use lawn::site::rules::{Every, Exemption, Never, OnlyOn, Rule, Rules, Says, StageFrom, Who};
+use lawn::site::rules::{
+    AtMost, Every, Exemption, Never, OnlyOn, Period, Rule, Rules, Says, StageFrom, Who,
+};
 use lawn::site::{DateRule, Hours, Regime, SiteDocument, Weekday, Zone, document};
 use lawn::view::ledger::Line;
 use lawn::view::plan::{Known, plan_week};
 use lawn::view::verdict::Verdict;
+use lawn::view::week_plan::{Cell, WeekPlan};
 use proptest::prelude::*;
 
 use crate::fixture::{dry, site, window, zone};
@@ -315,6 +318,7 @@ fn allowed(document: &SiteDocument, zone: &Zone, on: Date, at: Time) -> bool {
             && (!zone.by_hand() || rule.exempt.is_empty());
         !concerned
             || match &rule.says {
+                Says::AtMost(_) => true,
                 Says::Never(never) => !never.hours.is_none_or(inside),
                 Says::OnlyOn(only) => {
                     let every = only.every.is_none_or(|every| {
@@ -430,4 +434,122 @@ fn a_rule_that_splits_a_night_leaves_both_parts_to_who_may() {
     let a: Vec<bool> = (0..3).map(|w| day.bars(w, 0)).collect();
     assert_eq!(a, [false, true, false]);
     assert!((0..3).all(|w| !day.bars(w, 1)) && day.closed.is_empty());
+}
+
+/// A cap on the week's water: it is not passed, what it leaves goes by rank, and the plan says what would make it fit.
+#[test]
+fn a_volume_cap_is_kept_and_says_what_it_leaves_short() {
+    let mut document = site(vec![zone("a"), zone("b")]);
+    document.zones[0].priority = 1;
+    document.zones[1].priority = 9;
+    for zone in &mut document.zones {
+        zone.initial_depletion_mm = Some(Depth::from_mm(30.0));
+        zone.active_from = Some(date(2026, 6, 17));
+    }
+    let today = date(2026, 6, 18);
+    let observed = dry(&document, 12);
+    let plan = |document: &SiteDocument| {
+        plan_week(&Known {
+            document,
+            observed: &observed,
+            forecast: &[],
+            runs: &[],
+            holds: &[],
+            dry_days: &[],
+            today,
+            now: None,
+            committed: None,
+        })
+        .unwrap()
+    };
+    // Thursday to Sunday, the rest of the week.
+    let litres = |plan: &WeekPlan, zone: usize| -> f64 {
+        plan.zones[zone].cells[2..6]
+            .iter()
+            .flat_map(Cell::runs)
+            .map(|r| r.volume_l.l())
+            .sum()
+    };
+    let free = plan(&document);
+    let all = litres(&free, 0) + litres(&free, 1);
+    assert!(all > 10_000.0, "{all}");
+    let cap = 0.5 * all;
+    document.rules.list = vec![rule(
+        "Stage 3 volume",
+        Says::AtMost(AtMost {
+            volume_l: cap,
+            per: Period::Week,
+        }),
+    )];
+    assert!(document.validate().is_ok());
+    let capped = plan(&document);
+    let (first, second) = (litres(&capped, 0), litres(&capped, 1));
+    assert!(first + second <= cap + 1e-6, "{first} + {second} of {cap}");
+    assert!(first + second > 0.9 * cap, "{first} + {second} of {cap}");
+    assert!(first > 1.5 * second, "{first} and {second}");
+    let lines = capped.zones[1].cells.iter().flat_map(|c| &c.ledger);
+    let mut rationed = lines.filter_map(|l| match l {
+        Line::Rationed {
+            rule,
+            wanted_mm,
+            gives_mm,
+            more_l,
+            ..
+        } => Some((rule.clone(), *wanted_mm - *gives_mm, more_l.l())),
+        _ => None,
+    });
+    let (rule, short, more) = rationed.next().unwrap();
+    assert_eq!(rule, "Stage 3 volume");
+    assert!(
+        short > Depth::from_mm(1.0) && more > 1000.0,
+        "{short:?} {more}"
+    );
+    // The remedy is one: with so much more nobody is rationed in this week.
+    document.rules.list[0].says = Says::AtMost(AtMost {
+        volume_l: cap + more,
+        per: Period::Week,
+    });
+    let enough = plan(&document);
+    let stressed = |plan: &WeekPlan| {
+        plan.zones
+            .iter()
+            .flat_map(|z| &z.cells[2..6])
+            .filter(|c| c.ks < 1.0 - 1e-9)
+            .count()
+    };
+    assert!(
+        stressed(&enough) <= stressed(&free),
+        "{}",
+        stressed(&enough)
+    );
+    assert!(stressed(&capped) > stressed(&free));
+    // A replay keeps it week by week.
+    let record: Vec<_> = (0..28)
+        .map(|i| crate::fixture::plain(date(2026, 6, 1).checked_add(i.days()).unwrap(), 7.0, 0.0))
+        .collect();
+    for zone in &mut document.zones {
+        zone.active_from = None;
+    }
+    document.rules.list[0].says = Says::AtMost(AtMost {
+        volume_l: 8000.0,
+        per: Period::Week,
+    });
+    let rows = replay(
+        &document,
+        &record,
+        date(2026, 6, 1),
+        date(2026, 6, 28),
+        Foresight::None,
+    )
+    .unwrap();
+    for week in 0..4 {
+        let used: f64 = rows[week * 14..(week + 1) * 14]
+            .iter()
+            .map(|r| (r.balance.irrigation.gross * document.zones[0].area_m2).l())
+            .sum();
+        assert!(
+            used <= 8000.0 + 1e-6 && used > 6000.0,
+            "week {week}: {used}"
+        );
+    }
 }

@@ -144,6 +144,7 @@ fn what_a_person_has_fixed_runs_and_is_crowded_out_by_nobody() {
                 model,
                 school: School::default(),
                 priority: if i == 0 { 9 } else { zone.priority },
+                area: zone.area_m2,
                 by_hand: false,
                 planned: true,
                 barred: Vec::new(),
@@ -157,6 +158,7 @@ fn what_a_person_has_fixed_runs_and_is_crowded_out_by_nobody() {
             .collect(),
         openings: openings(0b11, 3600),
         targets_s: [None; HORIZON],
+        caps: Vec::new(),
         capacity: |zone: usize, window_s| dose::capacity(&models[zone], window_s),
     };
     // The first has all that it needs, and would give way by its rank; the others are due at once and do not fit the hour.

@@ -77,7 +77,8 @@ fn by_calendar(school: &School, eve: &Eve) -> Needs {
         let date = eve.days.date(o.day);
         let asked = calendar::asks(school, eve.model, &lately, eve.days.weather(o.day), date);
         let net = asked.map_or(0.0, |asked| asked.net.mm()).min(*carries);
-        lately.water(date, Depth::from_mm(net));
+        let net_mm = Depth::from_mm(net);
+        lately.water(date, &eve.model.irrigation_of_net(net_mm));
         sum += net;
         needs.by_then_mm.push(sum);
     }

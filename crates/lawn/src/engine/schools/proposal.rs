@@ -1,6 +1,6 @@
 //! What a school proposes for a zone at a slot: what the site's level needs to fit zones to one clock.
 
-use super::why::Why;
+use super::why::{Because, Why};
 use crate::engine::dose::Dose;
 use crate::engine::skip::Skip;
 use crate::engine::slot::Slot;
@@ -42,11 +42,20 @@ pub struct Proposal {
 
 impl Proposal {
     /// The same with what other zones leave of it; nothing, where they leave nothing.
-    pub(crate) fn give_way(&mut self, left: Option<Dose>) {
-        self.act = match left {
+    pub(crate) const fn give_way(&mut self, left: Option<Dose>) {
+        self.leave(left, Because::NoRoom);
+    }
+
+    /// The same with its share of a volume; nothing, where it has none.
+    pub(crate) const fn ration(&mut self, share: Option<Dose>) {
+        self.leave(share, Because::Rationed);
+    }
+
+    const fn leave(&mut self, dose: Option<Dose>, by: Because) {
+        self.act = match dose {
             Some(dose) => Act::Water(dose),
             None => {
-                self.why.crowd_out();
+                self.why.bar(by);
                 Act::NoRoom
             }
         };

@@ -19,11 +19,11 @@ pub enum Why {
 }
 
 impl Why {
-    /// Notes that other zones fill the slot.
-    pub(super) fn crowd_out(&mut self) {
+    /// Notes what leaves it nothing of the slot.
+    pub(super) const fn bar(&mut self, by: Because) {
         match self {
-            Self::WaterBalance(why) => why.because = Because::NoRoom,
-            Self::ByCalendar(why) => why.because = Because::NoRoom,
+            Self::WaterBalance(why) => why.because = by,
+            Self::ByCalendar(why) => why.because = by,
         }
     }
 
@@ -144,6 +144,8 @@ pub enum Because {
     ForRain,
     /// Needed, but other zones fill the window.
     NoRoom,
+    /// Needed, but the volume that a rule leaves goes where it spares more harm.
+    Rationed,
     /// Needed, and forbidden.
     Forbidden(Skip),
     /// A person has fixed what runs.
