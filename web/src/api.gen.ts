@@ -1484,6 +1484,11 @@ export interface components {
              */
             wind_m_s?: number | null;
         };
+        /**
+         * @description In which time a volume is not passed.
+         * @enum {string}
+         */
+        CapPeriod: "day" | "week";
         /** @description Everything that forms offer. */
         Catalogue: {
             /** @description Grasses, cool-season ones first. */
@@ -2904,6 +2909,19 @@ export interface components {
             /** @enum {string} */
             line: "balance_would";
         } | {
+            /** @description What it gets. */
+            gives_mm: components["schemas"]["Depth"];
+            /** @description What was left of the volume before, L. */
+            left_l: components["schemas"]["Volume"];
+            /** @enum {string} */
+            line: "rationed";
+            /** @description What it would have to be greater by so that no zone is harmed, L. */
+            more_l: components["schemas"]["Volume"];
+            /** @description The rule's name. */
+            rule: string;
+            /** @description What it would have been given. */
+            wanted_mm: components["schemas"]["Depth"];
+        } | {
             /** @enum {string} */
             line: "not_worthwhile";
             /** @description The worthwhile soak. */
@@ -3988,6 +4006,16 @@ export interface components {
          * @enum {string}
          */
         Role: "viewer" | "crew" | "manager" | "owner";
+        /** @description A volume that is not passed. */
+        RuleAtMost: {
+            /** @description In which time. */
+            per: components["schemas"]["CapPeriod"];
+            /**
+             * Format: double
+             * @description Litres out of the sprinklers of all zones together that the rule is about.
+             */
+            volume_l: number;
+        };
         /** @description No watering. */
         RuleNever: {
             /** @default null */
@@ -4072,6 +4100,9 @@ export interface components {
         }) | (components["schemas"]["RuleNever"] & {
             /** @enum {string} */
             kind: "never";
+        }) | (components["schemas"]["RuleAtMost"] & {
+            /** @enum {string} */
+            kind: "at_most";
         });
         /** @description By which school a zone is watered. All but the first go by the calendar. */
         School: {
@@ -5134,6 +5165,15 @@ export interface components {
             /** @enum {string} */
             verdict: "no_room";
         } | {
+            /** @description What the volume would have to be greater by so that no zone is harmed, L. */
+            more_l: components["schemas"]["Volume"];
+            /** @description The rule's name. */
+            rule: string;
+            /** @description What stays short. */
+            short_mm: components["schemas"]["Depth"];
+            /** @enum {string} */
+            verdict: "rationed";
+        } | {
             /** @description By what. */
             skip: components["schemas"]["Skip"];
             /** @enum {string} */
@@ -5253,6 +5293,15 @@ export interface components {
             short_mm: components["schemas"]["Depth"];
             /** @enum {string} */
             warning: "no_room";
+        } | {
+            /** @description What the volume would have to be greater by so that no zone is harmed, L. */
+            more_l: components["schemas"]["Volume"];
+            /** @description The rule's name. */
+            rule: string;
+            /** @description What stays short. */
+            short_mm: components["schemas"]["Depth"];
+            /** @enum {string} */
+            warning: "rationed";
         } | {
             /**
              * Format: date

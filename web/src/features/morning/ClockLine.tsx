@@ -1,4 +1,4 @@
-// The next watering on a line of hours: passes as blocks, zones named once, sunrise marked.
+// A night's watering on a line of hours: passes as blocks, the soak between them as a line, zones named once, sunrise marked, against the allowed hours.
 import type { WeekPlan } from "../../api";
 import { clock } from "../../time";
 import { runsOf } from "../reasons/run";
@@ -13,16 +13,23 @@ const at = (instant: string) => new Date(instant).getTime() / 1000;
 export function ClockLine({ plan }: { plan: WeekPlan }) {
   const day = plan.days.find((d) => d.date === plan.next?.date);
   if (!day || !plan.next?.starts) return null;
+  return <NightLines plan={plan} day={day} label="The next watering, hour by hour" />;
+}
+
+/** A line for each window of a day in which the clock waters. */
+export function NightLines({ plan, day, label }: { plan: WeekPlan; day: WeekPlan["days"][number]; label: string }) {
   return (
     <>
       {day.windows.map((window) => (
-        <WindowLine key={window.opens} plan={plan} day={day} window={window} />
+        <WindowLine key={window.opens} plan={plan} day={day} window={window} label={label} />
       ))}
     </>
   );
 }
 
-function WindowLine({ plan, day, window }: { plan: WeekPlan; day: WeekPlan["days"][number]; window: Window }) {
+type LineProps = { plan: WeekPlan; day: WeekPlan["days"][number]; window: Window; label: string };
+
+function WindowLine({ plan, day, window, label }: LineProps) {
   const [opens, closes] = [at(window.opens), at(window.closes)];
   const rows = plan.zones.flatMap((zone) => {
     const cell = zone.cells.find((c) => c.date === day.date);
@@ -39,12 +46,13 @@ function WindowLine({ plan, day, window }: { plan: WeekPlan; day: WeekPlan["days
   const sunrise = day.sunrise && at(day.sunrise) >= opens && at(day.sunrise) <= closes ? at(day.sunrise) : undefined;
   const iso = (s: number) => new Date(s * 1000).toISOString();
   return (
-    <figure className={classes.figure} aria-label="The next watering, hour by hour">
+    <figure className={classes.figure} aria-label={label}>
       <div className={classes.rows}>
         {rows.map(({ zone, blocks }) => (
           <div key={zone.zone} className={classes.row}>
             <span className={classes.label}>{zone.name}</span>
             <div className={classes.track}>
+              <Soaks blocks={blocks} share={share} />
               {blocks.map((b) => (
                 <span
                   key={b.start}
@@ -69,4 +77,13 @@ function WindowLine({ plan, day, window }: { plan: WeekPlan; day: WeekPlan["days
       </div>
     </figure>
   );
+}
+
+/** The soaks between a zone's passes. */
+function Soaks({ blocks, share }: { blocks: Block[]; share: (s: number) => string }) {
+  const first = blocks[0];
+  const last = blocks[blocks.length - 1];
+  if (!first || !last || blocks.length < 2) return null;
+  const span = { left: share(first.start), right: `calc(100% - ${share(last.start)})` };
+  return <span className={classes.soak} style={span} />;
 }

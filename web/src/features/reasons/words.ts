@@ -93,6 +93,8 @@ function deciding(cell: Cell, verdict: Verdict, today: string, units: Shown): st
       return `no allowed hours ${cell.date === today ? "left today" : "that day"}`;
     case "closed_by_rule":
       return closedWords(verdict, when);
+    case "rationed":
+      return `“${verdict.rule}” leaves it nothing: ${depth(verdict.short_mm)} short; ${enoughWords(verdict.more_l, units)}`;
     case "rule_due":
       return `${ruleWords(verdict.rule, units)}: it is due; ${balanceWords(verdict.balance_mm, units)}`;
     case "rule_waits":
@@ -101,6 +103,10 @@ function deciding(cell: Cell, verdict: Verdict, today: string, units: Shown): st
       return unworded(verdict);
   }
 }
+
+/** What would make a volume enough. */
+const enoughWords = (more_l: number, units: Shown) =>
+  more_l > 0 ? `${units.show("volume", more_l)} more would spare every zone` : "no zone is harmed by it";
 
 /** That a local rule closes a day, and when the next is open. */
 const closedWords = ({ rule, next }: { rule: string; next?: string | null }, when: (date: string) => string) =>
@@ -155,6 +161,8 @@ function bearing(line: LedgerLine, today: string, units: Shown): string | undefi
   switch (line.line) {
     case "closed_by_rule":
       return `${closedWords(line, when)}.`;
+    case "rationed":
+      return `“${line.rule}” leaves ${units.show("volume", line.left_l)} for all: it gets ${depth(line.gives_mm)} of ${depth(line.wanted_mm)}, the rest goes where it spares more harm; ${enoughWords(line.more_l, units)}.`;
     case "kept_dry":
       return "Somebody wants it dry on this day.";
     case "fixed":
@@ -244,6 +252,8 @@ function warningWords(cell: Cell, warning: Warning, today: string, units: Shown)
       return `Roots hold ${units.show("depth", warning.raw_mm)}, a day uses ${units.show("depth", warning.etc_mm)}: they limit you to every ${warning.every_days === 1 ? "day" : `${warning.every_days} days`}. Help them down: mow higher, open the soil.`;
     case "no_room":
       return `No room ${whenDay(cell.date, today)}: allow more hours, or give it by hand.`;
+    case "rationed":
+      return `“${warning.rule}” leaves it ${units.show("depth", warning.short_mm)} short ${whenDay(cell.date, today)}; ${enoughWords(warning.more_l, units)}.`;
     case "shortfall":
       // Said with what to do: see goesTooDry.
       return undefined;

@@ -1,6 +1,9 @@
 // One local rule: what it says, to whom, when, and who is exempt.
 import { Button, Checkbox, Group, NativeSelect, Stack, TextInput } from "@mantine/core";
+import { useState } from "react";
 import type { Schemas } from "../../api";
+import { useUnits } from "../../units";
+import { parse } from "../forms/figures";
 import siteClasses from "../site/SitePage.module.css";
 import type { Rule } from "./queries";
 import classes from "./Rules.module.css";
@@ -8,6 +11,7 @@ import { DAYS, ruleSentence, WHO } from "./words";
 
 type Says = Rule["says"];
 type OnlyOn = Extract<Says, { kind: "only_on" }>;
+type AtMost = Extract<Says, { kind: "at_most" }>;
 
 type Props = {
   rule: Rule;
@@ -22,19 +26,21 @@ type Props = {
 
 export function RuleFields({ rule, number, zones, stages, today, error, onChange, onRemove }: Props) {
   const { says } = rule;
+  const units = useUnits();
   const at = `rules.list[${number - 1}].`;
   const name = (id: string) => zones.find((z) => z.id === id)?.name ?? id;
   const change = (part: Partial<Rule>) => onChange({ ...rule, ...part });
   const say = (part: Partial<OnlyOn>) => change({ says: { ...says, ...part } as Says });
   const day = (text: string) => (text === "" ? null : text);
+  const hoursOf = says.kind === "at_most" ? undefined : says.hours;
   const setHours = (part: { from?: string; to?: string }) => {
-    const hours = { from: says.hours?.from ?? "", to: says.hours?.to ?? "", ...part };
+    const hours = { from: hoursOf?.from ?? "", to: hoursOf?.to ?? "", ...part };
     say({ hours: hours.from === "" && hours.to === "" ? null : hours });
   };
   return (
     <fieldset className={siteClasses.group}>
       <legend>Rule {number}</legend>
-      <p className={classes.sentence}>{ruleSentence(rule, name)}</p>
+      <p className={classes.sentence}>{ruleSentence(rule, name, units)}</p>
       <Stack gap="sm">
         <div className={siteClasses.fields}>
           <TextInput
@@ -49,15 +55,13 @@ export function RuleFields({ rule, number, zones, stages, today, error, onChange
             data={[
               { value: "only_on", label: "Watering only on some days or hours" },
               { value: "never", label: "No watering" },
+              { value: "at_most", label: "At most so much water" },
             ]}
-            onChange={(e) =>
-              change({
-                says: (e.currentTarget.value === "never"
-                  ? { kind: "never", hours: says.hours }
-                  : { kind: "only_on", dates: "any", hours: says.hours }) as Says,
-              })
-            }
+            onChange={(e) => change({ says: saysOf(e.currentTarget.value as Says["kind"], hoursOf) })}
           />
+          {says.kind === "at_most" && (
+            <Volume says={says} error={error(`${at}says.volume_l`)} onChange={(next) => change({ says: next })} />
+          )}
         </div>
         {says.kind === "only_on" && (
           <>
@@ -109,21 +113,25 @@ export function RuleFields({ rule, number, zones, stages, today, error, onChange
           </>
         )}
         <div className={siteClasses.fields}>
-          <TextInput
-            label="Hours from"
-            description="empty: all day"
-            type="time"
-            value={says.hours?.from ?? ""}
-            error={error(`${at}says.hours.from`)}
-            onChange={(e) => setHours({ from: e.currentTarget.value })}
-          />
-          <TextInput
-            label="Hours to"
-            type="time"
-            value={says.hours?.to ?? ""}
-            error={error(`${at}says.hours.to`)}
-            onChange={(e) => setHours({ to: e.currentTarget.value })}
-          />
+          {says.kind !== "at_most" && (
+            <>
+              <TextInput
+                label="Hours from"
+                description="empty: all day"
+                type="time"
+                value={hoursOf?.from ?? ""}
+                error={error(`${at}says.hours.from`)}
+                onChange={(e) => setHours({ from: e.currentTarget.value })}
+              />
+              <TextInput
+                label="Hours to"
+                type="time"
+                value={hoursOf?.to ?? ""}
+                error={error(`${at}says.hours.to`)}
+                onChange={(e) => setHours({ to: e.currentTarget.value })}
+              />
+            </>
+          )}
           <TextInput
             label="First day"
             description="empty: already"
@@ -169,6 +177,50 @@ export function RuleFields({ rule, number, zones, stages, today, error, onChange
         </Group>
       </Stack>
     </fieldset>
+  );
+}
+
+/** What a rule says when its kind is chosen. */
+function saysOf(kind: Says["kind"], hours: Schemas["Hours"] | null | undefined): Says {
+  switch (kind) {
+    case "never":
+      return { kind, hours: hours ?? null };
+    case "only_on":
+      return { kind, weekdays: [], dates: "any", every: null, hours: hours ?? null };
+    case "at_most":
+      return { kind, volume_l: 100_000, per: "week" };
+  }
+}
+
+/** A volume in the reader's units, kept as it is typed. */
+function Volume(props: { says: AtMost; error: string | undefined; onChange: (says: AtMost) => void }) {
+  const { says, error, onChange } = props;
+  const units = useUnits();
+  const [typed, setTyped] = useState(units.toField("volume", says.volume_l));
+  const value = parse(typed);
+  return (
+    <>
+      <TextInput
+        label={`Volume, ${units.label("volume")}`}
+        inputMode="decimal"
+        value={typed}
+        error={error ?? (value === undefined ? `“${typed}” is not a number.` : undefined)}
+        onChange={(e) => {
+          setTyped(e.currentTarget.value);
+          const next = parse(e.currentTarget.value);
+          if (next !== undefined) onChange({ ...says, volume_l: units.toSi("volume", next) });
+        }}
+      />
+      <NativeSelect
+        label="In"
+        value={says.per}
+        data={[
+          { value: "week", label: "a week from Monday" },
+          { value: "day", label: "a day" },
+        ]}
+        onChange={(e) => onChange({ ...says, per: e.currentTarget.value as AtMost["per"] })}
+      />
+    </>
   );
 }
 

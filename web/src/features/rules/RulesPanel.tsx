@@ -5,6 +5,7 @@ import { notifications } from "@mantine/notifications";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { ApiFailure, type SiteView } from "../../api";
+import { useUnits } from "../../units";
 import { useRights } from "../session/rights";
 import { Failed, Loading, Refused } from "../shell/States";
 import { FilePick } from "../site/FilePick";
@@ -19,6 +20,7 @@ import { ruleSentence, STARTS } from "./words";
 export function RulesPanel({ site, view }: { site: string; view: SiteView }) {
   const zones = useQuery(zonesQuery(site));
   const { manage } = useRights(site);
+  const units = useUnits();
   const save = useSaveRules(site, () =>
     notifications.show({ message: "The rules are saved, and all is planned by them." }),
   );
@@ -118,7 +120,7 @@ export function RulesPanel({ site, view }: { site: string; view: SiteView }) {
         <ul>
           {list.map((rule) => (
             <li key={rule.name}>
-              {rule.name}. {ruleSentence(rule, name)}
+              {rule.name}. {ruleSentence(rule, name, units)}
             </li>
           ))}
         </ul>

@@ -1,9 +1,13 @@
 // Local rules in plain language.
 import type { Schemas } from "../../api";
+import type { Shown } from "../../quantities";
 import { dayMonth, sentenceCase } from "../../time";
 import type { Rule } from "./queries";
 
 export const DAYS = ["monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday"] as const;
+
+/** A rule that closes days or hours. */
+export type Closing = Exclude<Rule["says"], { kind: "at_most" }>;
 
 /** What a rule begins as, by what people look for. */
 export const STARTS: { label: string; rule: (today: string) => Rule }[] = [
@@ -26,6 +30,10 @@ export const STARTS: { label: string; rule: (today: string) => Rule }[] = [
     }),
   },
   {
+    label: "At most so much water",
+    rule: () => ({ name: "Volume", says: { kind: "at_most", volume_l: 100_000, per: "week" } as Rule["says"] }),
+  },
+  {
     label: "No watering: a match, an event, a ban",
     rule: (today) => ({ name: "Match", from: today, to: today, says: { kind: "never" } as Rule["says"] }),
   },
@@ -42,21 +50,12 @@ const list = (words: string[]) =>
   words.length < 2 ? (words[0] ?? "") : `${words.slice(0, -1).join(", ")} and ${words[words.length - 1]}`;
 
 /** A rule as a sentence. */
-export function ruleSentence(rule: Rule, zoneName: (id: string) => string): string {
+export function ruleSentence(rule: Rule, zoneName: (id: string) => string, units: Shown): string {
   const { says } = rule;
-  const hours = says.hours
-    ? ` ${says.kind === "never" ? "from" : "between"} ${says.hours.from} ${says.kind === "never" ? "to" : "and"} ${says.hours.to}`
-    : "";
-  const parts: string[] = [];
-  if (says.kind === "only_on") {
-    if (says.weekdays?.length) parts.push(list(says.weekdays.map(sentenceCase)));
-    if (says.dates && says.dates !== "any") parts.push(`${says.dates} dates`);
-    if (says.every) parts.push(`every ${ordinal(says.every.days)} day`);
-  }
   const what =
-    says.kind === "never"
-      ? `no watering${hours}`
-      : `only on ${parts.length > 0 ? parts.join(", ") : "any day"}${hours}`;
+    says.kind === "at_most"
+      ? `at most ${units.show("volume", says.volume_l)} a ${says.per}${rule.zones?.length === 1 ? "" : " together"}`
+      : closing(says);
   const whom = rule.zones?.length ? list(rule.zones.map(zoneName)) : "all zones";
   const when = [
     rule.stage ? `during ${rule.stage}` : "",
@@ -67,6 +66,21 @@ export function ruleSentence(rule: Rule, zoneName: (id: string) => string): stri
     ? `; not for ${list(rule.exempt.map((e) => (e.who === "zone" ? zoneName(e.zone ?? "") : WHO[e.who].toLowerCase())))}`
     : "";
   return `${sentenceCase(whom)}: ${what}${when.length > 0 ? `, ${when.join(" ")}` : ""}${exempt}.`;
+}
+
+function closing(says: Closing): string {
+  const hours = says.hours
+    ? ` ${says.kind === "never" ? "from" : "between"} ${says.hours.from} ${says.kind === "never" ? "to" : "and"} ${says.hours.to}`
+    : "";
+  const parts: string[] = [];
+  if (says.kind === "only_on") {
+    if (says.weekdays?.length) parts.push(list(says.weekdays.map(sentenceCase)));
+    if (says.dates && says.dates !== "any") parts.push(`${says.dates} dates`);
+    if (says.every) parts.push(`every ${ordinal(says.every.days)} day`);
+  }
+  return says.kind === "never"
+    ? `no watering${hours}`
+    : `only on ${parts.length > 0 ? parts.join(", ") : "any day"}${hours}`;
 }
 
 const ordinal = (n: number) => (n === 2 ? "second" : n === 3 ? "third" : `${n}th`);

@@ -1,5 +1,5 @@
 // Zones down, days across, a core in each cell. One cell is in the tab order; arrow keys move.
-import { type KeyboardEvent, useEffect, useRef } from "react";
+import { type KeyboardEvent, memo, useCallback, useEffect, useRef } from "react";
 import type { Cell, WeekPlan, ZonePlan } from "../../api";
 import { clock, minutes, minutesSeconds, shortDay } from "../../time";
 import { useUnits } from "../../units";
@@ -8,6 +8,9 @@ import { grassName, staysDry } from "../reasons/words";
 import { DayWeather, scaleOf } from "./DayWeather";
 import classes from "./WeekGrid.module.css";
 
+/** With more zones than fit a desk the days stay in sight while the zones scroll. */
+const LONG = 9;
+
 export type Position = { zone: number; day: number };
 
 type Props = {
@@ -15,6 +18,7 @@ type Props = {
   at: Position;
   onMove: (to: Position) => void;
   onOpen: () => void;
+  onNight: () => void;
 };
 
 const MOVES: Record<string, [number, number]> = {
@@ -24,7 +28,7 @@ const MOVES: Record<string, [number, number]> = {
   ArrowRight: [0, 1],
 };
 
-export function WeekGrid({ plan, at, onMove, onOpen }: Props) {
+export function WeekGrid({ plan, at, onMove, onOpen, onNight }: Props) {
   const units = useUnits();
   const table = useRef<HTMLTableElement>(null);
   const moved = useRef(false);
@@ -61,11 +65,22 @@ export function WeekGrid({ plan, at, onMove, onOpen }: Props) {
     } else if (event.key === "Enter" || event.key === "w" || event.key === "W") {
       event.preventDefault();
       onOpen();
+    } else if (event.key === "n" || event.key === "N") {
+      event.preventDefault();
+      onNight();
     }
   };
 
+  const pick = useCallback(
+    (to: Position) => {
+      moved.current = true;
+      onMove(to);
+    },
+    [onMove],
+  );
+
   return (
-    <div className={classes.scroll}>
+    <div className={classes.scroll} data-long={plan.zones.length > LONG || undefined}>
       <table
         ref={table}
         className={classes.grid}
@@ -102,51 +117,78 @@ export function WeekGrid({ plan, at, onMove, onOpen }: Props) {
         </thead>
         <tbody>
           {plan.zones.map((zone, z) => (
-            <tr key={zone.zone}>
-              <th scope="row" className={classes.zone}>
-                {zone.name}
-                <span className="quiet">{grassName(zone.grass)}</span>
-              </th>
-              {zone.cells.map((cell, d) => (
-                // biome-ignore lint/a11y/useKeyWithClickEvents: the grid handles the keys
-                <td
-                  key={cell.date}
-                  role="gridcell"
-                  className={classes.cell}
-                  tabIndex={z === at.zone && d === at.day ? 0 : -1}
-                  aria-selected={z === at.zone && d === at.day}
-                  data-today={d === today || undefined}
-                  data-closed={
-                    (d >= today && (plan.days[d]?.windows.length === 0 || cell.verdict.verdict === "closed_by_rule")) ||
-                    undefined
-                  }
-                  onClick={() => {
-                    moved.current = true;
-                    onMove({ zone: z, day: d });
-                  }}
-                  onDoubleClick={onOpen}
-                >
-                  <CellBody plan={plan} zone={zone} cell={cell} index={d} today={today} deepest={deepest} />
-                </td>
-              ))}
-              <td className={classes.total}>
-                {zone.totals.run_s > 0 ? (
-                  <>
-                    <strong>{units.show("volume", zone.totals.volume_l)}</strong>
-                    <span>{Math.round(zone.totals.run_s / 60)} min</span>
-                    <span>{units.show("depth", zone.totals.gross_mm)}</span>
-                  </>
-                ) : (
-                  <span>none</span>
-                )}
-              </td>
-            </tr>
+            <Row
+              key={zone.zone}
+              plan={plan}
+              zone={zone}
+              row={z}
+              selected={z === at.zone ? at.day : undefined}
+              today={today}
+              deepest={deepest}
+              onPick={pick}
+              onOpen={onOpen}
+            />
           ))}
         </tbody>
       </table>
     </div>
   );
 }
+
+type RowProps = {
+  plan: WeekPlan;
+  zone: ZonePlan;
+  row: number;
+  /** The day selected in it. */
+  selected: number | undefined;
+  today: number;
+  deepest: number;
+  onPick: (to: Position) => void;
+  onOpen: () => void;
+};
+
+/** A zone's days. A move draws the rows anew that it leaves and reaches, and no others. */
+const Row = memo(function Row({ plan, zone, row, selected, today, deepest, onPick, onOpen }: RowProps) {
+  const units = useUnits();
+  return (
+    <tr>
+      <th scope="row" className={classes.zone}>
+        {zone.name}
+        <span className="quiet">{grassName(zone.grass)}</span>
+      </th>
+      {zone.cells.map((cell, d) => (
+        // biome-ignore lint/a11y/useKeyWithClickEvents: the grid handles the keys
+        <td
+          key={cell.date}
+          role="gridcell"
+          className={classes.cell}
+          tabIndex={d === selected ? 0 : -1}
+          aria-selected={d === selected}
+          data-today={d === today || undefined}
+          data-closed={
+            (d >= today && (plan.days[d]?.windows.length === 0 || cell.verdict.verdict === "closed_by_rule")) ||
+            undefined
+          }
+          onClick={() => onPick({ zone: row, day: d })}
+          onDoubleClick={onOpen}
+        >
+          <CellBody plan={plan} zone={zone} cell={cell} index={d} today={today} deepest={deepest} />
+        </td>
+      ))}
+      <td className={classes.total}>
+        {zone.totals.run_s > 0 ? (
+          <>
+            <strong>{units.show("volume", zone.totals.volume_l)}</strong>
+            <span>{Math.round(zone.totals.run_s / 60)} min</span>
+            <span>{units.show("depth", zone.totals.gross_mm)}</span>
+          </>
+        ) : (
+          <span>none</span>
+        )}
+      </td>
+    </tr>
+  );
+});
 
 /** The day's first allowed hours; parts of a night that a rule of a zone divides are one. */
 function hoursOf(day: WeekPlan["days"][number], timeZone: string): string {

@@ -1,5 +1,5 @@
 import { Button } from "@mantine/core";
-import { useState } from "react";
+import { useCallback, useState } from "react";
 import type { SiteView, WeekPlan } from "../../api";
 import { amount } from "../../money";
 import { clock, dayMonth, longDay } from "../../time";
@@ -7,6 +7,7 @@ import { useUnits } from "../../units";
 import { PlanGate } from "../morning/PlanGate";
 import { Working } from "../reasons/Working";
 import { sentence } from "../reasons/words";
+import { Night } from "./Night";
 import { type Position, WeekGrid } from "./WeekGrid";
 import classes from "./WeekPage.module.css";
 import { WeekSheet } from "./WeekSheet";
@@ -22,6 +23,9 @@ function Week({ site, plan, madeAt, view }: Props) {
   const today = plan.days.findIndex((d) => d.date === plan.today);
   const [at, setAt] = useState<Position>({ zone: 0, day: today });
   const [open, setOpen] = useState(false);
+  const [night, setNight] = useState(false);
+  const openWorking = useCallback(() => setOpen(true), []);
+  const openNight = useCallback(() => setNight(true), []);
   const zone = plan.zones[at.zone];
   const cell = zone?.cells[at.day];
   return (
@@ -37,7 +41,7 @@ function Week({ site, plan, madeAt, view }: Props) {
         </Button>
       </div>
       <div className="no-print">
-        <WeekGrid plan={plan} at={at} onMove={setAt} onOpen={() => setOpen(true)} />
+        <WeekGrid plan={plan} at={at} onMove={setAt} onOpen={openWorking} onNight={openNight} />
       </div>
       {zone && cell && (
         <div className={`${classes.strip} no-print`}>
@@ -48,13 +52,17 @@ function Week({ site, plan, madeAt, view }: Props) {
             {cell.state === "absent"
               ? "The zone is not there on this day."
               : sentence(cell, cell.verdict, plan.today, units)}{" "}
-            <span className={`quiet ${classes.keys}`}>Arrow keys move, Enter or W opens the working.</span>
+            <span className={`quiet ${classes.keys}`}>Arrow keys move, Enter or W opens the working, N the night.</span>
           </p>
           {cell.state !== "absent" && (
             <Button size="sm" variant="outline" onClick={() => setOpen(true)} aria-label={`Why, ${zone.name}`}>
               Why
             </Button>
           )}
+          <Button size="sm" variant="outline" onClick={() => setNight(true)}>
+            The night
+          </Button>
+          <Night plan={plan} date={cell.date} opened={night} onClose={() => setNight(false)} />
           <Working
             site={site}
             view={view}

@@ -127,3 +127,56 @@ async fn a_match_on_the_field_is_entered_as_a_rule_and_the_working_names_it() {
         .unwrap();
     assert_eq!(made["rules"]["list"][0]["zones"][0], own["id"].to_string());
 }
+
+#[tokio::test]
+async fn a_volume_cap_forces_a_choice_and_says_what_would_make_it_fit() {
+    let (app, api, site) = App::with_dry_zone().await;
+    for (name, rank) in [("Goal mouth", 1), ("Verge", 9)] {
+        let mut zone = crate::harness::zone(name);
+        zone["priority"] = rank.into();
+        zone["initial_depletion_mm"] = 25.into();
+        zone["area_m2"] = 900.into();
+        let made = api
+            .send(reqwest::Method::POST, &format!("{site}/zones"), zone)
+            .await;
+        assert_eq!(made.status(), reqwest::StatusCode::CREATED);
+    }
+    with_page(&app, Screen::Desk, "cap", |page| async move {
+        page.sign_in(EMAIL).await;
+        page.press("Site").await;
+        page.press("Rules").await;
+        page.press("Add a rule ▾").await;
+        page.tap("At most so much water").await;
+        page.fill("Name of rule 1", "Stage 3 volume").await;
+        page.fill("Volume, m³", "forty").await;
+        page.see("is not a number").await;
+        page.fill("Volume, m³", "24").await;
+        page.see("All zones: at most 24.0 m³ a week together.")
+            .await;
+        page.is_accessible("a volume cap").await;
+        page.press("Save and plan").await;
+        page.see("The rules are saved, and all is planned by them.")
+            .await;
+        page.press("Morning").await;
+        page.press("Why, Verge").await;
+        // The shortfall and the remedy.
+        page.see("“Stage 3 volume” leaves").await;
+        page.see("more would spare every zone").await;
+        page
+    })
+    .await;
+    let plan = api.json(&format!("{site}/plan")).await["current"]["plan"].clone();
+    let litres = |zone: usize| -> f64 {
+        plan["zones"][zone]["cells"]
+            .as_array()
+            .unwrap()
+            .iter()
+            .skip(2)
+            .take(4)
+            .filter_map(|c| c["run"]["volume_l"].as_f64())
+            .sum()
+    };
+    let all: f64 = (0..3).map(litres).sum();
+    assert!(all <= 24_000.0 && all > 15_000.0, "{all}");
+    assert!(litres(1) > litres(2), "{} {}", litres(1), litres(2));
+}

@@ -169,3 +169,55 @@ async fn a_hose_says_which_part_it_watered() {
     );
     assert_eq!(runs[0]["started_at"], "2026-06-17T22:35:00Z");
 }
+
+#[tokio::test]
+async fn forty_zones_scroll_under_their_days_beside_their_names() {
+    let app = App::start().await;
+    let owner = app.account(EMAIL).await;
+    let mut document = crate::harness::small_site();
+    document.zones = (1..=40)
+        .map(|n| {
+            let zone = crate::harness::zone(&format!("Green {n}"));
+            let mut zone: lawn::site::Zone = serde_json::from_value(zone).unwrap();
+            zone.id = n.to_string();
+            zone
+        })
+        .collect();
+    let site = app.site(owner, &document, crate::harness::NIGHT).await;
+    let api = app.sign_in(EMAIL).await;
+    let weather = crate::harness::weather(|_| None);
+    let imports = format!("/sites/{}/weather-imports?conflicts=keep", site.0);
+    let done = api.csv(&imports, Some(1), &weather).await;
+    assert_eq!(done.status(), reqwest::StatusCode::CREATED);
+    with_page(&app, Screen::Desk, "forty", |page| async move {
+        page.sign_in(EMAIL).await;
+        page.press("Week").await;
+        page.see("reference ET, mm").await;
+        page.see("Green 40").await;
+        let step = "const done = arguments[0];
+            const grid = document.querySelector('[role=grid]');
+            const began = performance.now();
+            grid.dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowDown', bubbles: true }));
+            requestAnimationFrame(() => setTimeout(() => done(performance.now() - began)));";
+        let mut longest: f64 = 0.0;
+        for _ in 0..39 {
+            let took = page.client.execute_async(step, vec![]).await.unwrap();
+            longest = longest.max(took.as_f64().unwrap());
+        }
+        println!("a key on the Week of forty zones: {longest:.0} ms at most");
+        // The last zone is reached, and the days and its name are still in sight.
+        let seen = "const box = (e) => e.getBoundingClientRect();
+            const cell = document.querySelector('[role=grid] [aria-selected=true]');
+            const head = [...document.querySelectorAll('[role=grid] thead th')][1];
+            const name = cell.parentElement.querySelector('th');
+            return [name.textContent.includes('Green 40'), box(head).top >= 0, box(head).bottom <= box(cell).top + 1,
+                    box(name).left >= 0, box(cell).bottom <= window.innerHeight + 1]";
+        let seen = page.client.execute(seen, vec![]).await.unwrap();
+        assert_eq!(seen, json!([true, true, true, true, true]));
+        page.press("The night").await;
+        page.see("on the clock").await;
+        page.is_accessible("a night of forty zones").await;
+        page
+    })
+    .await;
+}

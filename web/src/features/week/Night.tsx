@@ -1,0 +1,94 @@
+// A night on the clock: its zones against the allowed hours, how full it is, who gives way, and what would make it fit.
+import { Modal } from "@mantine/core";
+import type { WeekPlan } from "../../api";
+import { clock, longDay, minutes, weekday } from "../../time";
+import { useUnits } from "../../units";
+import { NightLines } from "../morning/ClockLine";
+import { runsOf } from "../reasons/run";
+import { find, staysDry } from "../reasons/words";
+import classes from "./Night.module.css";
+
+type Props = { plan: WeekPlan; date: string; opened: boolean; onClose: () => void };
+
+export function Night({ plan, date, opened, onClose }: Props) {
+  const day = plan.days.find((d) => d.date === date);
+  return (
+    <Modal
+      opened={opened}
+      onClose={onClose}
+      size="xl"
+      title={`${longDay(date)} on the clock`}
+      closeButtonProps={{ "aria-label": "Close the night" }}
+    >
+      {day && <Content plan={plan} day={day} />}
+    </Modal>
+  );
+}
+
+const seconds = (from: string, to: string) => (new Date(to).getTime() - new Date(from).getTime()) / 1000;
+
+function Content({ plan, day }: { plan: WeekPlan; day: WeekPlan["days"][number] }) {
+  const units = useUnits();
+  const depth = (mm: number) => units.show("depth", mm);
+  const cells = plan.zones.flatMap((zone) => {
+    const cell = zone.cells.find((c) => c.date === day.date);
+    return cell ? [{ zone, cell }] : [];
+  });
+  const onClock = cells.flatMap(({ zone, cell }) => (zone.by_hand ? [] : runsOf(cell)));
+  const byHand = cells.filter(({ zone, cell }) => zone.by_hand && cell.run);
+  const used = onClock.reduce((sum, run) => sum + run.run_s, 0);
+  const open = day.windows.reduce((sum, w) => sum + seconds(w.opens, w.closes), 0);
+  const least = Math.min(100, ...onClock.map((run) => run.chance_pct));
+  const short = cells.flatMap(({ zone, cell }) => {
+    const gives = find(cell.ledger, "gives_way");
+    const none = find(cell.ledger, "no_room");
+    if (gives)
+      return [
+        { name: zone.name, more_s: gives.more_s, words: `${depth(gives.gives_mm)} of ${depth(gives.wanted_mm)} fit` },
+      ];
+    if (none) return [{ name: zone.name, more_s: none.more_s, words: `${depth(none.short_mm)} short, no room at all` }];
+    return [];
+  });
+  const more_s = Math.max(0, ...short.map((s) => s.more_s));
+  const nextOpen = plan.days.find((d) => d.date > day.date && d.windows.length === 0);
+  if (day.windows.length === 0) return <p>No watering is allowed on this day.</p>;
+  return (
+    <div className={classes.night}>
+      <p>
+        Allowed{" "}
+        {day.windows.map((w) => `${clock(w.opens, plan.time_zone)}–${clock(w.closes, plan.time_zone)}`).join(", ")};{" "}
+        {onClock.length === 0
+          ? "nothing waters by the clock."
+          : `water runs ${minutes(used)} of ${minutes(open)}, one zone at a time.`}
+        {onClock.length > 0 && staysDry(least) ? ` Some of it is ${staysDry(least)} % likely: rain may cancel it.` : ""}
+      </p>
+      <NightLines plan={plan} day={day} label={`${weekday(day.date)} hour by hour`} />
+      {onClock.length > 0 && (
+        <p className="quiet">Hatched: water runs. Dotted: it soaks in, and other zones run meanwhile.</p>
+      )}
+      {byHand.length > 0 && (
+        <p>
+          By hand, at any of these hours:{" "}
+          {byHand.map(({ zone, cell }) => `${zone.name} ${minutes(cell.run?.run_s ?? 0)}`).join(", ")}.
+        </p>
+      )}
+      {short.length > 0 && (
+        <>
+          <h3 className={classes.heading}>What does not fit</h3>
+          <ul>
+            {short.map((s) => (
+              <li key={s.name}>
+                {s.name}: {s.words}.
+              </li>
+            ))}
+          </ul>
+          <p>
+            {minutes(Math.ceil(more_s / 60) * 60)} more this night would make it fit
+            {nextOpen ? `, or ${weekday(nextOpen.date)} as one more night` : ""}; evener sprinklers and ground that
+            drinks faster shorten every night.
+          </p>
+        </>
+      )}
+    </div>
+  );
+}
