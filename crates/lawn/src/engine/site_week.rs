@@ -63,8 +63,8 @@ pub struct Rationed {
     pub needed: Volume,
 }
 
-/// What the rounding of passes may leave of a dose.
-const LEFT_OVER: Depth = Depth::from_mm(0.2);
+/// What cutting and rounding passes may leave of a dose: no more than any figure here can be off.
+const LEFT_OVER: Depth = Depth::from_mm(0.5);
 
 /// The site's week.
 #[derive(Debug, Clone, Default)]

@@ -2,7 +2,7 @@
 //! that every picture that the README shows is there.
 
 use crate::browser::Screen;
-use crate::browser::page::with_page;
+use crate::browser::page::{Page, with_page};
 use crate::harness::{App, EMAIL};
 
 const VIEWS: [(&str, &str, &str, &str); 11] = [
@@ -22,14 +22,14 @@ const VIEWS: [(&str, &str, &str, &str); 11] = [
         "desk",
     ),
     ("sprinklers", "/site/1/sprinklers", "Never measured", "desk"),
-    ("soil", "/site/1/soil", "Textures measured here", "both"),
+    ("soil", "/site/1/soil", "Textures measured here", "desk"),
     (
         "rules",
         "/site/1/settings?tab=rules",
         "Local rules decide",
-        "both",
+        "desk",
     ),
-    ("schools", "/site/1/schools", "Goes wrong", "both"),
+    ("schools", "/site/1/schools", "Goes wrong", "desk"),
     ("zone", "/site/1/zones/3", "handbook:", "desk"),
     (
         "runs",
@@ -39,14 +39,20 @@ const VIEWS: [(&str, &str, &str, &str); 11] = [
     ),
 ];
 
+/// Waits until nothing moves.
+async fn still(page: &Page) {
+    let still = "return document.getAnimations().every((a) => a.playState !== 'running')";
+    while page.client.execute(still, vec![]).await.unwrap() != true {}
+}
+
 #[tokio::test]
 async fn pictures_of_each_view() {
     let shown = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs/screenshots");
     let Ok(folder) = std::env::var("FRESH_MEADOW_SCREENSHOTS") else {
         assert!(shown.join("can-test-phone.png").exists());
         assert!(shown.join("morning-night.png").exists());
-        assert!(shown.join("ring-test-phone.png").exists());
-        assert!(shown.join("begin-phone.png").exists() && shown.join("begin-desk.png").exists());
+        assert!(shown.join("night-desk.png").exists());
+        assert!(shown.join("begin-phone.png").exists());
         for (name, _, _, sizes) in VIEWS {
             for size in ["desk", "phone"]
                 .into_iter()
@@ -83,17 +89,40 @@ async fn pictures_of_each_view() {
                     tests.click().await.unwrap();
                     page.see("Straw and hatched: drier than the mean").await;
                 }
+                if name == "rules" {
+                    page.press("Add a rule ▾").await;
+                    page.tap("Odd or even dates").await;
+                    page.press("Add a change of stage").await;
+                    page.find("//td[contains(., 'rule 1')]").await;
+                    page.client
+                        .execute("window.scrollTo(0, 0)", vec![])
+                        .await
+                        .unwrap();
+                }
                 let png = page.client.screenshot().await.unwrap();
                 std::fs::write(format!("{folder}/{name}-{size}.png"), png).unwrap();
+                if name == "week" && size == "desk" {
+                    // Sunday's, on which several zones water.
+                    let right = "const grid = document.querySelector('[role=grid]');
+                        grid.dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowRight', bubbles: true }));";
+                    for _ in 0..3 {
+                        page.client.execute(right, vec![]).await.unwrap();
+                    }
+                    page.press("The night").await;
+                    page.see("on the clock").await;
+                    still(&page).await;
+                    let png = page.client.screenshot().await.unwrap();
+                    std::fs::write(format!("{folder}/night-desk.png"), png).unwrap();
+                }
             }
-            page.open("/site/1/add-zone").await;
-            page.fill("Name", "Well green").await;
-            page.tap("Next").await;
-            page.see("What waters it?").await;
-            page.see("On a summer’s day").await;
-            let png = page.client.screenshot().await.unwrap();
-            std::fs::write(format!("{folder}/begin-{size}.png"), png).unwrap();
             if size == "phone" {
+                page.open("/site/1/add-zone").await;
+                page.fill("Name", "Well green").await;
+                page.tap("Next").await;
+                page.see("What waters it?").await;
+                page.see("On a summer’s day").await;
+                let png = page.client.screenshot().await.unwrap();
+                std::fs::write(format!("{folder}/begin-{size}.png"), png).unwrap();
                 page.open("/site/1/sprinklers/3").await;
                 page.pick("mL, mouth's area").await;
                 page.press("Begin").await;
@@ -109,27 +138,6 @@ async fn pictures_of_each_view() {
                 let png = page.client.screenshot().await.unwrap();
                 std::fs::write(format!("{folder}/can-test-{size}.png"), png).unwrap();
                 page.press("Throw this test away").await;
-                page.open("/site/1/soil/3/ring").await;
-                page.press("Poured: start the stopwatch").await;
-                for (minutes, level) in [
-                    ("3", "95.5"),
-                    ("6", "92"),
-                    ("12", "86.5"),
-                    ("20", "80.5"),
-                    ("30", "74"),
-                    ("45", "65.5"),
-                ] {
-                    page.fill("Water stands now, mm", level).await;
-                    page.fill("At, min", minutes).await;
-                    page.press("Note the reading").await;
-                }
-                let law = page.see("law misses the readings by").await;
-                let into_view = "arguments[0].scrollIntoView({ block: 'end' })";
-                let law = serde_json::to_value(&law).unwrap();
-                page.client.execute(into_view, vec![law]).await.unwrap();
-                let png = page.client.screenshot().await.unwrap();
-                std::fs::write(format!("{folder}/ring-test-{size}.png"), png).unwrap();
-                page.press("Throw this test away").await;
             }
             page.open("/site/1/morning").await;
             if size == "phone" {
@@ -137,8 +145,7 @@ async fn pictures_of_each_view() {
             }
             page.press("Why, Playing field").await;
             page.see("How dry the root zone is").await;
-            let still = "return document.getAnimations().every((a) => a.playState !== 'running')";
-            while page.client.execute(still, vec![]).await.unwrap() != true {}
+            still(&page).await;
             let png = page.client.screenshot().await.unwrap();
             std::fs::write(format!("{folder}/working-{size}.png"), png).unwrap();
             page

@@ -125,6 +125,7 @@ export function RuleFields({ rule, number, zones, stages, today, error, onChange
               />
               <TextInput
                 label="Hours to"
+                description="later on the same day"
                 type="time"
                 value={hoursOf?.to ?? ""}
                 error={error(`${at}says.hours.to`)}

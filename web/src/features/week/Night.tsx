@@ -83,7 +83,9 @@ function Content({ plan, day }: { plan: WeekPlan; day: WeekPlan["days"][number] 
             ))}
           </ul>
           <p>
-            {minutes(Math.ceil(more_s / 60) * 60)} more this night would make it fit
+            {more_s > 0
+              ? `${minutes(Math.ceil(more_s / 60) * 60)} more this night would make it fit`
+              : "Fewer soaks would make it fit"}
             {nextOpen ? `, or ${weekday(nextOpen.date)} as one more night` : ""}; evener sprinklers and ground that
             drinks faster shorten every night.
           </p>

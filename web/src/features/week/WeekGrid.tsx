@@ -4,7 +4,7 @@ import type { Cell, WeekPlan, ZonePlan } from "../../api";
 import { clock, minutes, minutesSeconds, shortDay } from "../../time";
 import { useUnits } from "../../units";
 import { ZoneCore } from "../core-sample/ZoneCore";
-import { grassName, staysDry } from "../reasons/words";
+import { goesTooDry, grassName, staysDry } from "../reasons/words";
 import { DayWeather, scaleOf } from "./DayWeather";
 import classes from "./WeekGrid.module.css";
 
@@ -263,14 +263,18 @@ function CellText({ plan, zone, cell }: { plan: WeekPlan; zone: ZonePlan; cell: 
   if (zone.regime === "seedbed") return <span>by hand</span>;
   if (cell.state === "off") return <span>off</span>;
   if (cell.state === "skip") return <strong>{keptDry ? "kept dry" : "skip"}</strong>;
-  // Dawn above, evening below: two figures of one day are not mixed.
+  // Dawn above, evening below: two figures of one day are not mixed. A little beyond while it waits for rain is chosen, and no alarm.
   const short = zone.regime === "established" && cell.date >= plan.today && cell.depletion_mm - cell.raw_mm > 0.05;
   return (
     <>
       <span>{used}</span>
       {keptDry && <strong>kept dry</strong>}
       {cell.verdict.verdict === "closed_by_rule" && <span>{cell.verdict.rule}</span>}
-      {short && <span className={classes.short}>{units.figure("depth", cell.depletion_mm)} by dusk</span>}
+      {short && (
+        <span className={goesTooDry(zone) ? classes.short : classes.chance}>
+          {units.figure("depth", cell.depletion_mm)} by dusk
+        </span>
+      )}
     </>
   );
 }
