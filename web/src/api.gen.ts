@@ -1123,6 +1123,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/zones/{zone}/minutes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What so many minutes so many times a week give on a zone; writes nothing. */
+        post: operations["minutes_give"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/zones/{zone}/seen": {
         parameters: {
             query?: never;
@@ -2675,6 +2692,11 @@ export interface components {
              */
             silt_pct: number;
         };
+        /**
+         * @description Whether a zone may be watered after noon.
+         * @enum {string}
+         */
+        LateHours: "by_grass" | "never" | "afternoon" | "evening";
         /** @description A further run of a zone on a day that has several. */
         LaterRun: {
             /** @description The working, line by line. */
@@ -3140,6 +3162,9 @@ export interface components {
             rule: string;
         } | {
             /** @enum {string} */
+            line: "too_late";
+        } | {
+            /** @enum {string} */
             line: "kept_dry";
         } | {
             /** @enum {string} */
@@ -3224,6 +3249,65 @@ export interface components {
             role: components["schemas"]["Role"];
             /** @description Whether it is the reader. */
             you: boolean;
+        };
+        /** @description So many minutes so many times a week. */
+        Minutes: {
+            /**
+             * Format: double
+             * @description Time that water runs each time, min.
+             */
+            run_minutes: number;
+            /**
+             * Format: int32
+             * @description Times a week, 1 to 14.
+             */
+            times: number;
+        };
+        /** @description What minutes give on a zone. */
+        MinutesGive: {
+            /** @description What the driest quarter of the zone gets each time. */
+            driest_mm: components["schemas"]["Depth"];
+            /** @description What the turf uses on such a day, mm. */
+            etc_mm: components["schemas"]["Depth"];
+            /**
+             * Format: double
+             * @description Its share of the mean: low-quarter uniformity.
+             */
+            evenness: number;
+            /** @description Depth out of the sprinklers each time. */
+            gross_mm: components["schemas"]["Depth"];
+            /**
+             * Format: double
+             * @description Days for which each time lasts at that use, without rain.
+             */
+            lasts_days: number;
+            /** @description Net depth each time, as the driest part counts it, if it is given without runoff. */
+            net_mm: components["schemas"]["Depth"];
+            /**
+             * Format: int32
+             * @description In how many passes it should be given.
+             */
+            passes: number;
+            /** @description How deep the roots go. */
+            roots_mm: components["schemas"]["Depth"];
+            /** @description What then runs off each time. */
+            runoff_mm: components["schemas"]["Depth"];
+            /**
+             * Format: int64
+             * @description The time after which water runs off, if it runs in one go; `null`: not within these minutes.
+             */
+            runs_off_after_s?: number | null;
+            /**
+             * Format: int64
+             * @description Rest between them, s.
+             */
+            soak_s: number;
+            /** @description Volume out of the sprinklers in a week, L. */
+            week_l: components["schemas"]["Volume"];
+            /** @description The same of a week. */
+            week_net_mm: components["schemas"]["Depth"];
+            /** @description How deep it wets the soil each time, where what may be used is used up. */
+            wets_mm: components["schemas"]["Depth"];
         };
         /** @description A reading of a moisture probe at root depth. */
         Moisture: {
@@ -5199,6 +5283,14 @@ export interface components {
             /** @enum {string} */
             verdict: "closed_by_rule";
         } | {
+            /**
+             * Format: date
+             * @description The zone's next day with hours; `None`: not within the plan.
+             */
+            next?: string | null;
+            /** @enum {string} */
+            verdict: "too_late";
+        } | {
             /** @enum {string} */
             verdict: "no_hours";
         };
@@ -5646,6 +5738,8 @@ export interface components {
              */
             initial_depletion_mm?: number | null;
             intake_mm_h?: components["schemas"]["Sourced_Rate"] | null;
+            /** @description Whether it may be watered after noon; absent: in the late afternoon, by grass. */
+            late_hours?: components["schemas"]["LateHours"];
             /** @description What lies below the topsoil, from the top down; none: the same soil all down. */
             layers?: components["schemas"]["Layer"][];
             minutes_to_runoff?: components["schemas"]["Sourced_f64"] | null;
@@ -14556,6 +14650,141 @@ export interface operations {
             };
             /** @description The site has 5000 faults on record */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A figure does not hold */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    minutes_give: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                zone: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Minutes"];
+            };
+        };
+        responses: {
+            /** @description What they give */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MinutesGive"];
+                };
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such zone here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -59,7 +59,7 @@ test("what bears on a decision is a line each, and no line is said twice", () =>
   ];
   assert.deepEqual(bearings(ledger, TODAY, metric), [
     "At least 4.0 mm is needed before the end of the plan.",
-    "The window carries 8.0 mm of the refill of 12.3 mm.",
+    "The window carries 8.0 mm of the 12.3 mm that it should get.",
     "Somebody wants it dry on this day.",
   ]);
 });

@@ -83,6 +83,56 @@ fn benches(c: &mut Criterion) {
     });
 }
 
+/// Forty zones of sprays on slow ground, some three passes each, every night six and a half hours.
+fn forty_zones(c: &mut Criterion) {
+    let Ok(mut site) = lawn::site::document::read(SITE) else {
+        panic!("the example reads")
+    };
+    let Some(lawn) = site.zones.iter().find(|z| z.sprinkler == Kind::FixedSpray) else {
+        panic!("the example has sprays")
+    };
+    let lawn = Zone {
+        active_from: None,
+        soil: science::soil::Texture::ClayLoam,
+        ..lawn.clone()
+    };
+    site.zones = (0..40)
+        .map(|n| Zone {
+            id: format!("lawn-{n}"),
+            ..lawn.clone()
+        })
+        .collect();
+    for window in &mut site.windows {
+        window.days = lawn::site::Weekday::ALL.to_vec();
+        window.from = jiff::civil::time(0, 0, 0, 0);
+        window.to = jiff::civil::time(6, 30, 0, 0);
+    }
+    let record = record(&site);
+    c.bench_function("plan_week_forty_zones", |b| {
+        b.iter(|| {
+            plan_week(&Known {
+                document: black_box(&site),
+                observed: &record[..120],
+                forecast: &[],
+                runs: &[],
+                holds: &[],
+                dry_days: &[],
+                today: record[120].date,
+                now: None,
+                committed: None,
+            })
+            .map(|plan| plan.zones.len())
+        });
+    });
+    let (from, to) = (record[20].date, record[384].date);
+    let mut group = c.benchmark_group("forty_zones");
+    group.sample_size(10);
+    group.bench_function("replay_year_none", |b| {
+        b.iter(|| replay(black_box(&site), &record, from, to, Foresight::None).map(|r| r.len()));
+    });
+    group.finish();
+}
+
 fn comparison(c: &mut Criterion) {
     let Ok(site) = lawn::site::document::read(SITE) else {
         panic!("the example reads")
@@ -208,5 +258,5 @@ const fn begin_date() -> jiff::civil::Date {
     date(2026, 6, 18)
 }
 
-criterion_group!(all, benches, worth, comparison, can_test);
+criterion_group!(all, benches, forty_zones, worth, comparison, can_test);
 criterion_main!(all);

@@ -214,6 +214,21 @@ impl Moment {
     }
 }
 
+/// A site as plans see it today, with what was measured and seen of its zones, and its day.
+///
+/// # Errors
+/// The database; no such site.
+pub async fn as_measured(
+    db: &mut PgConnection,
+    id: SiteId,
+) -> sqlx::Result<(Arc<SiteDocument>, Date)> {
+    let stored = read(&mut *db, &[id]).await?;
+    let mut measured = measured::of_sites(&mut *db, &[id]).await?;
+    let stored = stored.first().ok_or(sqlx::Error::RowNotFound)?;
+    let moment = Moment::of(stored, &mut measured);
+    Ok((moment.document, moment.today))
+}
+
 /// When the window closes in which a run of a day begins; `None` where it begins outside any.
 #[must_use]
 pub fn window_end(

@@ -13,7 +13,7 @@ use crate::engine::morning::{self, Ahead, Facts, ZoneFacts, ZoneState};
 use crate::engine::rationing::caps;
 use crate::engine::root_zone::{self, Below, DayBalance, Given};
 use crate::engine::schools::{Act, Lately, Proposal};
-use crate::engine::slot::{HORIZON, LOOKED_AHEAD, barred, openings};
+use crate::engine::slot::{HORIZON, LOOKED_AHEAD, closed_to, openings};
 use crate::engine::zone_model::is_planned;
 use crate::engine::zone_week::held;
 use crate::quantity::Depth;
@@ -262,12 +262,13 @@ impl Mornings<'_> {
         let then: Vec<&Stretch> = self.histories.iter().map(|h| h.on(today)).collect();
         let zones_then: Vec<&Zone> = then.iter().map(|then| &then.zone).collect();
         let lately: Vec<Lately> = state.iter().map(|state| state.lately).collect();
+        let openings = openings(days, None);
         let facts = Facts {
             zones: then
                 .iter()
                 .enumerate()
                 .map(|(zone, then)| ZoneFacts {
-                    barred: barred(days, zone),
+                    barred: closed_to(days, &openings, zone, &then.zone),
                     model: &then.model,
                     school: then.zone.school,
                     priority: then.zone.priority,
@@ -278,7 +279,7 @@ impl Mornings<'_> {
                     fixed: Vec::new(),
                 })
                 .collect(),
-            openings: openings(days, None),
+            openings: openings.clone(),
             targets_s: std::array::from_fn(|day| days[day].sunrise_s),
             caps: caps(self.document, &zones_then, &lately, today),
             capacity: |zone, window_s| self.capacities.of(zone, then[zone], window_s),

@@ -9,6 +9,7 @@ use crate::engine::schools::Lately;
 use crate::engine::skip::Skip;
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::Depth;
+use crate::site::Zone;
 use crate::site::calendar::{CalendarDay, Interval};
 use crate::weather::DailyWeather;
 pub use crate::weather::HORIZON;
@@ -16,6 +17,9 @@ use crate::weather::outlook::Outlook;
 
 /// Least soak worth making, mm, or a third of RAW if that is more.
 const WORTHWHILE_MM: f64 = 6.0;
+
+/// Before sunset, s, by which watering must have ended so that leaves dry (common practice, no source).
+const DRIES_S: i64 = 2 * 3600;
 
 /// Days that are looked ahead over: those after the plan's own are not planned, but what they need and hold is seen coming.
 pub const LOOKED_AHEAD: usize = 2 * HORIZON;
@@ -31,6 +35,8 @@ pub struct Opening {
     pub clock: Option<Interval>,
     /// Whether it opens at noon or later: its water enters after the day's ET.
     pub after_noon: bool,
+    /// Whether it lasts so long after noon that leaves do not dry by night.
+    pub evening: bool,
 }
 
 impl Opening {
@@ -61,6 +67,8 @@ pub fn openings(days: &[CalendarDay], committed_s: Option<i64>) -> Vec<Opening> 
                 window,
                 clock: (clock.length_s() > 0).then_some(clock),
                 after_noon: window.start_s >= c.noon_s,
+                evening: window.start_s >= c.noon_s
+                    && c.sunset_s.is_some_and(|s| window.end_s > s - DRIES_S),
             }
         })
         .collect()
@@ -68,13 +76,38 @@ pub fn openings(days: &[CalendarDay], committed_s: Option<i64>) -> Vec<Opening> 
 
 /// The openings from which rules bar a zone, by their place in [`openings`]; the zone by its place in the site.
 #[must_use]
-pub fn barred(days: &[CalendarDay], zone: usize) -> Vec<usize> {
+fn barred(days: &[CalendarDay], zone: usize) -> Vec<usize> {
     let all = days
         .iter()
         .flat_map(|day| (0..day.windows.len()).map(move |window| day.bars(window, zone)));
     let all = all.enumerate();
     all.filter_map(|(opening, bars)| bars.then_some(opening))
         .collect()
+}
+
+/// The openings that are none for a zone: rules bar it from them, or they are too late in the day for it. `place`: its place in the site.
+#[must_use]
+pub fn closed_to(
+    days: &[CalendarDay],
+    openings: &[Opening],
+    place: usize,
+    zone: &Zone,
+) -> Vec<usize> {
+    let mut closed = barred(days, place);
+    closed.extend(too_late(openings, zone));
+    closed
+}
+
+/// The openings that are too late in the day for a zone, by their place.
+#[must_use]
+pub(crate) fn too_late(openings: &[Opening], zone: &Zone) -> Vec<usize> {
+    let late = openings.iter().enumerate().filter(|(_, o)| {
+        o.after_noon
+            && !zone
+                .late_hours
+                .allows(zone.grass, zone.sprinkler, o.evening)
+    });
+    late.map(|(place, _)| place).collect()
 }
 
 /// Whether a zone may be watered in a slot, and who says so.

@@ -280,6 +280,69 @@ mod tests {
         assert!(sites > 200 && worst <= 1.07, "{worst}");
     }
 
+    /// A small generator of numbers, so that the sites are the same everywhere (Knuth's MMIX constants, from memory).
+    struct Numbers(u64);
+
+    impl Numbers {
+        fn below(&mut self, n: u64) -> i64 {
+            self.0 = self
+                .0
+                .wrapping_mul(6_364_136_223_846_793_005)
+                .wrapping_add(1_442_695_040_888_963_407);
+            i64::try_from((self.0 >> 33) % n).unwrap()
+        }
+    }
+
+    /// Two hundred nights of 8 to 40 zones with passes, lengths and soaks of all kinds, beside their lower bound: which no clock may reach.
+    #[test]
+    fn larger_nights_are_near_their_lower_bound() {
+        let mut numbers = Numbers(20_260_618);
+        let mut ratios = Vec::new();
+        for _ in 0..200 {
+            let zones = 8 + usize::try_from(numbers.below(33)).unwrap();
+            let tasks: Vec<Task> = (0..zones)
+                .map(|zone| {
+                    let passes = u32::try_from(1 + numbers.below(6)).unwrap();
+                    let pass_s = 60 * (2 + numbers.below(20));
+                    let soak_s = match numbers.below(3) {
+                        0 => 0,
+                        _ => 60 * numbers.below(90),
+                    };
+                    task(zone, passes, pass_s, soak_s)
+                })
+                .collect();
+            let length = length_s(&tasks);
+            let window = Interval {
+                start_s: 0,
+                end_s: length,
+            };
+            assert!(fits(&tasks, length));
+            // What is placed keeps its soaks, its window and the clock to itself.
+            let placed = place(&tasks, window, None);
+            let mut runs: Vec<(i64, i64)> = Vec::new();
+            for p in &placed {
+                assert_eq!(u32::try_from(p.starts_s.len()).unwrap(), p.task.passes);
+                for pair in p.starts_s.windows(2) {
+                    assert!(pair[1] - pair[0] >= p.task.pass_s + p.task.soak_s);
+                }
+                runs.extend(p.starts_s.iter().map(|s| (*s, *s + p.task.pass_s)));
+            }
+            runs.sort_unstable();
+            assert!(runs.windows(2).all(|w| w[0].1 <= w[1].0));
+            assert!(runs[0].0 >= 0 && runs[runs.len() - 1].1 <= length);
+            let ratio = RunTime::from_whole_s(length).s()
+                / RunTime::from_whole_s(lower_bound_s(&tasks)).s();
+            assert!(ratio >= 1.0);
+            ratios.push(ratio);
+        }
+        ratios.sort_by(f64::total_cmp);
+        println!(
+            "200 sites: median {:.3}, worst {:.3}",
+            ratios[100], ratios[199]
+        );
+        assert!(ratios[100] < 1.02, "{}", ratios[100]);
+    }
+
     #[test]
     fn a_long_pass_waits_where_it_would_delay_a_chain_that_fills_the_window() {
         // Four passes with soaks fill the window; the long one of the other zone fits after no pass but in no soak.

@@ -3,7 +3,7 @@
 use jiff::civil::{Date, Time};
 use jiff::tz::TimeZone;
 use jiff::{Timestamp, ToSpan};
-use science::sun::sunrise_s as sunrise;
+use science::sun::{SunTimes, sun_times};
 
 use crate::quantity::RunTime;
 use crate::site::rules::{Rule, Says};
@@ -62,6 +62,8 @@ pub struct CalendarDay {
     pub closed: Vec<(usize, usize)>,
     /// Sunrise, seconds since 1970-01-01 UTC; `None` in polar day and night.
     pub sunrise_s: Option<i64>,
+    /// Sunset, seconds since 1970-01-01 UTC; `None` in polar day and night.
+    pub sunset_s: Option<i64>,
     /// Local noon, seconds since 1970-01-01 UTC: a window that opens then or later waters after the day's ET.
     pub noon_s: i64,
 }
@@ -107,12 +109,14 @@ pub fn days(
     (0..count)
         .map(|_| {
             let open = allowed(document, zone, date, windows(&document.windows, zone, date));
+            let (sunrise_s, sunset_s) = sun(document, date).unzip();
             let day = CalendarDay {
                 date,
                 windows: open.windows,
                 barred: open.barred,
                 closed: open.closed,
-                sunrise_s: sunrise_s(document, date),
+                sunrise_s,
+                sunset_s,
                 noon_s: instant_s(zone, date, NOON).unwrap_or(i64::MAX),
             };
             date = date.saturating_add(1.day());
@@ -293,10 +297,17 @@ fn instant_s(zone: &TimeZone, date: Date, time: Time) -> Option<i64> {
         .ok()
 }
 
-fn sunrise_s(document: &SiteDocument, date: Date) -> Option<i64> {
+/// Sunrise and sunset of a civil date.
+fn sun(document: &SiteDocument, date: Date) -> Option<(i64, i64)> {
     let day = unix_day(date);
-    let after_midnight = sunrise(day, document.site.latitude, document.site.longitude)?;
-    Some(day * 86_400 + RunTime::from_s(after_midnight).round_s())
+    let at = |after_midnight: f64| day * 86_400 + RunTime::from_s(after_midnight).round_s();
+    match sun_times(day, document.site.latitude, document.site.longitude) {
+        SunTimes::Rises {
+            sunrise_s,
+            sunset_s,
+        } => Some((at(sunrise_s), at(sunset_s))),
+        SunTimes::StaysUp | SunTimes::StaysDown => None,
+    }
 }
 
 /// The horizon that is left from an instant on: earlier windows are past, an open one is what remains of it.

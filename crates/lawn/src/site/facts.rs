@@ -24,12 +24,13 @@ pub enum Of {
 }
 
 /// The keys that hold from a day. The others (name, first and last day, rank, where the balance begins) are not dated.
-const DATED: [(&str, Of); 27] = [
+const DATED: [(&str, Of); 28] = [
     ("grass", Of::Keeping),
     ("how_green", Of::Keeping),
     ("crop_coefficients", Of::Ground),
     ("regime", Of::Keeping),
     ("school", Of::Keeping),
+    ("late_hours", Of::Keeping),
     ("soil", Of::Ground),
     ("soil_figures", Of::Ground),
     ("soil_shares", Of::Ground),

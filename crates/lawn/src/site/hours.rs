@@ -1,6 +1,8 @@
 //! Days and hours in which watering is allowed.
 
 use jiff::civil::{Date, Time};
+use science::sprinkler::Kind;
+use science::turf::Grass;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -66,6 +68,41 @@ impl DateRule {
             Self::Odd => date.day() % 2 == 1,
             Self::Even => date.day() % 2 == 0,
         }
+    }
+}
+
+/// Whether a zone may be watered after noon.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum LateHours {
+    /// In the late afternoon as second best, but not grasses that wet leaves make ill: St. Augustinegrass and zoysiagrass.
+    #[default]
+    ByGrass,
+    /// Not at all.
+    Never,
+    /// In the late afternoon, whatever the grass.
+    Afternoon,
+    /// In the evening too, although wet nights bring disease: somebody insists.
+    Evening,
+}
+
+impl LateHours {
+    /// Whether hours from noon on are allowed, or such from which leaves do not dry by night: `evening` (common practice, no source). Drip wets no leaf.
+    #[must_use]
+    pub fn allows(self, grass: Grass, kind: Kind, evening: bool) -> bool {
+        let ill = matches!(grass, Grass::StAugustinegrass | Grass::Zoysiagrass);
+        match self {
+            _ if kind == Kind::Drip => true,
+            Self::ByGrass => !evening && !ill,
+            Self::Never => false,
+            Self::Afternoon => !evening,
+            Self::Evening => true,
+        }
+    }
+
+    #[allow(clippy::trivially_copy_pass_by_ref)] // as serde calls it
+    pub(super) const fn is_by_grass(&self) -> bool {
+        matches!(self, Self::ByGrass)
     }
 }
 

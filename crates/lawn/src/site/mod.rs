@@ -27,7 +27,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use figures::number;
-pub use hours::{DateRule, Hours, Weekday, Window, validate_windows};
+pub use hours::{DateRule, Hours, LateHours, Weekday, Window, validate_windows};
 use normals::Normals;
 use rules::Rules;
 pub use school::{EveryOtherDay, FixedInterval, School, WeeklyTarget};

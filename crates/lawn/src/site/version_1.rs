@@ -4,7 +4,7 @@ use serde::Deserialize;
 use serde::de::IgnoredAny;
 
 use super::ground::SoilFigures;
-use super::{Controller, Site, SiteDocument, Supply, Window, Zone};
+use super::{Controller, LateHours, Site, SiteDocument, Supply, Window, Zone};
 
 /// A document as it was.
 #[derive(Deserialize)]
@@ -51,6 +51,7 @@ impl Document {
                 ("layers", !zone.layers.is_empty()),
                 ("repellency", zone.repellency.is_some()),
                 ("school", !zone.school.is_water_balance()),
+                ("late_hours", zone.late_hours != LateHours::default()),
             ];
             let found = later.into_iter().find(|(_, said)| *said);
             found.map(|(key, _)| at(i, key))

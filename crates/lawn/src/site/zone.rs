@@ -13,6 +13,7 @@ use super::counting::ZoneTest;
 use super::facts;
 use super::figures::{number, sourced};
 use super::ground::SoilFigures;
+use super::hours::LateHours;
 use super::school::School;
 use super::soil_counting::{ZoneSeen, ZoneSoilTest};
 use crate::days;
@@ -90,6 +91,9 @@ pub struct Zone {
     /// By which school it is watered; absent: the water balance.
     #[serde(default, skip_serializing_if = "School::is_water_balance")]
     pub school: School,
+    /// Whether it may be watered after noon; absent: in the late afternoon, by grass.
+    #[serde(default, skip_serializing_if = "LateHours::is_by_grass")]
+    pub late_hours: LateHours,
     /// USDA texture class of the soil.
     pub soil: Texture,
     /// Which tables say what the soil holds and drinks where it was not measured.
@@ -203,6 +207,7 @@ impl Zone {
             crop_coefficients: CropCoefficients::default(),
             regime: Regime::default(),
             school: School::default(),
+            late_hours: LateHours::default(),
             soil,
             soil_figures: SoilFigures::default(),
             soil_shares: None,

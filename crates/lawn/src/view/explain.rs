@@ -11,7 +11,7 @@ use crate::engine::root_zone::DayBalance;
 use crate::engine::schools::why::{Because, Compared, WaterBalance};
 use crate::engine::schools::{Proposal, Why};
 use crate::engine::site_week::{FullAhead, GaveWay, Rationed, SiteWeek};
-use crate::engine::slot::{Opening, ZoneDay};
+use crate::engine::slot::{Opening, ZoneDay, too_late};
 use crate::engine::zone_model::ZoneModel;
 use crate::engine::zone_week::ZoneWeek;
 use crate::measure::seen::Seen;
@@ -71,6 +71,12 @@ impl Account<'_> {
         let next = self.next_open(day);
         let line = |rule| Line::ClosedByRule { rule, next };
         ledger.extend(closed.clone().map(line));
+        let late = too_late(self.openings, self.zone);
+        let late = late.iter().any(|place| self.openings[*place].day == day);
+        ledger.extend((late && closed.is_none()).then_some(Line::TooLate));
+        if self.week.has_opportunity() && late && closed.is_none() {
+            return (Verdict::TooLate { next }, ledger);
+        }
         if self.week.has_opportunity() {
             let by_rule = closed.map(|rule| Verdict::ClosedByRule { rule, next });
             return (by_rule.unwrap_or(Verdict::NoHours), ledger);

@@ -358,6 +358,8 @@ pub enum Line {
         /// The zone's next day with hours; `None`: not within the plan.
         next: Option<Date>,
     },
+    /// The day's hours are too late for the zone: leaves would not dry by night, or its grass is not watered after noon.
+    TooLate,
     /// A person wants the zone dry on this day.
     KeptDry,
     /// A person has fixed what runs.

@@ -10,6 +10,7 @@ mod days;
 mod explain;
 pub mod first_look;
 pub mod ledger;
+pub mod minutes;
 pub mod plan;
 mod planned;
 pub mod schools;

@@ -13,7 +13,9 @@ use crate::engine::rationing::caps;
 use crate::engine::root_zone::DayBalance;
 use crate::engine::schools::{Act, Lately, Proposal, School};
 use crate::engine::site_week::SiteWeek;
-use crate::engine::slot::{HORIZON, LOOKED_AHEAD, Opening, ZoneDay, barred, openings, zone_days};
+use crate::engine::slot::{
+    HORIZON, LOOKED_AHEAD, Opening, ZoneDay, closed_to, openings, zone_days,
+};
 use crate::engine::zone_model::is_planned;
 use crate::engine::zone_week::ZoneWeek;
 use crate::quantity::Depth;
@@ -153,7 +155,7 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
         zones: zones
             .iter()
             .map(|z| ZoneFacts {
-                barred: barred(&calendar, z.place),
+                barred: closed_to(&calendar, &openings, z.place, z.zone),
                 model: z.model,
                 school: z.zone.school,
                 priority: z.zone.priority,
@@ -164,7 +166,7 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
                 fixed: Vec::new(),
             })
             .collect(),
-        openings,
+        openings: openings.clone(),
         targets_s: std::array::from_fn(|day| calendar[day].sunrise_s),
         caps: caps(document, &zones_now, &lately, known.today),
         capacity: |zone: usize, window_s| dose::capacity(zones[zone].model, window_s),
@@ -256,17 +258,18 @@ fn worth_of(
     let ahead: Vec<DailyWeather> = beyond.iter().map(|day| day.weather).collect();
     let days = worth::course_days(&ahead);
     let calendar = calendar::days(known.document, time_zone, known.today, worth::COURSE_DAYS);
+    let openings = openings(&calendar, None);
     let planned = zones
         .iter()
         .filter(|z| is_planned(known.document, z.zone, z.model, known.today));
     let weighed: Vec<Weighed> = planned
         .map(|z| Weighed {
             zone: z.zone,
-            barred: barred(&calendar, z.place),
+            barred: closed_to(&calendar, &openings, z.place, z.zone),
             begins: z.depletion / z.model.taw,
         })
         .collect();
-    worth::worth(known.document, &weighed, &days, &openings(&calendar, None))
+    worth::worth(known.document, &weighed, &days, &openings)
 }
 
 /// The same facts with every zone watered by the water balance; `None`: they are.

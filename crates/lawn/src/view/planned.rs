@@ -8,6 +8,7 @@ use crate::engine::correction::{Correction, Doubt};
 use crate::engine::history::ZoneHistory;
 use crate::engine::root_zone::{DayBalance, Given};
 use crate::engine::schools::Lately;
+use crate::engine::slot::{closed_to, openings};
 use crate::engine::zone_model::ZoneModel;
 use crate::measure::seen::Seen;
 use crate::quantity::Depth;
@@ -71,12 +72,18 @@ pub(super) fn held(known: &Known, of: &Planned, time_zone: &TimeZone) -> u32 {
     let first = known
         .today
         .saturating_sub(i64::try_from(back).unwrap_or(0).days());
-    let mut running = 0;
-    for day in calendar::days(known.document, time_zone, first, back)
+    let days = calendar::days(known.document, time_zone, first, back);
+    let openings = openings(&days, None);
+    let closed = closed_to(&days, &openings, of.place, zone);
+    let mut own: Vec<usize> = openings
         .iter()
-        .rev()
-        .filter(|day| day.opens_for(of.place))
-    {
+        .enumerate()
+        .filter(|(place, _)| !closed.contains(place))
+        .map(|(_, opening)| opening.day)
+        .collect();
+    own.dedup();
+    let mut running = 0;
+    for day in own.into_iter().rev().map(|day| &days[day]) {
         if !known
             .holds
             .iter()

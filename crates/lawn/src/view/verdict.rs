@@ -139,6 +139,11 @@ pub enum Verdict {
         /// The zone's next day with hours; `None`: not within the plan.
         next: Option<Date>,
     },
+    /// The day's hours are too late for the zone: leaves would not dry by night, or its grass is not watered after noon.
+    TooLate {
+        /// The zone's next day with hours; `None`: not within the plan.
+        next: Option<Date>,
+    },
     /// There are no allowed hours on this day, or none are left.
     NoHours,
 }

@@ -10,7 +10,9 @@ use lawn::engine::slot::{HORIZON, Opening};
 use lawn::engine::zone_model::ZoneModel;
 use lawn::quantity::{Area, Depth};
 use lawn::site::calendar::Interval;
-use lawn::site::{Controller, DateRule, Site, SiteDocument, Supply, Weekday, Window, Zone};
+use lawn::site::{
+    Controller, DateRule, LateHours, Site, SiteDocument, Supply, Weekday, Window, Zone,
+};
 use lawn::sourced::{Source, Sourced};
 use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
 use science::soil::Texture;
@@ -32,6 +34,8 @@ pub fn exactly<T: Copy>(value: T) -> Sourced<T> {
 pub fn zone(id: &str) -> Zone {
     Zone {
         setting_m2: None,
+        // Evening windows are opportunities like others where a test opens them.
+        late_hours: LateHours::Evening,
         id: id.to_owned(),
         slope_pct: 2.0,
         area_m2: Area::from_m2(500.0),
@@ -147,6 +151,7 @@ pub fn openings(open: u8, window_s: i64) -> Vec<Opening> {
                 window,
                 clock: Some(window),
                 after_noon: false,
+                evening: false,
             }
         })
         .collect()

@@ -19,6 +19,7 @@ mod plan;
 mod properties;
 mod quick_test;
 mod rain;
+mod rule_properties;
 mod rules;
 mod schools;
 mod six_zones;

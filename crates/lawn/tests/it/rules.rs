@@ -1,26 +1,22 @@
-//! Local rules: each minute is judged by its own local date and hour, whatever the windows, the month's end or the clock's changes; plans obey them and
-//! say so.
+//! Local rules: from when to when, for whom, and what a plan makes of them.
 
-use jiff::Timestamp;
 use jiff::ToSpan;
-use jiff::civil::{Date, Time, date, time};
+use jiff::civil::{date, time};
 use lawn::engine::replay::{Foresight, replay};
 use lawn::quantity::Depth;
 use lawn::site::calendar::days;
 use lawn::site::rules::{
-    AtMost, Every, Exemption, Never, OnlyOn, Period, Rule, Rules, Says, StageFrom, Who,
+    AtMost, Exemption, Never, OnlyOn, Period, Rule, Rules, Says, StageFrom, Who,
 };
 use lawn::site::{DateRule, Hours, Regime, SiteDocument, Weekday, Zone, document};
 use lawn::view::ledger::Line;
 use lawn::view::plan::{Known, plan_week};
 use lawn::view::verdict::Verdict;
 use lawn::view::week_plan::{Cell, WeekPlan};
-use proptest::prelude::*;
 
 use crate::fixture::{dry, site, window, zone};
-use crate::properties::{any_site, any_weather};
 
-fn rule(name: &str, says: Says) -> Rule {
+pub fn rule(name: &str, says: Says) -> Rule {
     Rule {
         name: name.to_owned(),
         from: None,
@@ -194,227 +190,6 @@ fn rules_that_do_not_hold_are_refused_where_they_are() {
     );
 }
 
-fn any_hours() -> impl Strategy<Value = Hours> {
-    (0..92i8, 1..40i8).prop_map(|(start, length)| {
-        let at = |quarters: i8| time(quarters / 4, quarters % 4 * 15, 0, 0);
-        Hours {
-            from: at(start),
-            to: at(start + length.min(95 - start)),
-        }
-    })
-}
-
-fn any_says() -> impl Strategy<Value = Says> {
-    let every = (2..9u8, 1..28i8).prop_map(|(days, day)| Every {
-        days,
-        counted_from: date(2026, 3, day),
-    });
-    let only = (
-        prop::collection::vec(0..7usize, 0..5),
-        0..3usize,
-        prop::option::of(every),
-        prop::option::of(any_hours()),
-    );
-    prop_oneof![
-        3 => only.prop_map(|(weekdays, dates, every, hours)| Says::OnlyOn(OnlyOn {
-            weekdays: weekdays.into_iter().map(|d| Weekday::ALL[d]).collect(),
-            dates: [DateRule::Any, DateRule::Odd, DateRule::Even][dates],
-            every,
-            hours,
-        })),
-        1 => prop::option::of(any_hours()).prop_map(|hours| Says::Never(Never { hours })),
-    ]
-}
-
-/// Rules about zones `z0` to `z3`, as far as the site has them.
-fn any_rules() -> impl Strategy<Value = Rules> {
-    let rule = (
-        any_says(),
-        prop::option::of(0..40i64),
-        prop::option::of(0..40i64),
-        prop::option::of(0..2usize),
-        prop::collection::vec(0..4usize, 0..3),
-        any::<bool>(),
-    );
-    let stages = prop::collection::vec((1..20i64, prop::option::of(0..2usize)), 0..4);
-    (prop::collection::vec(rule, 1..4), stages).prop_map(|(rules, stages)| {
-        let day = |n: i64| date(2026, 5, 20).checked_add(n.days()).unwrap();
-        let name = |n: usize| format!("Stage {n}");
-        let mut from = 0;
-        Rules {
-            list: rules
-                .into_iter()
-                .map(|(says, first, long, stage, zones, by_hand)| Rule {
-                    from: first.map(day),
-                    to: long.map(|long| day(first.unwrap_or(0) + long)),
-                    stage: stage.map(name),
-                    zones: zones.into_iter().map(|z| format!("z{z}")).collect(),
-                    exempt: by_hand
-                        .then_some(Exemption {
-                            who: Who::ByHand,
-                            zone: None,
-                            to: None,
-                        })
-                        .into_iter()
-                        .collect(),
-                    ..rule_of(says)
-                })
-                .collect(),
-            stages: stages
-                .into_iter()
-                .map(|(later, stage)| {
-                    from += later;
-                    StageFrom {
-                        from: day(from),
-                        stage: stage.map(name),
-                    }
-                })
-                .collect(),
-        }
-    })
-}
-
-fn rule_of(says: Says) -> Rule {
-    rule("Rule", says)
-}
-
-/// Rules without those zones that a site does not have.
-fn of_site(rules: Rules, document: &SiteDocument) -> Rules {
-    let mut rules = rules;
-    for rule in &mut rules.list {
-        let named = !rule.zones.is_empty();
-        rule.zones
-            .retain(|id| document.zones.iter().any(|z| z.id == *id));
-        if named && rule.zones.is_empty() {
-            rule.zones.push(document.zones[0].id.clone());
-        }
-    }
-    rules
-}
-
-/// Whether a zone may be watered at a local date and time, read off the document.
-fn allowed(document: &SiteDocument, zone: &Zone, on: Date, at: Time) -> bool {
-    let inside = |hours: Hours| hours.from <= at && at < hours.to;
-    let stage = document
-        .rules
-        .stages
-        .iter()
-        .rfind(|s| s.from <= on)
-        .and_then(|s| s.stage.clone());
-    let open = document.windows.iter().any(|w| {
-        let odd = on.day() % 2 == 1;
-        let dates = match w.dates {
-            DateRule::Any => true,
-            DateRule::Odd => odd,
-            DateRule::Even => !odd,
-        };
-        w.days.contains(&Weekday::of(on)) && dates && w.from <= at && at < w.to
-    });
-    open && document.rules.list.iter().all(|rule| {
-        let concerned = rule.from.is_none_or(|f| f <= on)
-            && rule.to.is_none_or(|t| on <= t)
-            && (rule.stage.is_none() || rule.stage == stage)
-            && (rule.zones.is_empty() || rule.zones.contains(&zone.id))
-            && (!zone.by_hand() || rule.exempt.is_empty());
-        !concerned
-            || match &rule.says {
-                Says::AtMost(_) => true,
-                Says::Never(never) => !never.hours.is_none_or(inside),
-                Says::OnlyOn(only) => {
-                    let every = only.every.is_none_or(|every| {
-                        (on - every.counted_from).get_days() % i32::from(every.days) == 0
-                    });
-                    let dates = match only.dates {
-                        DateRule::Any => true,
-                        DateRule::Odd => on.day() % 2 == 1,
-                        DateRule::Even => on.day() % 2 == 0,
-                    };
-                    let weekday =
-                        only.weekdays.is_empty() || only.weekdays.contains(&Weekday::of(on));
-                    weekday && dates && every && only.hours.is_none_or(inside)
-                }
-            }
-    })
-}
-
-/// Days about which something is special: month ends, a leap day, clock changes north and south of the equator and by half an hour.
-const SPECIAL: [(&str, Date); 8] = [
-    ("America/New_York", Date::constant(2026, 3, 7)),
-    ("America/New_York", Date::constant(2026, 10, 31)),
-    ("America/New_York", Date::constant(2028, 2, 28)),
-    ("Australia/Sydney", Date::constant(2026, 4, 4)),
-    ("Australia/Sydney", Date::constant(2026, 10, 3)),
-    ("Australia/Lord_Howe", Date::constant(2026, 4, 4)),
-    ("America/Santiago", Date::constant(2026, 9, 5)),
-    ("America/New_York", Date::constant(2026, 5, 30)),
-];
-
-proptest! {
-    #![proptest_config(ProptestConfig { cases: 128, ..ProptestConfig::default() })]
-
-    #[test]
-    fn each_minute_is_judged_by_its_own_local_date_and_hour(
-        document in any_site(), rules in any_rules(), hours in prop::collection::vec(any_hours(), 1..3), special in 0..SPECIAL.len(),
-    ) {
-        let mut document = document;
-        let (time_zone, from) = SPECIAL[special];
-        time_zone.clone_into(&mut document.site.time_zone);
-        let all: Vec<_> = hours.iter().map(|h| {
-            let mut w = window(&Weekday::ALL, "00:00", "01:00");
-            (w.from, w.to) = (h.from, h.to);
-            w
-        }).collect();
-        document.windows.extend(all);
-        document.rules = of_site(rules, &document);
-        prop_assert!(document.validate().is_ok(), "{:?}", document.validate());
-        let zone = document.site.zone().unwrap();
-        for day in days(&document, &zone, from, 3) {
-            let begins = day.date.to_zoned(zone.clone()).unwrap().timestamp().as_second();
-            let ends = day.date.tomorrow().unwrap().to_zoned(zone.clone()).unwrap().timestamp().as_second();
-            // Every fifth minute, and those beside the quarters at which hours begin and end.
-            for second in (begins..ends).step_by(60).filter(|s| s / 60 % 5 == 0 || s / 60 % 15 == 14) {
-                let local = Timestamp::from_second(second).unwrap().to_zoned(zone.clone());
-                for (place, of) in document.zones.iter().enumerate() {
-                    let open = day.windows.iter().enumerate().any(|(w, i)| i.start_s <= second && second < i.end_s && !day.bars(w, place));
-                    prop_assert_eq!(open, allowed(&document, of, local.date(), local.time()), "{} {}", local, of.id);
-                }
-            }
-        }
-    }
-
-    #[test]
-    fn no_school_waters_where_a_rule_forbids_it(document in any_site(), rules in any_rules(), record in any_weather(40)) {
-        let mut document = document;
-        document.rules = of_site(rules, &document);
-        let plan = plan_week(&Known {
-            document: &document, observed: &record, forecast: &[], runs: &[], holds: &[], dry_days: &[],
-            today: record[39].date.checked_add(1.day()).unwrap(), now: None, committed: None,
-        }).unwrap();
-        crate::corner_cases::nothing_overlaps(&plan);
-        let time_zone = document.site.zone().unwrap();
-        for (of, zone) in document.zones.iter().zip(&plan.zones) {
-            for run in zone.cells.iter().flat_map(lawn::view::week_plan::Cell::runs) {
-                let mut at: Vec<i64> = run.starts.iter().map(|s| s.as_second()).flat_map(|s| [s, s + run.pass_s - 1]).collect();
-                if at.is_empty() {
-                    at = vec![run.window.opens.as_second(), run.window.closes.as_second() - 1];
-                }
-                for second in at {
-                    let local = Timestamp::from_second(second).unwrap().to_zoned(time_zone.clone());
-                    prop_assert!(allowed(&document, of, local.date(), local.time()), "{} {}", local, of.id);
-                }
-            }
-        }
-        // A replay waters on the same days and no others.
-        let rows = replay(&document, &record, record[0].date, record[39].date, Foresight::None).unwrap();
-        let calendar = days(&document, &time_zone, record[0].date, 40);
-        for row in rows.iter().filter(|r| r.balance.irrigation.net > Depth::ZERO) {
-            let place = document.zones.iter().position(|z| z.id == row.zone).unwrap();
-            let day = calendar.iter().find(|d| d.date == row.date).unwrap();
-            prop_assert!(day.opens_for(place), "{} {}", row.date, row.zone);
-        }
-    }
-}
-
 #[test]
 fn a_rule_that_splits_a_night_leaves_both_parts_to_who_may() {
     let mut document = site(vec![zone("a"), zone("b")]);
@@ -550,6 +325,57 @@ fn a_volume_cap_is_kept_and_says_what_it_leaves_short() {
         assert!(
             used <= 8000.0 + 1e-6 && used > 6000.0,
             "week {week}: {used}"
+        );
+    }
+}
+
+/// Late afternoon is second best and not for every grass; the evening is for who insists; drip wets no leaf.
+#[test]
+fn hours_after_noon_are_by_grass_and_the_evening_by_choice() {
+    use lawn::site::LateHours::{Afternoon, ByGrass, Evening, Never};
+    use science::sprinkler::Kind::{Drip, FixedSpray};
+    use science::turf::Grass::{TallFescue, Zoysiagrass};
+    let waters = |late, grass, kind, from: &str, to: &str| {
+        let mut document = site(vec![Zone {
+            late_hours: late,
+            grass,
+            sprinkler: kind,
+            initial_depletion_mm: Some(Depth::from_mm(30.0)),
+            ..zone("a")
+        }]);
+        document.windows = vec![window(&Weekday::ALL, from, to)];
+        let observed = dry(&document, 12);
+        let plan = plan_week(&Known {
+            document: &document,
+            observed: &observed,
+            forecast: &[],
+            runs: &[],
+            holds: &[],
+            dry_days: &[],
+            today: date(2026, 6, 18),
+            now: None,
+            committed: None,
+        })
+        .unwrap();
+        plan.zones[0].cells.iter().any(|c| c.run.is_some())
+    };
+    // Sunset in New York's zone at 36.4° N on 18 June: about 20:40.
+    let afternoon = ("16:00", "18:00");
+    let evening = ("19:00", "21:00");
+    for (late, grass, kind, (from, to), expected) in [
+        (ByGrass, TallFescue, FixedSpray, afternoon, true),
+        (ByGrass, Zoysiagrass, FixedSpray, afternoon, false),
+        (Afternoon, Zoysiagrass, FixedSpray, afternoon, true),
+        (Never, TallFescue, FixedSpray, afternoon, false),
+        (ByGrass, TallFescue, FixedSpray, evening, false),
+        (Afternoon, TallFescue, FixedSpray, evening, false),
+        (Evening, Zoysiagrass, FixedSpray, evening, true),
+        (Never, Zoysiagrass, Drip, evening, true),
+    ] {
+        assert_eq!(
+            waters(late, grass, kind, from, to),
+            expected,
+            "{late:?} {grass:?} {kind:?} {from}"
         );
     }
 }

@@ -93,6 +93,7 @@ fn dawns(days: usize) -> Vec<Opening> {
                 window,
                 clock: Some(window),
                 after_noon: false,
+                evening: false,
             }
         })
         .collect()

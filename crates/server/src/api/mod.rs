@@ -76,6 +76,7 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(zones::update)
             .service(zones::end)
             .service(zones::facts)
+            .service(zones::minutes)
             .service(weather::list)
             .service(weather::export)
             .service(weather::preview)

@@ -87,6 +87,10 @@ pub fn table() -> BTreeMap<&'static str, (Asks, Value)> {
                 json!({ "list": [{ "name": "Even dates", "says": { "kind": "only_on", "dates": "even" } }] }),
             ),
         ),
+        (
+            "minutes_give",
+            (Of(Viewer), json!({ "run_minutes": 20.0, "times": 3 })),
+        ),
         ("compare_schools", (Of(Viewer), Value::Null)),
         (
             "tell_weather",

@@ -6,7 +6,7 @@ use serde_json::{Value, json};
 use crate::harness::{Api, App, expect};
 use crate::rounds::step;
 
-/// The small dry site, whose hours are half an hour at dawn and half an hour in the evening, every day; at 02:00.
+/// The small dry site, whose hours are half an hour at dawn and half an hour in the late afternoon, every day; at 02:00.
 pub async fn twice_a_day() -> (App, Api, String) {
     let (app, api, site) = App::with_dry_zone().await;
     let view = api.json(&site).await;
@@ -25,7 +25,7 @@ pub async fn twice_a_day() -> (App, Api, String) {
         "controller": view["controller"],
         "windows": [
             { "days": every, "from": "05:00", "to": "05:15" },
-            { "days": every, "from": "19:00", "to": "19:15" },
+            { "days": every, "from": "17:00", "to": "17:15" },
         ],
     });
     let version = view["version"].as_i64().unwrap();

@@ -93,6 +93,8 @@ function deciding(cell: Cell, verdict: Verdict, today: string, units: Shown): st
       return `no allowed hours ${cell.date === today ? "left today" : "that day"}`;
     case "closed_by_rule":
       return closedWords(verdict, when);
+    case "too_late":
+      return `the day’s hours are too late for it: a leaf that stays wet by night falls ill${verdict.next ? `; the next good ones are ${when(verdict.next)}` : ""}`;
     case "rationed":
       return `“${verdict.rule}” leaves it nothing: ${depth(verdict.short_mm)} short; ${enoughWords(verdict.more_l, units)}`;
     case "rule_due":
@@ -163,6 +165,8 @@ function bearing(line: LedgerLine, today: string, units: Shown): string | undefi
       return `${closedWords(line, when)}.`;
     case "rationed":
       return `“${line.rule}” leaves ${units.show("volume", line.left_l)} for all: it gets ${depth(line.gives_mm)} of ${depth(line.wanted_mm)}, the rest goes where it spares more harm; ${enoughWords(line.more_l, units)}.`;
+    case "too_late":
+      return "The day’s hours are too late for it: a leaf that stays wet by night falls ill. Who insists allows them with the zone’s figures; a bad hour still beats a dead lawn.";
     case "kept_dry":
       return "Somebody wants it dry on this day.";
     case "fixed":
@@ -178,7 +182,7 @@ function bearing(line: LedgerLine, today: string, units: Shown): string | undefi
     case "gives_way":
       return `It gives way to other zones: ${depth(line.gives_mm)} of ${depth(line.wanted_mm)}; ${more(line.more_s)} more would make all fit.`;
     case "window_carries":
-      return `The window carries ${depth(line.carries_mm)} of ${depth(line.refill_mm)}.`;
+      return `The window carries ${depth(line.carries_mm)} of the ${depth(line.refill_mm)} that it should get.`;
     case "room_for_rain":
       return `${depth(line.gives_mm)} of ${depth(line.refill_mm)} is given: room is left for rain.`;
     case "not_worthwhile":

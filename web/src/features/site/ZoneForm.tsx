@@ -22,6 +22,12 @@ const REGIMES = [
   { value: "seedbed", label: "New seed (by hand, not planned yet)" },
   { value: "off", label: "Off" },
 ];
+const LATE_HOURS = [
+  { value: "by_grass", label: "Late afternoon, unless the grass falls ill" },
+  { value: "never", label: "Never" },
+  { value: "afternoon", label: "Late afternoon" },
+  { value: "evening", label: "Evening too: I insist" },
+];
 const SOIL_FIGURES = [
   { value: "irrigation_association", label: "Irrigation Association’s table" },
   { value: "saxton_rawls", label: "Saxton and Rawls, with Green and Ampt" },
@@ -127,6 +133,7 @@ export function ZoneForm({ site, today, catalogue, existing, tests, onDone }: Pr
           <NativeSelect label="Sprinklers" data={options(catalogue.sprinklers)} {...field("sprinkler")} />
           <NativeSelect label="Sun and edges" data={EXPOSURES} {...field("exposure")} />
           <NativeSelect label="How it is watered" data={REGIMES} {...field("regime")} />
+          <NativeSelect label="After noon" data={LATE_HOURS} {...field("late_hours")} />
           <NativeSelect
             label="Rank when water is short"
             data={["1", "2", "3", "4", "5", "6", "7", "8", "9"].map((n) => ({

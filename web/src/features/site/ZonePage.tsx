@@ -6,6 +6,7 @@ import { useState } from "react";
 import { useRights } from "../session/rights";
 import { Failed, Loading } from "../shell/States";
 import { testsQuery } from "../sprinklers/queries";
+import { MinutesGive } from "./MinutesGive";
 import { measuredOf } from "./measured";
 import { catalogueQuery, siteQuery, zonesQuery } from "./queries";
 import classes from "./SitePage.module.css";
@@ -49,6 +50,7 @@ export function ZonePage() {
       <Tabs value={tab} onChange={(next) => setTab(next ?? "facts")} keepMounted={false}>
         <Tabs.List mb="md">
           <Tabs.Tab value="facts">What the plan uses</Tabs.Tab>
+          <Tabs.Tab value="minutes">What minutes give</Tabs.Tab>
           {manage && <Tabs.Tab value="change">Change it</Tabs.Tab>}
         </Tabs.List>
         <Tabs.Panel value="facts">
@@ -57,6 +59,9 @@ export function ZonePage() {
             tell.
           </Text>
           <ZoneFacts site={site} zone={found.id} />
+        </Tabs.Panel>
+        <Tabs.Panel value="minutes">
+          <MinutesGive site={site} zone={found} />
         </Tabs.Panel>
         <Tabs.Panel value="change">
           <ZoneForm

@@ -23,6 +23,20 @@ export const zoneFactsQuery = (site: string, zone: number) =>
       unwrap(client.GET("/api/v1/sites/{site}/zones/{zone}/facts", { params: { path: { site: Number(site), zone } } })),
   });
 
+/** What so many minutes so many times a week give on a zone. */
+export const minutesQuery = (site: string, zone: number, minutes: Schemas["Minutes"]) =>
+  queryOptions({
+    queryKey: ["site", site, "zones", zone, "minutes", minutes],
+    queryFn: () =>
+      unwrap(
+        client.POST("/api/v1/sites/{site}/zones/{zone}/minutes", {
+          params: { path: { site: Number(site), zone } },
+          body: minutes,
+        }),
+      ),
+    placeholderData: (before: Schemas["MinutesGive"] | undefined) => before,
+  });
+
 export const weatherQuery = (site: string, from: string, to: string) =>
   queryOptions({
     queryKey: ["site", site, "weather", from, to],

@@ -7,6 +7,7 @@ export type Values = {
   grass: string;
   how_green: string;
   regime: string;
+  late_hours: string;
   soil: string;
   soil_figures: string;
   exposure: string;
@@ -44,6 +45,7 @@ export function start(zone: Zone | undefined, today: string): Values {
     grass: zone?.grass ?? "tall_fescue",
     how_green: zone?.how_green ?? "good",
     regime: zone?.regime ?? "established",
+    late_hours: zone?.late_hours ?? "by_grass",
     soil: zone?.soil ?? "loam",
     soil_figures: zone?.soil_figures ?? "irrigation_association",
     exposure: zone?.exposure ?? "full_sun",
@@ -88,6 +90,7 @@ export function zoneOf(values: Values, figures: Figures, before: Zone | undefine
     grass: values.grass as Zone["grass"],
     how_green: values.how_green as Zone["how_green"],
     regime: values.regime as Zone["regime"],
+    late_hours: values.late_hours === "by_grass" ? undefined : (values.late_hours as "evening"),
     soil: values.soil as Zone["soil"],
     // The usual is not said.
     soil_figures:

@@ -6,9 +6,9 @@ use lawn::weather::{self, Gaps, WeatherDay};
 
 use crate::api::access::{Access, Read};
 use crate::computing::{Failure, computed};
-use crate::db::{self, Db, measured};
+use crate::db::{self, Db};
 use crate::http::error::{ApiError, Problem};
-use crate::{clock, planning};
+use crate::planning;
 
 /// Days that are compared at most: a year.
 const MOST_DAYS: i64 = 365;
@@ -23,14 +23,8 @@ pub(in crate::api) async fn compare_all_schools(
     access: Access<Read>,
     db: Data<Db>,
 ) -> Result<Json<SchoolComparison>, ApiError> {
-    let site = db::sites::get(db.pool(), access.site).await?;
-    let zones = db::zones::of_site(db.pool(), access.site).await?;
-    let today = clock::local_date(clock::now(site.simulated_now), &site.site.time_zone);
-    let mut document = planning::document(&site, &zones);
     let mut connection = db.pool().acquire().await?;
-    measured::of_sites(&mut connection, &[access.site])
-        .await?
-        .put_into(&mut document);
+    let (document, today) = planning::as_measured(&mut connection, access.site).await?;
     let to = today.saturating_sub(1.day());
     let first = to.saturating_sub((2 * MOST_DAYS).days());
     let told: Vec<WeatherDay> = db::weather::days(&mut *connection, access.site, first, to)

@@ -18,12 +18,14 @@ mod end;
 mod facts;
 mod holds;
 mod list;
+mod minutes;
 mod update;
 
 pub(super) use create::*;
 pub(super) use end::*;
 pub(super) use facts::*;
 pub(super) use list::*;
+pub(super) use minutes::*;
 pub(super) use update::*;
 
 /// A zone as people edit it.

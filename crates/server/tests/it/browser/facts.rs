@@ -91,10 +91,10 @@ async fn two_runs_of_a_day_are_on_morning_and_week() {
     assert_eq!(plan["next"]["date"], plan["today"]);
     with_page(&app, Screen::Desk, "twice", |page| async move {
         page.sign_in(EMAIL).await;
-        page.see("and again from 19:").await;
-        page.see(" and 19:").await;
+        page.see("and again from 17:").await;
+        page.see(" and 17:").await;
         page.press("Why, Front").await;
-        page.see("Again from 19:00").await;
+        page.see("Again from 17:00").await;
         page.is_accessible("working of two runs").await;
         page.press("Close the working").await;
         page.press("Week").await;

@@ -59,3 +59,44 @@ async fn a_school_is_changed_and_compared_with_the_water_balance() {
     })
     .await;
 }
+
+#[tokio::test]
+async fn minutes_on_a_plain_dial_tell_the_truth_on_the_phone() {
+    let (app, api, site) = App::with_dry_zone().await;
+    // An inch an hour, even, nothing lost: half an hour is half an inch.
+    let zones = api.json(&format!("{site}/zones")).await;
+    let (id, mut zone) = (zones[0]["id"].clone(), zones[0]["zone"].clone());
+    let exactly = |value: f64| serde_json::json!({ "value": value, "low": value, "high": value, "source": { "kind": "assumed" } });
+    zone["rate_mm_h"] = exactly(25.4);
+    zone["evenness_du_lq"] = exactly(1.0);
+    zone["spray_loss"] = exactly(0.0);
+    let version = zones[0]["version"].as_i64().unwrap();
+    let path = format!("{site}/zones/{id}");
+    let put = api.edit(reqwest::Method::PUT, &path, version, zone).await;
+    assert_eq!(put.status(), reqwest::StatusCode::OK);
+    with_page(&app, Screen::Phone, "minutes", |page| async move {
+        page.sign_in(EMAIL).await;
+        page.press("Site").await;
+        page.press("Front").await;
+        page.press("What minutes give").await;
+        page.see("20 min × 3 a week").await;
+        // 20 min × 3 at an inch an hour are an inch (common practice, no source).
+        page.see("25.4 mm").await;
+        page.see("8.5 mm into the soil of 8.5 mm that fall").await;
+        page.see("not within these minutes").await;
+        page.see("gets 8.5 mm each time, 100 % of the mean").await;
+        let thumb = page
+            .find("//*[@role='slider'][@aria-labelledby='minutes-each']")
+            .await;
+        for _ in 0..10 {
+            thumb.send_keys("\u{e014}").await.unwrap();
+        }
+        page.see("30 min × 3 a week").await;
+        // 30 min × 3 are an inch and a half.
+        page.see("38.1 mm").await;
+        page.see("in one go").await;
+        page.is_accessible("what minutes give").await;
+        page
+    })
+    .await;
+}
