@@ -169,7 +169,7 @@ fn comparison(c: &mut Criterion) {
             slots: &slots,
             here: 0,
             rain: RainAhead::default(),
-            lately: lawn::engine::schools::Lately::default(),
+            lately: lawn::engine::lately::Lately::default(),
         };
         b.iter(|| compare(black_box(&at), choice, &outlook).best);
     });

@@ -4,7 +4,7 @@
 //! or less, or by a refill where the plan has none; rain that came meanwhile cancels or delays it. What the plan holds for rain stays
 //! held. Runs of today are decided and certain. No source: a count over our own scenarios, checked in cases whose answer is known.
 
-use crate::engine::root_zone::{self, DayBalance, Given};
+use crate::engine::root_zone::{self, DayBalance, Given, Irrigation};
 use crate::engine::skip;
 use crate::engine::slot::{At, RainAhead};
 use crate::engine::zone_week::{Member, ZoneWeek};
@@ -104,7 +104,7 @@ pub(crate) fn likely(member: &Member, week: &ZoneWeek, outlook: &Outlook) -> Lik
                 };
                 let net = net.unwrap_or_default();
                 if net > Depth::ZERO {
-                    let irrigation = member.model.irrigation_of_net(net);
+                    let irrigation = Irrigation::of_net(member.model, net);
                     given.add(irrigation, after_noon);
                     lately.water(day.weather.date, &irrigation);
                     likely.net += net;

@@ -4,6 +4,7 @@ pub mod chance_to_run;
 pub mod correction;
 pub mod dose;
 pub mod history;
+pub mod lately;
 mod levelling;
 pub mod morning;
 mod night;

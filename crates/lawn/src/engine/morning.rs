@@ -1,9 +1,10 @@
 //! One morning: what is known of the site and its state, and what may come, make the site's week. A plan calls it for today; a replay folds
 //! it over a season.
 
+use crate::engine::lately::Lately;
 use crate::engine::rationing::Cap;
 use crate::engine::root_zone::Given;
-use crate::engine::schools::{Lately, Proposal, School};
+use crate::engine::schools::{Proposal, School};
 use crate::engine::site_week::{self, Frame, SiteWeek};
 use crate::engine::skip::{self, Skip};
 use crate::engine::slot::{HORIZON, Opening, RainAhead, Slot, Standing, zone_days};

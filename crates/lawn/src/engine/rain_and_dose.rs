@@ -566,7 +566,7 @@ mod tests {
                 days: &days,
                 slots: &slots,
                 here: 0,
-                lately: crate::engine::schools::Lately::default(),
+                lately: crate::engine::lately::Lately::default(),
                 rain: RainAhead::default(),
             };
             let fast = compare(&at, choice, &outlook);

@@ -7,7 +7,7 @@
 use jiff::ToSpan;
 use jiff::civil::Date;
 
-use crate::engine::schools::Lately;
+use crate::engine::lately::Lately;
 use crate::engine::slot::{Daybook, LOOKED_AHEAD};
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::{Area, Depth, Volume};

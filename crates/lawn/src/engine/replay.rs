@@ -9,10 +9,11 @@ use thiserror::Error;
 
 use crate::engine::dose::{self, Dose};
 use crate::engine::history::{Stretch, ZoneHistory};
+use crate::engine::lately::Lately;
 use crate::engine::morning::{self, Ahead, Facts, ZoneFacts, ZoneState};
 use crate::engine::rationing::caps;
 use crate::engine::root_zone::{self, Below, DayBalance, Given};
-use crate::engine::schools::{Act, Lately, Proposal};
+use crate::engine::schools::{Act, Proposal};
 use crate::engine::slot::{HORIZON, LOOKED_AHEAD, closed_to, openings};
 use crate::engine::zone_model::is_planned;
 use crate::engine::zone_week::held;

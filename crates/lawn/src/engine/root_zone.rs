@@ -27,6 +27,18 @@ pub struct Irrigation {
     pub runoff: Depth,
 }
 
+impl Irrigation {
+    /// Water of a net depth on a zone, nothing running off.
+    #[must_use]
+    pub fn of_net(model: &ZoneModel, net: Depth) -> Self {
+        Self {
+            gross: model.gross_of_net(net),
+            net,
+            runoff: Depth::ZERO,
+        }
+    }
+}
+
 impl Mul<f64> for Irrigation {
     type Output = Self;
 

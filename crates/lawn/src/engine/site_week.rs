@@ -6,11 +6,12 @@
 
 use crate::engine::chance_to_run::{self, Likely};
 use crate::engine::dose;
+use crate::engine::lately::Lately;
 use crate::engine::levelling::{self, Load};
 use crate::engine::night::{self, Wish, task, weight};
 use crate::engine::rationing::{self, Cap, Claim};
 use crate::engine::root_zone::{self, Given};
-use crate::engine::schools::{Eve, Lately, Needs, Proposal};
+use crate::engine::schools::{Eve, Needs, Proposal};
 use crate::engine::slot::{At, HORIZON, Opening, RainAhead, Slot, Standing};
 use crate::engine::timetable::{self, Placed, Task};
 use crate::engine::zone_week::{Member, ZoneWeek, held};

@@ -5,7 +5,7 @@ use jiff::ToSpan;
 use jiff::civil::Date;
 
 use crate::engine::dose::Dose;
-use crate::engine::schools::Lately;
+use crate::engine::lately::Lately;
 use crate::engine::skip::Skip;
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::Depth;

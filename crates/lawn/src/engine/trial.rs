@@ -1,8 +1,9 @@
 //! A zone that is watered by what is believed of it, while the ground is what it is: what is missed, and what runs to waste.
 
 use crate::engine::dose;
+use crate::engine::lately::Lately;
 use crate::engine::root_zone::{self, Given};
-use crate::engine::schools::{Lately, School};
+use crate::engine::schools::School;
 use crate::engine::slot::{At, HORIZON, Opening, RainAhead, Slot, Standing, ZoneDay};
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::{Depth, RunTime};

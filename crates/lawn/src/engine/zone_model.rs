@@ -9,7 +9,6 @@ use science::sprinkler::{LEAST_UNIFORMITY, run_time_multiplier};
 use science::turf::{Season, crop_coefficient, growth_factor};
 use science::water_drop::Repellency;
 
-use crate::engine::root_zone::Irrigation;
 use crate::quantity::{Area, Depth, Rate, RunTime};
 use crate::site::ground::SoilFigures;
 use crate::site::{Controller, DepletionRule, Exposure, Regime, SiteDocument, Zone};
@@ -332,16 +331,6 @@ impl ZoneModel {
     #[must_use]
     pub fn net_of_gross(&self, gross: Depth) -> Depth {
         gross * (1.0 - self.spray_loss.value) / self.multiplier
-    }
-
-    /// Water of a net depth, nothing running off.
-    #[must_use]
-    pub fn irrigation_of_net(&self, net: Depth) -> Irrigation {
-        Irrigation {
-            gross: self.gross_of_net(net),
-            net,
-            runoff: Depth::ZERO,
-        }
     }
 
     /// A net depth, or nothing where it is less than the least pass.

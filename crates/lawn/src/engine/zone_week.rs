@@ -1,8 +1,9 @@
 //! One zone's week by its own school, before the site fits it to the clock.
 
 use crate::engine::dose::Dose;
+use crate::engine::lately::Lately;
 use crate::engine::root_zone::{DayBalance, Given};
-use crate::engine::schools::{Act, Lately, Proposal, School};
+use crate::engine::schools::{Act, Proposal, School};
 use crate::engine::slot::{Daybook, HORIZON, RainAhead, Slot, ZoneDay};
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::{Area, Depth};

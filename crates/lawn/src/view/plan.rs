@@ -8,10 +8,11 @@ use thiserror::Error;
 
 use crate::engine::dose::{self, Dose};
 use crate::engine::history::ZoneHistory;
+use crate::engine::lately::Lately;
 use crate::engine::morning::{self, Ahead, Facts, ZoneFacts, ZoneState};
 use crate::engine::rationing::caps;
 use crate::engine::root_zone::DayBalance;
-use crate::engine::schools::{Act, Lately, Proposal, School};
+use crate::engine::schools::{Act, Proposal, School};
 use crate::engine::site_week::SiteWeek;
 use crate::engine::slot::{
     HORIZON, LOOKED_AHEAD, Opening, ZoneDay, closed_to, openings, zone_days,

@@ -6,8 +6,8 @@ use jiff::tz::TimeZone;
 
 use crate::engine::correction::{Correction, Doubt};
 use crate::engine::history::ZoneHistory;
+use crate::engine::lately::Lately;
 use crate::engine::root_zone::{DayBalance, Given};
-use crate::engine::schools::Lately;
 use crate::engine::slot::{closed_to, openings};
 use crate::engine::zone_model::ZoneModel;
 use crate::measure::seen::Seen;

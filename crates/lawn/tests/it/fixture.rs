@@ -14,6 +14,8 @@ use lawn::site::{
     Controller, DateRule, LateHours, Site, SiteDocument, Supply, Weekday, Window, Zone,
 };
 use lawn::sourced::{Source, Sourced};
+use lawn::view::plan::{Known, plan_week};
+use lawn::view::week_plan::WeekPlan;
 use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
 use science::soil::Texture;
 use science::sprinkler::Kind;
@@ -218,4 +220,20 @@ impl DryMorning<'_> {
         #[allow(clippy::redundant_closure)] // as above
         self.with(|facts, state, ahead| morning::decide_today(facts, state, ahead))
     }
+}
+
+/// The plan of a day from its record alone.
+pub fn plan_on(document: &SiteDocument, observed: &[DailyWeather], today: Date) -> WeekPlan {
+    plan_week(&Known {
+        document,
+        observed,
+        forecast: &[],
+        runs: &[],
+        holds: &[],
+        dry_days: &[],
+        today,
+        now: None,
+        committed: None,
+    })
+    .unwrap()
 }

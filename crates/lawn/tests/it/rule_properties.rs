@@ -8,10 +8,9 @@ use lawn::quantity::Depth;
 use lawn::site::calendar::days;
 use lawn::site::rules::{Every, Exemption, Never, OnlyOn, Rule, Rules, Says, StageFrom, Who};
 use lawn::site::{DateRule, Hours, SiteDocument, Weekday, Zone};
-use lawn::view::plan::{Known, plan_week};
 use proptest::prelude::*;
 
-use crate::fixture::window;
+use crate::fixture::{plan_on, window};
 use crate::properties::{any_site, any_weather};
 use crate::rules::rule as rule_that;
 
@@ -221,10 +220,7 @@ proptest! {
         for stage in &mut document.rules.stages {
             later(&mut stage.from);
         }
-        let plan = plan_week(&Known {
-            document: &document, observed: &record, forecast: &[], runs: &[], holds: &[], dry_days: &[],
-            today: record[39].date.checked_add(1.day()).unwrap(), now: None, committed: None,
-        }).unwrap();
+        let plan = plan_on(&document, &record, record[39].date.checked_add(1.day()).unwrap());
         crate::corner_cases::nothing_overlaps(&plan);
         let time_zone = document.site.zone().unwrap();
         for (of, zone) in document.zones.iter().zip(&plan.zones) {

@@ -10,11 +10,10 @@ use lawn::site::rules::{
 };
 use lawn::site::{DateRule, Hours, Regime, SiteDocument, Weekday, Zone, document};
 use lawn::view::ledger::Line;
-use lawn::view::plan::{Known, plan_week};
 use lawn::view::verdict::Verdict;
 use lawn::view::week_plan::{Cell, WeekPlan};
 
-use crate::fixture::{dry, site, window, zone};
+use crate::fixture::{dry, plan_on, site, window, zone};
 
 pub fn rule(name: &str, says: Says) -> Rule {
     Rule {
@@ -115,18 +114,7 @@ fn the_plan_obeys_a_rule_and_names_it() {
         .into_iter()
         .filter(|d| d.date < today)
         .collect();
-    let plan = plan_week(&Known {
-        document: &document,
-        observed: &observed,
-        forecast: &[],
-        runs: &[],
-        holds: &[],
-        dry_days: &[],
-        today,
-        now: None,
-        committed: None,
-    })
-    .unwrap();
+    let plan = plan_on(&document, &observed, today);
     let cell = &plan.zones[0].cells[2];
     let next = Some(date(2026, 6, 18));
     let rule = "Even dates only".to_owned();
@@ -223,20 +211,7 @@ fn a_volume_cap_is_kept_and_says_what_it_leaves_short() {
     }
     let today = date(2026, 6, 18);
     let observed = dry(&document, 12);
-    let plan = |document: &SiteDocument| {
-        plan_week(&Known {
-            document,
-            observed: &observed,
-            forecast: &[],
-            runs: &[],
-            holds: &[],
-            dry_days: &[],
-            today,
-            now: None,
-            committed: None,
-        })
-        .unwrap()
-    };
+    let plan = |document: &SiteDocument| plan_on(document, &observed, today);
     // Thursday to Sunday, the rest of the week.
     let litres = |plan: &WeekPlan, zone: usize| -> f64 {
         plan.zones[zone].cells[2..6]
@@ -345,18 +320,7 @@ fn hours_after_noon_are_by_grass_and_the_evening_by_choice() {
         }]);
         document.windows = vec![window(&Weekday::ALL, from, to)];
         let observed = dry(&document, 12);
-        let plan = plan_week(&Known {
-            document: &document,
-            observed: &observed,
-            forecast: &[],
-            runs: &[],
-            holds: &[],
-            dry_days: &[],
-            today: date(2026, 6, 18),
-            now: None,
-            committed: None,
-        })
-        .unwrap();
+        let plan = plan_on(&document, &observed, date(2026, 6, 18));
         plan.zones[0].cells.iter().any(|c| c.run.is_some())
     };
     // Sunset in New York's zone at 36.4° N on 18 June: about 20:40.

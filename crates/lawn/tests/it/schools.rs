@@ -8,11 +8,10 @@ use lawn::site::{
     EveryOtherDay, FixedInterval, School, SiteDocument, Weekday, WeeklyTarget, Zone, document,
 };
 use lawn::view::ledger::Line;
-use lawn::view::plan::{Known, plan_week};
 use lawn::view::verdict::Verdict;
 use lawn::weather::DailyWeather;
 
-use crate::fixture::{TODAY, exactly, plain, site, window, zone};
+use crate::fixture::{TODAY, exactly, plain, plan_on, site, window, zone};
 
 /// An inch an hour, perfectly even, nothing lost, on sand: a can on the lawn reads what the clock says.
 fn inch_an_hour(school: School) -> Zone {
@@ -160,18 +159,7 @@ fn minutes_on_slow_ground_are_cut_into_passes_with_soaks() {
     };
     let document = site(vec![zone]);
     let observed = record(17, |_| 0.0);
-    let known = Known {
-        document: &document,
-        observed: &observed,
-        forecast: &[],
-        runs: &[],
-        holds: &[],
-        dry_days: &[],
-        today: TODAY,
-        now: None,
-        committed: None,
-    };
-    let plan = plan_week(&known).unwrap();
+    let plan = plan_on(&document, &observed, TODAY);
     let zone = &plan.zones[0];
     let cell = &zone.cells[2];
     let run = cell.run.as_ref().unwrap();

@@ -7,9 +7,10 @@ use jiff::ToSpan;
 use jiff::civil::Date;
 
 use super::proposal::{Act, Proposal};
+use super::water_balance;
 use super::why::{Because, ByCalendar, Rule, Why};
-use super::{Lately, water_balance};
 use crate::engine::dose;
+use crate::engine::lately::Lately;
 use crate::engine::rain_and_dose::LEAST_DOSE;
 use crate::engine::slot::{At, HORIZON, Standing};
 use crate::engine::zone_model::ZoneModel;

@@ -3,13 +3,11 @@
 //! [`School::needs`].
 
 mod calendar;
-mod lately;
 mod needs;
 mod proposal;
 pub mod water_balance;
 pub mod why;
 
-pub use lately::Lately;
 pub(crate) use needs::Eve;
 pub use needs::Needs;
 pub use proposal::{Act, Proposal};

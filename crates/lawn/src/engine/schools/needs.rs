@@ -1,6 +1,8 @@
 //! What a zone asks of the nights ahead without rain, by the end of each: what levelling shares out.
 
-use super::{Lately, School, calendar};
+use super::{School, calendar};
+use crate::engine::lately::Lately;
+use crate::engine::root_zone::Irrigation;
 use crate::engine::slot::{Daybook, HORIZON, LOOKED_AHEAD, Opening};
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::Depth;
@@ -77,8 +79,7 @@ fn by_calendar(school: &School, eve: &Eve) -> Needs {
         let date = eve.days.date(o.day);
         let asked = calendar::asks(school, eve.model, &lately, eve.days.weather(o.day), date);
         let net = asked.map_or(0.0, |asked| asked.net.mm()).min(*carries);
-        let net_mm = Depth::from_mm(net);
-        lately.water(date, &eve.model.irrigation_of_net(net_mm));
+        lately.water(date, &Irrigation::of_net(eve.model, Depth::from_mm(net)));
         sum += net;
         needs.by_then_mm.push(sum);
     }
