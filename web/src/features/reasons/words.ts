@@ -120,7 +120,7 @@ const unworded = (_kind: never): undefined => undefined;
 type Rule = VerdictOf<"rule_due">["rule"];
 
 /** `1 day`, `3 days`. */
-export const dayCount = (days: number) => (days === 1 ? "day" : `${days} days`);
+const dayCount = (days: number) => (days === 1 ? "day" : `${days} days`);
 
 /** A rule of the calendar, as it stands. */
 export function ruleWords(rule: Rule, units: Shown): string {
