@@ -4785,13 +4785,15 @@ export interface components {
         Subscription: {
             climate?: string | null;
         };
-        /** @description What water there is. One zone runs at a time. */
+        /** @description What water there is. */
         Supply: {
             /**
              * Format: double
              * @description Flow that the supply gives, L/min; absent: enough for any zone.
              */
             flow_l_min?: number | null;
+            /** @description Whether zones may run together, as far as the flow allows; absent: one at a time. */
+            together?: boolean;
         };
         /** @description A can of the test. */
         TestCan: {

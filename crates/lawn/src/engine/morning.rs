@@ -25,6 +25,8 @@ pub struct ZoneFacts<'a> {
     pub priority: u8,
     /// Its area.
     pub area: Area,
+    /// What it takes of what may run at a time, of [`crate::engine::timetable::WHOLE`].
+    pub takes: u32,
     /// Whether a person carries the water.
     pub by_hand: bool,
     /// Whether it takes part: it exists, it is established, the supply can feed it.
@@ -133,6 +135,7 @@ fn members<'a, C: Fn(usize, i64) -> Depth>(
             slots: slots(facts, zone, ahead),
             priority: of.priority,
             area: of.area,
+            takes: of.takes,
             by_hand: of.by_hand,
             rain: RainAhead {
                 outlook: ahead.outlook,

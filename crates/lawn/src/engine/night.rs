@@ -24,6 +24,8 @@ const CATCHES_UP: f64 = 0.7;
 pub(crate) struct Wish<'a> {
     /// The zone's place in the list.
     pub zone: usize,
+    /// What it takes of what may run at a time.
+    pub takes: u32,
     /// Its figures.
     pub model: &'a ZoneModel,
     /// What the window is for it, s.
@@ -61,8 +63,9 @@ pub(crate) fn weight(rank: u8) -> f64 {
 }
 
 /// The passes of a dose.
-pub(crate) fn task(zone: usize, dose: &Dose) -> Task {
+pub(crate) fn task(zone: usize, takes: u32, dose: &Dose) -> Task {
     Task {
+        takes,
         zone,
         passes: dose.passes,
         pass_s: dose.pass_s,
@@ -72,7 +75,10 @@ pub(crate) fn task(zone: usize, dose: &Dose) -> Task {
 
 /// How much longer a night of so many seconds would have to be for all wishes, s.
 pub(crate) fn more_s(wishes: &[Wish], window_s: i64) -> i64 {
-    let tasks: Vec<Task> = wishes.iter().map(|w| task(w.zone, &w.whole())).collect();
+    let tasks: Vec<Task> = wishes
+        .iter()
+        .map(|w| task(w.zone, w.takes, &w.whole()))
+        .collect();
     (timetable::length_s(&tasks) - window_s).max(0)
 }
 
@@ -174,7 +180,7 @@ fn fits(wishes: &[Wish], given: &[Option<Dose>], window_s: i64) -> bool {
     let tasks: Vec<Task> = wishes
         .iter()
         .zip(given)
-        .filter_map(|(w, dose)| Some(task(w.zone, dose.as_ref()?)))
+        .filter_map(|(w, dose)| Some(task(w.zone, w.takes, dose.as_ref()?)))
         .collect();
     timetable::fits(&tasks, window_s)
 }

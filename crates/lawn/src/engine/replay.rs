@@ -15,7 +15,7 @@ use crate::engine::rationing::caps;
 use crate::engine::root_zone::{self, Below, DayBalance, Given};
 use crate::engine::schools::{Act, Proposal};
 use crate::engine::slot::{HORIZON, LOOKED_AHEAD, closed_to, openings};
-use crate::engine::zone_model::is_planned;
+use crate::engine::zone_model::{is_planned, takes};
 use crate::engine::zone_week::held;
 use crate::quantity::Depth;
 use crate::site::calendar::{self, CalendarDay};
@@ -274,6 +274,7 @@ impl Mornings<'_> {
                     school: then.zone.school,
                     priority: then.zone.priority,
                     area: then.zone.area_m2,
+                    takes: takes(&self.document.supply, &then.model),
                     by_hand: then.zone.by_hand(),
                     planned: is_planned(self.document, &then.zone, &then.model, today),
                     kept_dry: [false; HORIZON],

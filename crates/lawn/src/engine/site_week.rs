@@ -13,7 +13,7 @@ use crate::engine::rationing::{self, Cap, Claim};
 use crate::engine::root_zone::{self, Given};
 use crate::engine::schools::{Eve, Needs, Proposal};
 use crate::engine::slot::{At, HORIZON, Opening, RainAhead, Slot, Standing};
-use crate::engine::timetable::{self, Placed, Task};
+use crate::engine::timetable::{self, Placed, Task, WHOLE};
 use crate::engine::zone_week::{Member, ZoneWeek, held};
 use crate::quantity::{Depth, RunTime, Volume};
 
@@ -220,6 +220,7 @@ fn night(
             let proposal = proposal.as_ref()?;
             Some(Wish {
                 zone,
+                takes: member.takes,
                 model: member.model,
                 window_s: proposal.slot.window_s,
                 dose: *proposal.dose()?,
@@ -440,7 +441,8 @@ fn load(member: &Member, going: &Going, nights: &[Opening], first: usize) -> Loa
         },
     };
     Load {
-        minutes_a_mm: 1.0 / a_minute.mm(),
+        // Minutes of all that may run at a time.
+        minutes_a_mm: f64::from(member.takes) / f64::from(WHOLE) / a_minute.mm(),
         needs,
         carries_mm,
     }
@@ -453,6 +455,6 @@ fn tasks(members: &[Member], week: &SiteWeek, opening: usize) -> Vec<Task> {
         .zip(&week.zones)
         .enumerate()
         .filter(|(_, (m, _))| !m.by_hand)
-        .filter_map(|(zone, (_, week))| Some(task(zone, week.dose_at(opening)?)))
+        .filter_map(|(zone, (m, week))| Some(task(zone, m.takes, week.dose_at(opening)?)))
         .collect()
 }

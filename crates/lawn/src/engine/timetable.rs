@@ -1,12 +1,15 @@
-//! The clock: one zone at a time, soaks used by others, ending near a target, never outside a window.
+//! The clock: one zone at a time, or several as far as the supply's flow allows; soaks used by others, ending near a target, never outside a window.
 //!
 //! Passes are placed by a list rule: of the zones that are ready, the one with the longest chain of passes and soaks left goes first.
-//! Lower bound of the length: the greatest of the sum of all passes and of each zone's chain.
+//! Lower bound of the length: the greatest of the sum of all passes, each by its share of the supply, and of each zone's chain.
 
 use crate::site::calendar::Interval;
 
 /// Ends that a clock is told to be done by.
 const ENDS: i64 = 12;
+
+/// All of what may run at a time.
+pub const WHOLE: u32 = 1000;
 
 /// A zone's passes.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -19,6 +22,8 @@ pub struct Task {
     pub pass_s: i64,
     /// Least rest after each but the last, s.
     pub soak_s: i64,
+    /// What it takes of [`WHOLE`], 1 to all: where one zone runs at a time, all.
+    pub takes: u32,
 }
 
 impl Task {
@@ -52,7 +57,11 @@ pub fn fits(tasks: &[Task], window_s: i64) -> bool {
 /// The least time that the tasks can take, s.
 #[must_use]
 pub fn lower_bound_s(tasks: &[Task]) -> i64 {
-    let running: i64 = tasks.iter().map(|t| i64::from(t.passes) * t.pass_s).sum();
+    let shared: i64 = tasks
+        .iter()
+        .map(|t| i64::from(t.passes) * t.pass_s * i64::from(t.takes))
+        .sum();
+    let running = (shared + i64::from(WHOLE) - 1) / i64::from(WHOLE);
     let chain = tasks.iter().map(|t| t.chain_s(t.passes)).max().unwrap_or(0);
     running.max(chain)
 }
@@ -110,9 +119,18 @@ fn sequence(tasks: &[Task], window_s: Option<i64>) -> (Vec<Vec<i64>>, i64) {
 fn list_schedule(tasks: &[Task], limit_s: i64, mut place: impl FnMut(usize, i64)) -> Option<i64> {
     // Passes left and when the next may begin.
     let mut state: Vec<(u32, i64)> = tasks.iter().map(|t| (t.passes, 0)).collect();
+    // What runs: when it ends, what it takes.
+    let mut running: Vec<(i64, u32)> = Vec::new();
     let mut now = 0;
     let mut end = 0;
     loop {
+        running.retain(|(ends, _)| *ends > now);
+        let free = WHOLE - running.iter().map(|(_, takes)| takes).sum::<u32>();
+        let frees = running.iter().map(|(ends, _)| *ends).min();
+        if let Some(frees) = frees.filter(|_| free == 0) {
+            now = frees;
+            continue;
+        }
         let mut best: Option<(usize, (i64, i64))> = None;
         let mut next = i64::MAX;
         let mut waits = false;
@@ -137,6 +155,9 @@ fn list_schedule(tasks: &[Task], limit_s: i64, mut place: impl FnMut(usize, i64)
                 next = next.min(*ready);
                 continue;
             }
+            if tasks[i].takes > free {
+                continue;
+            }
             let rank = (tasks[i].chain_s(*left), tasks[i].pass_s);
             // A pass so long that another zone's chain would no longer end in time must wait.
             let ends = now + tasks[i].pass_s;
@@ -145,7 +166,9 @@ fn list_schedule(tasks: &[Task], limit_s: i64, mut place: impl FnMut(usize, i64)
             } else {
                 most_urgent.0
             };
-            if ends > others_start_by {
+            let beside = |urgent: &Task| tasks[i].takes + urgent.takes <= free;
+            let in_its_way = i == most_urgent.1 || !tasks.get(most_urgent.1).is_some_and(beside);
+            if ends > others_start_by && in_its_way {
                 waits = true;
                 continue;
             }
@@ -155,16 +178,19 @@ fn list_schedule(tasks: &[Task], limit_s: i64, mut place: impl FnMut(usize, i64)
         }
         if let Some((i, _)) = best {
             place(i, now);
-            now += tasks[i].pass_s;
-            if now > limit_s {
+            let ends = now + tasks[i].pass_s;
+            if ends > limit_s {
                 return None;
             }
-            end = now;
+            end = end.max(ends);
+            running.push((ends, tasks[i].takes));
             state[i].0 -= 1;
-            state[i].1 = now + tasks[i].soak_s;
-        } else if next == i64::MAX {
-            return (!waits).then_some(end);
+            state[i].1 = ends + tasks[i].soak_s;
         } else {
+            let next = frees.map_or(next, |frees| frees.min(next));
+            if next == i64::MAX {
+                return (!waits).then_some(end);
+            }
             now = next;
         }
     }
@@ -181,6 +207,7 @@ mod tests {
             passes,
             pass_s,
             soak_s,
+            takes: WHOLE,
         }
     }
 
@@ -198,6 +225,27 @@ mod tests {
         assert_eq!(last + 600, 9000);
         let first = placed.iter().flat_map(|p| &p.starts_s).min().unwrap();
         assert_eq!(9000 - first, 3600);
+    }
+
+    #[test]
+    fn zones_run_together_as_far_as_the_flow_allows() {
+        let takes = |takes: u32, zone: usize| Task {
+            takes,
+            ..task(zone, 2, 600, 300)
+        };
+        // Two of 400 beside each other, the third of 400 after them.
+        let tasks = [takes(400, 0), takes(400, 1), takes(400, 2)];
+        let placed = place(&tasks, WINDOW, None);
+        for at in (0..18_000).step_by(60) {
+            let running = placed
+                .iter()
+                .filter(|p| p.starts_s.iter().any(|s| (*s..*s + 600).contains(&at)));
+            assert!(running.map(|p| p.task.takes).sum::<u32>() <= WHOLE);
+        }
+        assert_eq!(lower_bound_s(&tasks), 1500);
+        assert!(length_s(&tasks) <= 2100, "{}", length_s(&tasks));
+        assert!(length_s(&[takes(500, 0), takes(500, 1)]) == 1500);
+        assert!(length_s(&[takes(501, 0), takes(500, 1)]) > 1500);
     }
 
     #[test]

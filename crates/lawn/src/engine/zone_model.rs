@@ -9,9 +9,10 @@ use science::sprinkler::{LEAST_UNIFORMITY, run_time_multiplier};
 use science::turf::{Season, crop_coefficient, growth_factor};
 use science::water_drop::Repellency;
 
+use crate::engine::timetable::WHOLE;
 use crate::quantity::{Area, Depth, Rate, RunTime};
 use crate::site::ground::SoilFigures;
-use crate::site::{Controller, DepletionRule, Exposure, Regime, SiteDocument, Zone};
+use crate::site::{Controller, DepletionRule, Exposure, Regime, SiteDocument, Supply, Zone};
 use crate::sourced::{Source, Sourced};
 use crate::weather::DailyWeather;
 
@@ -360,6 +361,17 @@ pub fn is_planned(document: &SiteDocument, zone: &Zone, model: &ZoneModel, today
             .supply
             .flow_l_min
             .is_none_or(|supply| model.flow_l_min <= supply)
+}
+
+/// What a zone takes of what may run at a time, rounded up: all of it, unless zones may run together.
+#[must_use]
+pub fn takes(supply: &Supply, model: &ZoneModel) -> u32 {
+    let Some(flow) = supply.flow_l_min.filter(|_| supply.together) else {
+        return WHOLE;
+    };
+    let share = (f64::from(WHOLE) * model.flow_l_min / flow).ceil();
+    let share = RunTime::from_s(share.clamp(1.0, f64::from(WHOLE))).round_s();
+    u32::try_from(share).unwrap_or(WHOLE)
 }
 
 /// Area that is watered at a time: of a portable one setting, of what stands fast all of the zone.

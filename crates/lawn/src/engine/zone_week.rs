@@ -32,6 +32,8 @@ pub(crate) struct Member<'a> {
     pub priority: u8,
     /// Its area.
     pub area: Area,
+    /// What it takes of what may run at a time, of [`crate::engine::timetable::WHOLE`].
+    pub takes: u32,
     /// Whether a person carries the water.
     pub by_hand: bool,
     /// What it knows of rain ahead.

@@ -289,7 +289,10 @@ impl SiteDraft {
             },
             windows: self.windows.clone().unwrap_or_else(before_the_heat),
             rules: super::rules::Rules::default(),
-            supply: Supply { flow_l_min },
+            supply: Supply {
+                flow_l_min,
+                together: false,
+            },
             controller: Controller::default(),
             zones: Vec::new(),
         };

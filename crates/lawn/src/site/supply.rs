@@ -7,13 +7,16 @@ use super::figures::number;
 use crate::invalid::Invalid;
 use crate::ranges;
 
-/// What water there is. One zone runs at a time.
+/// What water there is.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Supply {
     /// Flow that the supply gives, L/min; absent: enough for any zone.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub flow_l_min: Option<f64>,
+    /// Whether zones may run together, as far as the flow allows; absent: one at a time.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub together: bool,
 }
 
 impl Supply {
@@ -24,6 +27,10 @@ impl Supply {
     pub fn validate(&self) -> Result<(), Invalid> {
         match self.flow_l_min {
             Some(flow) => number("supply.", ranges::FLOW, flow),
+            None if self.together => Err(Invalid::new(
+                "supply.flow_l_min",
+                "zones run together as far as the flow allows: say what the supply gives",
+            )),
             None => Ok(()),
         }
     }

@@ -68,6 +68,7 @@ impl Document {
             windows: self.windows,
             rules: super::rules::Rules::default(),
             supply: Supply {
+                together: false,
                 flow_l_min: self.supply.flow_l_min,
             },
             controller: Controller {

@@ -17,7 +17,7 @@ use crate::engine::site_week::SiteWeek;
 use crate::engine::slot::{
     HORIZON, LOOKED_AHEAD, Opening, ZoneDay, closed_to, openings, zone_days,
 };
-use crate::engine::zone_model::is_planned;
+use crate::engine::zone_model::{is_planned, takes};
 use crate::engine::zone_week::ZoneWeek;
 use crate::quantity::Depth;
 pub use crate::record::known::{DryDay, Known, RainHold, Run};
@@ -161,6 +161,7 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
                 school: z.zone.school,
                 priority: z.zone.priority,
                 area: z.zone.area_m2,
+                takes: takes(&document.supply, z.model),
                 by_hand: z.zone.by_hand(),
                 planned: is_planned(document, z.zone, z.model, known.today),
                 kept_dry: weather_ahead.map(|day| known.is_dry_day(z.zone, day.date)),

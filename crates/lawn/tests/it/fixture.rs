@@ -7,6 +7,7 @@ use lawn::engine::morning::{self, Ahead, Facts, ZoneFacts, ZoneState};
 use lawn::engine::schools::Proposal;
 use lawn::engine::site_week::SiteWeek;
 use lawn::engine::slot::{HORIZON, Opening};
+use lawn::engine::timetable::WHOLE;
 use lawn::engine::zone_model::ZoneModel;
 use lawn::quantity::{Area, Depth};
 use lawn::site::calendar::Interval;
@@ -182,6 +183,7 @@ impl DryMorning<'_> {
                     school: zone.school,
                     priority: zone.priority,
                     area: zone.area_m2,
+                    takes: WHOLE,
                     by_hand: zone.by_hand(),
                     planned: true,
                     barred: Vec::new(),

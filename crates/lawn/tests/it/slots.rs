@@ -8,13 +8,14 @@ use lawn::engine::replay::{Foresight, replay};
 use lawn::engine::root_zone::{self, Given, Irrigation};
 use lawn::engine::schools::School;
 use lawn::engine::slot::{HORIZON, Standing};
+use lawn::engine::timetable::WHOLE;
 use lawn::engine::zone_model::ZoneModel;
 use lawn::quantity::{Area, Depth};
 use lawn::record::watered::Watered;
 use lawn::site::{SiteDocument, Weekday};
 use lawn::view::plan::{Known, Run, plan_week};
 use lawn::view::verdict::Verdict;
-use lawn::view::week_plan::{State, WeekPlan};
+use lawn::view::week_plan::{PlannedRun, State, WeekPlan};
 use lawn::weather::DailyWeather;
 
 use crate::corner_cases::nothing_overlaps;
@@ -145,6 +146,7 @@ fn what_a_person_has_fixed_runs_and_is_crowded_out_by_nobody() {
                 school: School::default(),
                 priority: if i == 0 { 9 } else { zone.priority },
                 area: zone.area_m2,
+                takes: WHOLE,
                 by_hand: false,
                 planned: true,
                 barred: Vec::new(),
@@ -281,4 +283,54 @@ fn a_plan_made_each_morning_of_a_past_month_is_the_replay() {
         }
     }
     assert!(compared > 10, "{compared}");
+}
+
+/// Where the supply gives twice what a zone takes, two run at a time: a night that is too short for one at a time holds them all.
+#[test]
+fn zones_run_together_where_the_flow_allows() {
+    let zones: Vec<_> = (0..6)
+        .map(|i| {
+            let mut z = zone(&format!("z{i}"));
+            z.initial_depletion_mm = Some(Depth::from_mm(28.0));
+            z
+        })
+        .collect();
+    let mut document = site(zones);
+    document.windows = vec![window(&[Weekday::Thursday], "03:00", "05:00")];
+    let flow = model(&document.zones[0]).flow_l_min;
+    document.supply.flow_l_min = Some(2.1 * flow);
+    let observed: Vec<DailyWeather> = dry(&document, 4);
+    let thursday = |document: &SiteDocument| {
+        let plan = crate::fixture::plan_on(document, &observed, TODAY);
+        let runs = plan.zones.iter().flat_map(|z| z.cells[2].runs().cloned());
+        runs.collect::<Vec<_>>()
+    };
+    let net = |runs: &[PlannedRun]| runs.iter().map(|r| r.net_mm).sum::<Depth>();
+    let alone = thursday(&document);
+    document.supply.together = true;
+    assert!(document.validate().is_ok());
+    let together = thursday(&document);
+    assert!(
+        net(&together) > net(&alone) * 1.2,
+        "{:?} after {:?}",
+        net(&together),
+        net(&alone)
+    );
+    let starts = together.iter().flat_map(|r| {
+        let pass_s = r.pass_s;
+        r.starts
+            .iter()
+            .map(move |s| (s.as_second(), s.as_second() + pass_s))
+    });
+    let passes: Vec<(i64, i64)> = starts.collect();
+    let beside = |at: i64| {
+        passes
+            .iter()
+            .filter(|(from, to)| *from <= at && at < *to)
+            .count()
+    };
+    assert_eq!(passes.iter().map(|(from, _)| beside(*from)).max(), Some(2));
+    // It needs to know what the supply gives.
+    document.supply.flow_l_min = None;
+    assert_eq!(document.validate().unwrap_err().field, "supply.flow_l_min");
 }

@@ -1,4 +1,4 @@
-import { Button, Group, NativeSelect, Stack, Text, TextInput } from "@mantine/core";
+import { Button, Checkbox, Group, NativeSelect, Stack, TextInput } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
@@ -37,6 +37,7 @@ export function PlacePanel({ site, view }: { site: string; view: SiteView }) {
   const [currency, setCurrency] = useState(view.site.currency ?? "");
   const [windows, setWindows] = useState<Window[]>(view.windows);
   const [step, setStep] = useState(String(view.controller.step_s ?? 60));
+  const [together, setTogether] = useState(view.supply.together ?? false);
   const [errors, setErrors] = useState<Record<string, string>>({});
   if (catalogue.isPending) return <Loading what="the form" />;
   if (catalogue.error) return <Failed message={catalogue.error.message} retry={() => catalogue.refetch()} />;
@@ -66,7 +67,7 @@ export function PlacePanel({ site, view }: { site: string; view: SiteView }) {
             price_per_m3: value("price_per_m3"),
           },
           windows,
-          supply: { flow_l_min: value("flow_l_min") },
+          supply: { flow_l_min: value("flow_l_min"), together },
           controller: {
             ...view.controller,
             longest_run_min: value("longest_run_min"),
@@ -129,7 +130,12 @@ export function PlacePanel({ site, view }: { site: string; view: SiteView }) {
                 ]}
               />
             </div>
-            <Text className="quiet">One zone runs at a time.</Text>
+            <Checkbox
+              label="Zones may run together, as far as the flow allows"
+              description="else one at a time"
+              checked={together}
+              onChange={(e) => setTogether(e.currentTarget.checked)}
+            />
           </Stack>
           <Hours windows={windows} onChange={setWindows} errors={errors} />
         </div>

@@ -8,9 +8,9 @@ import { runsOf } from "../reasons/run";
 import { find, staysDry } from "../reasons/words";
 import classes from "./Night.module.css";
 
-type Props = { plan: WeekPlan; date: string; opened: boolean; onClose: () => void };
+type Props = { plan: WeekPlan; date: string; together: boolean; opened: boolean; onClose: () => void };
 
-export function Night({ plan, date, opened, onClose }: Props) {
+export function Night({ plan, date, together, opened, onClose }: Props) {
   const day = plan.days.find((d) => d.date === date);
   return (
     <Modal
@@ -20,14 +20,14 @@ export function Night({ plan, date, opened, onClose }: Props) {
       title={`${longDay(date)} on the clock`}
       closeButtonProps={{ "aria-label": "Close the night" }}
     >
-      {day && <Content plan={plan} day={day} />}
+      {day && <Content plan={plan} day={day} together={together} />}
     </Modal>
   );
 }
 
 const seconds = (from: string, to: string) => (new Date(to).getTime() - new Date(from).getTime()) / 1000;
 
-function Content({ plan, day }: { plan: WeekPlan; day: WeekPlan["days"][number] }) {
+function Content({ plan, day, together }: { plan: WeekPlan; day: WeekPlan["days"][number]; together: boolean }) {
   const units = useUnits();
   const depth = (mm: number) => units.show("depth", mm);
   const cells = plan.zones.flatMap((zone) => {
@@ -59,7 +59,7 @@ function Content({ plan, day }: { plan: WeekPlan; day: WeekPlan["days"][number] 
         {day.windows.map((w) => `${clock(w.opens, plan.time_zone)}–${clock(w.closes, plan.time_zone)}`).join(", ")};{" "}
         {onClock.length === 0
           ? "nothing waters by the clock."
-          : `water runs ${minutes(used)} of ${minutes(open)}, one zone at a time.`}
+          : `water runs ${minutes(used)} of ${minutes(open)}${together ? ", several zones at a time" : ", one zone at a time"}.`}
         {onClock.length > 0 && staysDry(least) ? ` Some of it is ${staysDry(least)} % likely: rain may cancel it.` : ""}
       </p>
       <NightLines plan={plan} day={day} label={`${weekday(day.date)} hour by hour`} />

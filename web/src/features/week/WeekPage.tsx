@@ -62,7 +62,13 @@ function Week({ site, plan, madeAt, view }: Props) {
           <Button size="sm" variant="outline" onClick={() => setNight(true)}>
             The night
           </Button>
-          <Night plan={plan} date={cell.date} opened={night} onClose={() => setNight(false)} />
+          <Night
+            plan={plan}
+            date={cell.date}
+            together={view.supply.together ?? false}
+            opened={night}
+            onClose={() => setNight(false)}
+          />
           <Working
             site={site}
             view={view}
