@@ -66,13 +66,6 @@ pub fn sun_times(unix_day: i64, latitude_deg: f64, longitude_deg: f64) -> SunTim
     }
 }
 
-/// Sunrise alone, seconds after 00:00 UTC of the civil date; `None` in polar day and night.
-#[must_use]
-pub fn sunrise_s(unix_day: i64, latitude_deg: f64, longitude_deg: f64) -> Option<f64> {
-    let rise = event_minutes(unix_day, latitude_deg, longitude_deg, -1.0).ok()?;
-    Some(rise * 60.0)
-}
-
 /// Minutes UTC at which the sun crosses the horizon before (−1) or after (1) noon, refined at its own moment.
 fn event_minutes(
     unix_day: i64,

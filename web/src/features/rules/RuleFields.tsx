@@ -1,9 +1,11 @@
 // One local rule: what it says, to whom, when, and who is exempt.
 import { Button, Checkbox, Group, NativeSelect, Stack, TextInput } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { Schemas } from "../../api";
 import { useUnits } from "../../units";
 import { parse } from "../forms/figures";
+import { catalogueQuery } from "../site/queries";
 import siteClasses from "../site/SitePage.module.css";
 import type { Rule } from "./queries";
 import classes from "./Rules.module.css";
@@ -33,9 +35,11 @@ export function RuleFields({ rule, number, zones, stages, today, error, onChange
   const say = (part: Partial<OnlyOn>) => change({ says: { ...says, ...part } as Says });
   const day = (text: string) => (text === "" ? null : text);
   const hoursOf = says.kind === "at_most" ? undefined : says.hours;
-  const setHours = (part: { from?: string; to?: string }) => {
-    const hours = { from: hoursOf?.from ?? "", to: hoursOf?.to ?? "", ...part };
-    say({ hours: hours.from === "" && hours.to === "" ? null : hours });
+  // Hours have both ends: the other is the day's own until it is typed; an emptied one means all day.
+  const setHours = (part: { from: string } | { to: string }) => {
+    const emptied = Object.values(part).includes("");
+    const known = { from: hoursOf?.from ?? "00:00", to: hoursOf?.to ?? "23:59" };
+    say({ hours: emptied ? null : { ...known, ...part } });
   };
   return (
     <fieldset className={siteClasses.group}>
@@ -199,13 +203,20 @@ function Volume(props: { says: AtMost; error: string | undefined; onChange: (say
   const units = useUnits();
   const [typed, setTyped] = useState(units.toField("volume", says.volume_l));
   const value = parse(typed);
+  const range = useQuery(catalogueQuery).data?.ranges.find((r) => r.name === "cap_l");
+  const problem = () => {
+    if (value === undefined) return `“${typed}” is not a number.`;
+    const litres = units.toSi("volume", value);
+    if (!range || (litres >= range.min && litres <= range.max)) return error;
+    return `Between ${units.figure("volume", range.min)} and ${units.show("volume", range.max)}.`;
+  };
   return (
     <>
       <TextInput
         label={`Volume, ${units.label("volume")}`}
         inputMode="decimal"
         value={typed}
-        error={error ?? (value === undefined ? `“${typed}” is not a number.` : undefined)}
+        error={problem()}
         onChange={(e) => {
           setTyped(e.currentTarget.value);
           const next = parse(e.currentTarget.value);

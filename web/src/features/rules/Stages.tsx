@@ -28,7 +28,7 @@ export function Stages({ stages, today, error, onChange }: Props) {
             type="date"
             value={stage.from}
             error={error(`rules.stages[${i}].from`)}
-            onChange={(e) => change(i, { from: e.currentTarget.value })}
+            onChange={(e) => change(i, { from: e.currentTarget.value || today })}
           />
           <TextInput
             label={`Name of stage ${i + 1}`}

@@ -89,6 +89,11 @@ async fn a_match_on_the_field_is_entered_as_a_rule_and_the_working_names_it() {
         page.set("First day", "2026-06-19").await;
         page.set("Last day", "2026-06-19").await;
         page.pick("Playing field").await;
+        // One end of the hours is the day's until it is typed; emptied it is all day again.
+        page.set("Hours from", "18:00").await;
+        page.see("Playing field: no watering from 18:00 to 23:59, on 19 June.")
+            .await;
+        page.set("Hours from", "").await;
         page.see("Playing field: no watering, on 19 June.").await;
         page.find("//tr[th[.='Playing field']]/td[contains(., 'rule 1')]")
             .await;
@@ -150,6 +155,8 @@ async fn a_volume_cap_forces_a_choice_and_says_what_would_make_it_fit() {
         page.fill("Name of rule 1", "Stage 3 volume").await;
         page.fill("Volume, m³", "forty").await;
         page.see("is not a number").await;
+        page.fill("Volume, m³", "2000000").await;
+        page.see("Between 0.0 and 1,000,000.0 m³.").await;
         page.fill("Volume, m³", "24").await;
         page.see("All zones: at most 24.0 m³ a week together.")
             .await;
