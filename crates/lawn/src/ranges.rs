@@ -159,6 +159,20 @@ pub const STEP: Range = Range::new("step_s", "s", 1.0, 600.0);
 pub const LONGEST_RUN: Range = Range::new("longest_run_min", "min", 1.0, 1440.0);
 /// Programmes that the controller can hold.
 pub const PROGRAMMES: Range = Range::new("programmes", "", 1.0, 12.0);
+/// Starts that a programme of the controller can have on a day.
+pub const STARTS: Range = Range::new("starts", "", 1.0, 24.0);
+/// Seasonal adjust of the controller.
+pub const SEASONAL_ADJUST: Range = Range::new("seasonal_adjust_pct", "%", 10.0, 250.0);
+/// Hours for which a zone is kept dry.
+pub const KEEP_DRY_HOURS: Range = Range::new("keep_dry_h", "h", 0.5, 240.0);
+/// Hours within which something is watered in: no more than the days of which a plan reads the runs.
+pub const WATER_IN_HOURS: Range = Range::new("water_in_h", "h", 1.0, 48.0);
+/// Net depth with which something is watered in.
+pub const WATER_IN: Range = Range::new("water_in_mm", "mm", 1.0, 50.0);
+/// What a tank or well holds.
+pub const STORE: Range = Range::new("holds_l", "L", 10.0, 1_000_000_000.0);
+/// What runs back into it.
+pub const REFILL: Range = Range::new("refill_l_min", "L/min", 0.1, 100_000.0);
 /// Rank of a zone when water is short, 1 first.
 pub const PRIORITY: Range = Range::new("priority", "", 1.0, 9.0);
 /// Least air temperature of a day.
@@ -271,6 +285,13 @@ pub const ALL: &[Range] = &[
     STEP,
     LONGEST_RUN,
     PROGRAMMES,
+    STARTS,
+    SEASONAL_ADJUST,
+    KEEP_DRY_HOURS,
+    WATER_IN_HOURS,
+    WATER_IN,
+    STORE,
+    REFILL,
     PRIORITY,
     TMIN,
     TMAX,

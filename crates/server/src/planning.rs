@@ -6,6 +6,7 @@ use std::sync::Arc;
 
 use jiff::civil::Date;
 use jiff::{Timestamp, ToSpan};
+use lawn::record::constraint::Constraint;
 use lawn::record::programme::Programme;
 use lawn::site::document::{FORMAT, VERSION};
 use lawn::site::draft::ZoneDraft;
@@ -133,6 +134,8 @@ pub async fn replan_all(
         .map(|(id, today)| (*id, today.saturating_sub(HELD_BACK.days())));
     let mut holds = db::runs::holds(&mut *db, &since.collect::<Vec<_>>()).await?;
     let mut dry_days = db::dry_days::of_sites(&mut *db, &today).await?;
+    let now: Vec<_> = moments.iter().map(|m| (m.id, m.now)).collect();
+    let mut constraints = db::constraints::of_sites(&mut *db, &now).await?;
     let before = |id: &SiteId| recent.get(id).and_then(|recent| recent.before);
     let since = ids.iter().filter_map(|id| Some((*id, before(id)?.1)));
     let mut events = db::history::since(&mut *db, &since.collect::<Vec<_>>()).await?;
@@ -147,11 +150,13 @@ pub async fn replan_all(
         let deeds = events.remove(&id).unwrap_or_default().into_iter();
         let holds = holds.remove(&id).unwrap_or_default();
         let dry_days = dry_days.remove(&id).unwrap_or_default();
+        let constraints = constraints.remove(&id).unwrap_or_default();
         Ok(Facts {
             kept: kept.remove(&id).ok_or(sqlx::Error::RowNotFound)?,
             forecast: forecasts.remove(&id).unwrap_or_default(),
             holds: holds.iter().map(RainHold::from).collect(),
             dry_days: dry_days.iter().map(DryDay::from).collect(),
+            constraints: constraints.iter().map(Constraint::from).collect(),
             before: programme.cloned(),
             deeds: deeds.filter_map(Event::deed).collect(),
             moment,
@@ -277,6 +282,7 @@ pub async fn looked_at(
     let kept = kept.remove(&id).ok_or(sqlx::Error::RowNotFound)?;
     let forecast = db::weather::forecasts(&mut *db, &day).await?;
     let dry_days = db::dry_days::of_sites(&mut *db, &day).await?;
+    let constraints = db::constraints::of_site(&mut *db, id, moment.now).await?;
 
     let place = &moment.document.site;
     let mut zone = match draft.zone(place.latitude, moment.today) {
@@ -302,6 +308,7 @@ pub async fn looked_at(
         forecast: forecast.into_values().flatten().collect(),
         holds: Vec::new(),
         dry_days: dry_days.map(|day| DryDay::from(&day)).collect(),
+        constraints: constraints.iter().map(Constraint::from).collect(),
         before: None,
         deeds: Vec::new(),
         kept,
@@ -322,6 +329,7 @@ struct Facts {
     forecast: Vec<WeatherDay>,
     holds: Vec<RainHold>,
     dry_days: Vec<DryDay>,
+    constraints: Vec<Constraint>,
     /// What the last plan of the day before was to run.
     before: Option<Programme>,
     /// What people did since.
@@ -339,6 +347,7 @@ impl Facts {
             runs: &self.kept.runs,
             holds: &self.holds,
             dry_days: &self.dry_days,
+            constraints: &self.constraints,
             today: moment.today,
             now: Some(moment.now),
             committed: (moment.from > moment.now).then_some(moment.from),
@@ -394,6 +403,7 @@ impl Facts {
             "runs": hash(&self.kept.runs)?,
             "holds": hash(&self.holds)?,
             "dry_days": hash(&self.dry_days)?,
+            "constraints": hash(&self.constraints)?,
         }))
     }
 }

@@ -5,12 +5,8 @@
 //! e ≤ TAW − D′ + n, n ≤ D′ and what the night carries; Σ minutes of a night's zones ≤ the window. A relaxation of what any timetable can do:
 //! soaks bind each zone alone, minutes are not whole.
 
-use clarabel::algebra::CscMatrix;
-use clarabel::solver::{
-    DefaultSettingsBuilder, DefaultSolver, IPSolver, NonnegativeConeT, SolverStatus, ZeroConeT,
-};
-
 use crate::course::Course;
+use crate::linear::{Row, solve};
 
 /// What the program finds.
 pub struct Bound {
@@ -22,12 +18,6 @@ pub struct Bound {
 
 /// A share of ΣETc that the plans of least net may fall short of the greatest ΣETa.
 const WITHIN: f64 = 0.001;
-
-/// A row of a program: its entries and its right side.
-struct Row {
-    entries: Vec<(usize, f64)>,
-    right: f64,
-}
 
 /// Where the variables of a zone and day stand.
 struct Place {
@@ -153,33 +143,4 @@ pub fn bound(course: &Course) -> Result<Bound, String> {
             })
             .collect(),
     })
-}
-
-/// Least cost with rows that are equal to their right side, then rows that are at most theirs.
-fn solve(count: usize, cost: &[f64], equal: &[Row], most: &[Row]) -> Result<Vec<f64>, String> {
-    let rows = equal.len() + most.len();
-    let (mut i, mut j, mut v, mut b) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
-    for (r, row) in equal.iter().chain(most).enumerate() {
-        for &(column, value) in &row.entries {
-            i.push(r);
-            j.push(column);
-            v.push(value);
-        }
-        b.push(row.right);
-    }
-    let a = CscMatrix::new_from_triplets(rows, count, i, j, v);
-    let p = CscMatrix::<f64>::zeros((count, count));
-    let cones = [ZeroConeT(equal.len()), NonnegativeConeT(most.len())];
-    let settings = DefaultSettingsBuilder::default()
-        .verbose(false)
-        .max_iter(200)
-        .build()
-        .map_err(|e| e.to_string())?;
-    let mut solver =
-        DefaultSolver::new(&p, cost, &a, &b, &cones, settings).map_err(|e| format!("{e:?}"))?;
-    solver.solve();
-    match solver.solution.status {
-        SolverStatus::Solved | SolverStatus::AlmostSolved => Ok(solver.solution.x.clone()),
-        other => Err(format!("the linear program was not solved: {other:?}")),
-    }
 }

@@ -3,6 +3,7 @@
 mod bound;
 mod course;
 mod figures;
+mod linear;
 mod sites;
 mod six;
 mod skies;

@@ -67,7 +67,16 @@ pub fn dose(model: &ZoneModel, net: Depth, window_s: i64) -> Option<Dose> {
 #[must_use]
 pub fn in_parts(model: &ZoneModel, dose: Dose, part_s: i64) -> Dose {
     let part_s = part_s.max(model.least_pass_s);
-    if dose.pass_s <= part_s || model.soak_s(part_s) > part_s / 2 {
+    if model.soak_s(part_s) > part_s / 2 {
+        return dose;
+    }
+    cut(model, dose, part_s)
+}
+
+/// The same dose in passes no longer than what a store can give at once, where the least pass allows.
+#[must_use]
+pub fn cut(model: &ZoneModel, dose: Dose, part_s: i64) -> Dose {
+    if dose.pass_s <= part_s || part_s <= 0 {
         return dose;
     }
     let run_s = dose.run_s();
@@ -103,7 +112,7 @@ pub fn irrigation(model: &ZoneModel, passes: u32, pass: RunTime) -> Irrigation {
     let excess = model.rate.value - model.intake.value;
     let runoff = match (model.longest_pass, model.pass_limit) {
         (Some(longest), PassLimit::Intake | PassLimit::MeasuredRunoff | PassLimit::Ponding)
-            if pass.s() > longest.s() && excess.mm_h() > 0.0 =>
+            if pass.s() > longest.s() + STEP_SLACK_S && excess.mm_h() > 0.0 =>
         {
             excess * RunTime::from_s(pass.s() - longest.s()) * n
         }

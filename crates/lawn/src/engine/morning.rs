@@ -1,8 +1,10 @@
 //! One morning: what is known of the site and its state, and what may come, make the site's week. A plan calls it for today; a replay folds
 //! it over a season.
 
+use crate::engine::dose;
 use crate::engine::lately::Lately;
 use crate::engine::rationing::Cap;
+use crate::engine::reserve::Reserve;
 use crate::engine::root_zone::Given;
 use crate::engine::schools::{Proposal, School};
 use crate::engine::site_week::{self, Frame, SiteWeek};
@@ -10,7 +12,7 @@ use crate::engine::skip::{self, Skip};
 use crate::engine::slot::{HORIZON, Opening, RainAhead, Slot, Standing, zone_days};
 use crate::engine::zone_model::ZoneModel;
 use crate::engine::zone_week::Member;
-use crate::quantity::{Area, Depth};
+use crate::quantity::{Area, Depth, RunTime};
 use crate::weather::DailyWeather;
 use crate::weather::outlook::Outlook;
 
@@ -33,10 +35,21 @@ pub struct ZoneFacts<'a> {
     pub planned: bool,
     /// The openings from which rules bar it: no opportunities of its own.
     pub barred: Vec<usize>,
-    /// Days of the horizon on which a person wants it dry.
-    pub kept_dry: [bool; HORIZON],
+    /// The openings in which it must stay dry.
+    pub kept_dry: Vec<usize>,
     /// What people have fixed, by opening.
     pub fixed: Vec<(usize, Standing)>,
+    /// What must be watered in.
+    pub water_in: Vec<WaterIn>,
+}
+
+/// Water that must be given within some hours: something was put down that is to be washed in.
+#[derive(Debug, Clone, PartialEq)]
+pub struct WaterIn {
+    /// The openings that lie in these hours.
+    pub openings: Vec<usize>,
+    /// Net depth.
+    pub net: Depth,
 }
 
 /// What holds of a site. `capacity` says what a window of so many seconds carries for a zone ([`crate::engine::dose::capacity`], or a
@@ -51,6 +64,8 @@ pub struct Facts<'a, C> {
     pub targets_s: [Option<i64>; HORIZON],
     /// Volumes that rules do not let pass.
     pub caps: Vec<Cap>,
+    /// The tank or well as it stands before the first opening; `None`: water never runs out.
+    pub reserve: Option<Reserve>,
     /// What a window carries for a zone.
     pub capacity: C,
 }
@@ -111,6 +126,7 @@ impl<'a> Frame<'a> {
             openings: facts.openings.as_slice(),
             targets_s: &facts.targets_s,
             caps: facts.caps.as_slice(),
+            reserve: facts.reserve,
         }
     }
 }
@@ -165,7 +181,7 @@ fn slots<C: Fn(usize, i64) -> Depth>(facts: &Facts<C>, zone: usize, ahead: &Ahea
         return Vec::new();
     }
     let openings = facts.openings.iter().enumerate();
-    openings
+    let mut slots: Vec<Slot> = openings
         .filter_map(|(opening, o)| {
             // A portable is moved through all its settings within the hours.
             let window_s = o.length_s(of.by_hand) / i64::from(of.model.settings);
@@ -179,7 +195,7 @@ fn slots<C: Fn(usize, i64) -> Depth>(facts: &Facts<C>, zone: usize, ahead: &Ahea
                 *standing
             } else if o.day >= HORIZON {
                 Standing::Open
-            } else if of.kept_dry[o.day] {
+            } else if of.kept_dry.contains(&opening) {
                 Standing::Forbidden(Skip::KeptDry)
             } else {
                 skip::skip(of.model, &ahead.days[o.day], o.after_noon, yesterday)
@@ -195,5 +211,30 @@ fn slots<C: Fn(usize, i64) -> Depth>(facts: &Facts<C>, zone: usize, ahead: &Ahea
                 standing,
             })
         })
-        .collect()
+        .collect();
+    for asked in &of.water_in {
+        water_in(of.model, asked, &mut slots);
+    }
+    slots
+}
+
+/// Waters something in from the first slot of its hours on that is open, as much as each carries.
+fn water_in(model: &ZoneModel, asked: &WaterIn, slots: &mut [Slot]) {
+    // Runs are whole steps, rounded down: one more makes it no less than asked.
+    let step = model.net_of_gross(model.rate.value * RunTime::from_whole_s(model.step_s));
+    let mut left = asked.net;
+    let within = |slot: &&mut Slot| {
+        let open = slot.day < HORIZON && slot.standing == Standing::Open;
+        open && asked.openings.contains(&slot.opening)
+    };
+    for slot in slots.iter_mut().filter(within) {
+        if left <= step {
+            return;
+        }
+        let Some(dose) = dose::dose(model, left + step, slot.window_s) else {
+            continue;
+        };
+        slot.standing = Standing::Fixed(dose);
+        left -= dose.irrigation.net;
+    }
 }

@@ -5,6 +5,7 @@
 //! to those whose need is first.
 
 use crate::engine::dose::{self, Dose};
+use crate::engine::reserve::Reserve;
 use crate::engine::timetable::{self, Task};
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::Depth;
@@ -26,6 +27,8 @@ pub(crate) struct Wish<'a> {
     pub zone: usize,
     /// What it takes of what may run at a time.
     pub takes: u32,
+    /// Longest pass that a store can give it, s.
+    pub most_s: i64,
     /// Its figures.
     pub model: &'a ZoneModel,
     /// What the window is for it, s.
@@ -45,7 +48,7 @@ pub(crate) struct Wish<'a> {
 impl Wish<'_> {
     /// The dose in parts.
     fn whole(&self) -> Dose {
-        dose::in_parts(self.model, self.dose, PART_S)
+        self.parts(self.dose)
     }
 
     fn of(&self, net: Depth) -> Option<Dose> {
@@ -53,7 +56,16 @@ impl Wish<'_> {
             return Some(self.whole());
         }
         let dose = dose::dose(self.model, net, self.window_s)?;
-        Some(dose::in_parts(self.model, dose, PART_S)).filter(|d| d.irrigation.net > Depth::ZERO)
+        Some(self.parts(dose)).filter(|d| d.irrigation.net > Depth::ZERO)
+    }
+
+    fn parts(&self, dose: Dose) -> Dose {
+        let dose = dose::in_parts(self.model, dose, PART_S);
+        dose::cut(self.model, dose, self.most_s)
+    }
+
+    pub fn task(&self, dose: &Dose) -> Task {
+        task(self.zone, self.takes, self.model, dose)
     }
 }
 
@@ -63,36 +75,43 @@ pub(crate) fn weight(rank: u8) -> f64 {
 }
 
 /// The passes of a dose.
-pub(crate) fn task(zone: usize, takes: u32, dose: &Dose) -> Task {
+pub(crate) fn task(zone: usize, takes: u32, model: &ZoneModel, dose: &Dose) -> Task {
     Task {
         takes,
         zone,
+        flow_l_s: model.flow_l_min / 60.0,
         passes: dose.passes,
         pass_s: dose.pass_s,
         soak_s: dose.soak_s,
     }
 }
 
-/// How much longer a night of so many seconds would have to be for all wishes, s.
-pub(crate) fn more_s(wishes: &[Wish], window_s: i64) -> i64 {
-    let tasks: Vec<Task> = wishes
-        .iter()
-        .map(|w| task(w.zone, w.takes, &w.whole()))
-        .collect();
-    (timetable::length_s(&tasks) - window_s).max(0)
+/// A night on the clock.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Night<'a> {
+    /// How long it is, s.
+    pub window_s: i64,
+    /// The store as it stands when it begins.
+    pub reserve: Option<&'a Reserve>,
 }
 
-/// What each wish gets of a night of so many seconds; `None`: all of it.
-pub(crate) fn fit(wishes: &[Wish], window_s: i64) -> Option<Vec<Option<Dose>>> {
+/// How much longer a night would have to be for all wishes, s.
+pub(crate) fn more_s(wishes: &[Wish], night: Night) -> i64 {
+    let tasks: Vec<Task> = wishes.iter().map(|w| w.task(&w.whole())).collect();
+    (timetable::length_s(&tasks, night.reserve) - night.window_s).max(0)
+}
+
+/// What each wish gets of a night; `None`: all of it.
+pub(crate) fn fit(wishes: &[Wish], night: Night) -> Option<Vec<Option<Dose>>> {
     let mut given: Vec<Option<Dose>> = wishes.iter().map(|w| Some(w.dose)).collect();
-    if fits(wishes, &given, window_s) {
+    if fits(wishes, &given, night) {
         return None;
     }
     given = wishes
         .iter()
         .map(|w| Some(if w.rank == 0 { w.dose } else { w.whole() }))
         .collect();
-    if fits(wishes, &given, window_s) {
+    if fits(wishes, &given, night) {
         return Some(given);
     }
     let shared = |share: f64| -> Vec<Option<Dose>> {
@@ -110,12 +129,12 @@ pub(crate) fn fit(wishes: &[Wish], window_s: i64) -> Option<Vec<Option<Dose>>> {
     // At the lightest weight a share of 5 is all of it.
     let (mut low, mut high) = (0.0, 5.0);
     given = shared(high);
-    if !fits(wishes, &given, window_s) {
+    if !fits(wishes, &given, night) {
         given = shared(low);
         for _ in 0..HALVINGS + 2 {
             let middle = f64::midpoint(low, high);
             let tried = shared(middle);
-            if fits(wishes, &tried, window_s) {
+            if fits(wishes, &tried, night) {
                 (low, given) = (middle, tried);
             } else {
                 high = middle;
@@ -137,14 +156,14 @@ pub(crate) fn fit(wishes: &[Wish], window_s: i64) -> Option<Vec<Option<Dose>>> {
             } else {
                 wish.must.min(wish.dose.irrigation.net)
             };
-            raise(wishes, &mut given, i, wanted, window_s);
+            raise(wishes, &mut given, i, wanted, night);
         }
     }
     Some(given)
 }
 
 /// Raises what a wish gets towards a net depth, as far as the others leave room.
-fn raise(wishes: &[Wish], given: &mut [Option<Dose>], i: usize, wanted: Depth, window_s: i64) {
+fn raise(wishes: &[Wish], given: &mut [Option<Dose>], i: usize, wanted: Depth, night: Night) {
     let net = |dose: Option<Dose>| dose.map_or(Depth::ZERO, |d| d.irrigation.net);
     let mut low = net(given[i]);
     let mut high = wanted;
@@ -167,7 +186,7 @@ fn raise(wishes: &[Wish], given: &mut [Option<Dose>], i: usize, wanted: Depth, w
             continue;
         }
         given[i] = dose;
-        if fits(wishes, given, window_s) {
+        if fits(wishes, given, night) {
             low = tried;
         } else {
             given[i] = before;
@@ -176,11 +195,11 @@ fn raise(wishes: &[Wish], given: &mut [Option<Dose>], i: usize, wanted: Depth, w
     }
 }
 
-fn fits(wishes: &[Wish], given: &[Option<Dose>], window_s: i64) -> bool {
+fn fits(wishes: &[Wish], given: &[Option<Dose>], night: Night) -> bool {
     let tasks: Vec<Task> = wishes
         .iter()
         .zip(given)
-        .filter_map(|(w, dose)| Some(task(w.zone, w.takes, dose.as_ref()?)))
+        .filter_map(|(w, dose)| Some(w.task(dose.as_ref()?)))
         .collect();
-    timetable::fits(&tasks, window_s)
+    timetable::fits(&tasks, night.window_s, night.reserve)
 }

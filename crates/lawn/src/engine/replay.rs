@@ -12,12 +12,13 @@ use crate::engine::history::{Stretch, ZoneHistory};
 use crate::engine::lately::Lately;
 use crate::engine::morning::{self, Ahead, Facts, ZoneFacts, ZoneState};
 use crate::engine::rationing::caps;
+use crate::engine::reserve;
 use crate::engine::root_zone::{self, Below, DayBalance, Given};
 use crate::engine::schools::{Act, Proposal};
 use crate::engine::slot::{HORIZON, LOOKED_AHEAD, closed_to, openings};
 use crate::engine::zone_model::{is_planned, takes};
 use crate::engine::zone_week::held;
-use crate::quantity::Depth;
+use crate::quantity::{Depth, Volume};
 use crate::site::calendar::{self, CalendarDay};
 use crate::site::{Invalid, Regime, SiteDocument, Zone};
 use crate::weather::issued::Issued;
@@ -148,6 +149,8 @@ pub fn replay<'a>(
     let mut below = vec![Below::default(); zones.len()];
     let mut yesterday = from;
     let mut climatology = Climatology::of(&record[..begin]);
+    // What was drawn from a store, day by day.
+    let mut drawn: Vec<(Date, Volume)> = Vec::new();
     let mut rows = Vec::with_capacity((end - begin + 1) * document.zones.len());
     for (index, today) in record.iter().enumerate().take(end + 1).skip(begin) {
         let days = &calendar[index - begin..index - begin + LOOKED_AHEAD];
@@ -174,8 +177,9 @@ pub fn replay<'a>(
                 ..*state
             })
             .collect();
-        let decided = mornings.decide(index, &at_dawn, days, &climatology)?;
+        let decided = mornings.decide(index, &at_dawn, days, &climatology, &drawn)?;
         climatology.add(today);
+        let mut drawn_l = 0.0;
         for (i, zone) in document.zones.iter().enumerate() {
             if !zone.is_active(today.date) {
                 continue;
@@ -196,6 +200,7 @@ pub fn replay<'a>(
                 given,
             );
             zones[i].depletion = balance.end;
+            drawn_l += (given.all().gross * then.zone.area_m2).l();
             zones[i].lately.water(today.date, &given.all());
             zones[i].lately.rain(today.date, balance.effective_rain);
             below[i].drain(balance.drainage);
@@ -210,6 +215,7 @@ pub fn replay<'a>(
                 held_for_rain: decided[i].iter().any(|p| p.act == Act::WaitForRain),
             });
         }
+        drawn.push((today.date, Volume::from_l(drawn_l)));
     }
     Ok(rows)
 }
@@ -231,6 +237,7 @@ impl Mornings<'_> {
         state: &[ZoneState],
         days: &[CalendarDay],
         climatology: &Climatology,
+        drawn: &[(Date, Volume)],
     ) -> Result<Vec<Vec<Proposal>>, Error> {
         let zones = &self.document.zones;
         if days[0].windows.is_empty() {
@@ -277,13 +284,15 @@ impl Mornings<'_> {
                     takes: takes(&self.document.supply, &then.model),
                     by_hand: then.zone.by_hand(),
                     planned: is_planned(self.document, &then.zone, &then.model, today),
-                    kept_dry: [false; HORIZON],
+                    kept_dry: Vec::new(),
                     fixed: Vec::new(),
+                    water_in: Vec::new(),
                 })
                 .collect(),
             openings: openings.clone(),
             targets_s: std::array::from_fn(|day| days[day].sunrise_s),
             caps: caps(self.document, &zones_then, &lately, today),
+            reserve: reserve::of_site(&self.document.supply, drawn.iter().copied(), &days[0]),
             capacity: |zone, window_s| self.capacities.of(zone, then[zone], window_s),
         };
         let ahead = Ahead {

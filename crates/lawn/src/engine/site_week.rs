@@ -8,8 +8,10 @@ use crate::engine::chance_to_run::{self, Likely};
 use crate::engine::dose;
 use crate::engine::lately::Lately;
 use crate::engine::levelling::{self, Load};
-use crate::engine::night::{self, Wish, task, weight};
-use crate::engine::rationing::{self, Cap, Claim};
+use crate::engine::night::{self, Night, Wish, task, weight};
+use crate::engine::rationing::{self, Cap, CappedBy, Claim};
+use crate::engine::remedy::{self, Remedy};
+use crate::engine::reserve::Reserve;
 use crate::engine::root_zone::{self, Given};
 use crate::engine::schools::{Eve, Needs, Proposal};
 use crate::engine::slot::{At, HORIZON, Opening, RainAhead, Slot, Standing};
@@ -45,15 +47,15 @@ pub struct GaveWay {
     pub more_s: i64,
 }
 
-/// A zone that gets less because of a volume that a rule does not let pass.
+/// A zone that gets less because of a volume that a rule, or the store, does not let pass.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Rationed {
     /// The zone's place in the list.
     pub zone: usize,
     /// The opening.
     pub opening: usize,
-    /// The rule, by its place.
-    pub rule: usize,
+    /// What does not let more pass.
+    pub by: CappedBy,
     /// What it would have been given.
     pub wanted: Depth,
     /// What it gets.
@@ -78,6 +80,8 @@ pub struct SiteWeek {
     pub gave_way: Vec<GaveWay>,
     /// Zones that get less because of a volume.
     pub rationed: Vec<Rationed>,
+    /// What would shorten openings in which not all fits; of whole weeks only.
+    pub remedies: Vec<Remedy>,
     /// When each opening's passes start.
     pub placed: Vec<Vec<Placed>>,
     /// How likely each zone's runs are to go ahead; `None` without an outlook.
@@ -108,6 +112,8 @@ pub(crate) struct Frame<'a> {
     pub targets_s: &'a [Option<i64>; HORIZON],
     /// Volumes that rules do not let pass.
     pub caps: &'a [Cap],
+    /// The tank or well as it stands before the first opening.
+    pub reserve: Option<Reserve>,
 }
 
 /// Plans the first days of all members' week.
@@ -117,7 +123,11 @@ pub(crate) fn plan_site(members: &[Member], frame: &Frame, days: usize) -> SiteW
         targets_s,
         ..
     } = *frame;
-    let mut caps = frame.caps.to_vec();
+    let mut shared = Shared {
+        caps: frame.caps.to_vec(),
+        reserve: frame.reserve,
+        seeks_remedies: days >= HORIZON,
+    };
     let mut week = SiteWeek {
         zones: vec![ZoneWeek::default(); members.len()],
         placed: vec![Vec::new(); openings.len()],
@@ -136,10 +146,24 @@ pub(crate) fn plan_site(members: &[Member], frame: &Frame, days: usize) -> SiteW
         .collect();
     for (day, target_s) in targets_s.iter().enumerate().take(days) {
         for (opening, o) in openings.iter().enumerate().filter(|(_, o)| o.day == day) {
-            night(members, &mut going, openings, opening, &mut caps, &mut week);
+            // A window that is open is as it was planned up to where the clock may plan again.
+            shared.reserve = shared.reserve.map(|r| r.at(o.window.start_s));
+            night(
+                members,
+                &mut going,
+                openings,
+                opening,
+                &mut shared,
+                &mut week,
+            );
             if let Some(window) = o.clock {
-                week.placed[opening] =
-                    timetable::place(&tasks(members, &week, opening), window, *target_s);
+                let tasks = tasks(members, &week, opening);
+                let reserve = shared.reserve.as_ref();
+                week.placed[opening] = timetable::place(&tasks, window, *target_s, reserve);
+            }
+            if let Some(reserve) = &mut shared.reserve {
+                let by_hand = by_hand(members, &week, opening);
+                *reserve = timetable::drawn(reserve, &week.placed[opening]).less(by_hand);
             }
         }
         for ((member, going), week) in members.iter().zip(&mut going).zip(&mut week.zones) {
@@ -164,16 +188,49 @@ pub(crate) fn plan_site(members: &[Member], frame: &Frame, days: usize) -> SiteW
     week
 }
 
+/// What zones share over the days.
+struct Shared {
+    caps: Vec<Cap>,
+    /// The store as it stands when the next opening begins.
+    reserve: Option<Reserve>,
+    /// Whether it is asked what would shorten full nights.
+    seeks_remedies: bool,
+}
+
+/// What the store can give in an opening, and from then to the end of the plan.
+fn of_store(
+    members: &[Member],
+    openings: &[Opening],
+    opening: usize,
+    reserve: &Reserve,
+) -> Vec<Cap> {
+    let Opening { day, window, .. } = openings[opening];
+    let cap = |left: Volume, to: usize| Cap {
+        by: CappedBy::Store,
+        about: vec![true; members.len()],
+        left,
+        from: day,
+        to,
+    };
+    let mut caps = vec![cap(reserve.gives(window), day)];
+    let last = openings[opening..].iter().rfind(|o| o.day < HORIZON);
+    if let Some(last) = last.filter(|o| o.day > day) {
+        caps.push(cap(reserve.gives_by(last.window.end_s), last.day));
+    }
+    caps
+}
+
 /// Decides an opening.
 fn night(
     members: &[Member],
     going: &mut [Going],
     openings: &[Opening],
     opening: usize,
-    caps: &mut [Cap],
+    shared: &mut Shared,
     week: &mut SiteWeek,
 ) {
     let day = openings[opening].day;
+    let reserve = shared.reserve;
     let at: Vec<Option<Depth>> = members
         .iter()
         .zip(going.iter())
@@ -192,7 +249,7 @@ fn night(
         })
         .collect();
     let nights = &openings[opening..];
-    let levelled = level(members, going, nights, opening);
+    let levelled = level(members, going, nights, opening, reserve.as_ref());
     week.ahead.extend(levelled.full);
     let mut proposals: Vec<Option<Proposal>> = members
         .iter()
@@ -210,7 +267,23 @@ fn night(
             }))
         })
         .collect();
-    ration(members, going, opening, day, caps, &mut proposals, week);
+    let caps = shared.caps.iter().cloned();
+    let of_store = reserve
+        .iter()
+        .flat_map(|r| of_store(members, openings, opening, r));
+    for cap in caps
+        .chain(of_store)
+        .filter(|c| c.from <= day && day <= c.to)
+    {
+        ration(members, going, opening, day, &cap, &mut proposals, week);
+    }
+    let longest_s =
+        |member: &Member| reserve.map_or(i64::MAX, |r| r.longest_s(member.model.flow_l_min / 60.0));
+    for (member, proposal) in members.iter().zip(&mut proposals) {
+        if let Some(proposal) = proposal {
+            proposal.cut(member.model, longest_s(member));
+        }
+    }
     let wishes: Vec<Wish> = members
         .iter()
         .zip(&proposals)
@@ -221,6 +294,7 @@ fn night(
             Some(Wish {
                 zone,
                 takes: member.takes,
+                most_s: longest_s(member),
                 model: member.model,
                 window_s: proposal.slot.window_s,
                 dose: *proposal.dose()?,
@@ -234,9 +308,16 @@ fn night(
             })
         })
         .collect();
-    let window_s = openings[opening].length_s(false);
-    if let Some(fitted) = night::fit(&wishes, window_s) {
-        let more_s = night::more_s(&wishes, window_s);
+    let on_clock = Night {
+        window_s: openings[opening].length_s(false),
+        reserve: reserve.as_ref(),
+    };
+    if let Some(fitted) = night::fit(&wishes, on_clock) {
+        let more_s = night::more_s(&wishes, on_clock);
+        if shared.seeks_remedies && more_s > 0 {
+            let remedies = remedy::remedies(&wishes, on_clock, opening);
+            week.remedies.extend(remedies);
+        }
         for (wish, left) in wishes.iter().zip(fitted) {
             let Some(proposal) = &mut proposals[wish.zone] else {
                 continue;
@@ -255,7 +336,7 @@ fn night(
             }
         }
     }
-    spend(members, &proposals, day, caps);
+    spend(members, &proposals, day, &mut shared.caps);
     for (((member, going), proposal), zone) in members
         .iter()
         .zip(going)
@@ -274,63 +355,106 @@ fn night(
     }
 }
 
-/// Shares out what rules leave of the night's volumes, where they do not leave all that is wanted then and later.
+/// Shares out a volume, where it does not hold all that is wanted then and later; what a person has fixed comes first.
 fn ration(
     members: &[Member],
     going: &[Going],
     opening: usize,
     day: usize,
-    caps: &[Cap],
+    cap: &Cap,
     proposals: &mut [Option<Proposal>],
     week: &mut SiteWeek,
 ) {
-    for cap in caps.iter().filter(|c| c.from <= day && day <= c.to) {
-        let about: Vec<usize> = (0..members.len()).filter(|&z| cap.about[z]).collect();
-        let claims: Vec<Claim> = about
-            .iter()
-            .map(|&z| claim(&members[z], &going[z], day, cap.to))
-            .collect();
-        let shared = rationing::share(&claims, cap.left, cap.to);
-        // What is over goes to what is wanted tonight, the greatest need first.
-        let mut over_l = shared.over_l;
-        let mut order: Vec<usize> = (0..about.len()).collect();
-        let urgency = |i: usize| proposals[about[i]].map_or(f64::MIN, |p| p.urgency.mm());
-        order.sort_by(|&a, &b| urgency(b).total_cmp(&urgency(a)));
-        for i in order {
-            let zone = about[i];
-            let (member, claim) = (&members[zone], &claims[i]);
+    let is_fixed =
+        |p: &Option<Proposal>| p.is_some_and(|p| matches!(p.slot.standing, Standing::Fixed(_)));
+    let dose_of = |p: &Option<Proposal>| p.and_then(|p| p.dose().copied());
+    let about = (0..members.len()).filter(|&z| cap.about[z]);
+    let (fixed, mut free): (Vec<usize>, Vec<usize>) = about.partition(|&z| is_fixed(&proposals[z]));
+    // What is shared tonight alone is shared by those who water tonight.
+    free.retain(|&z| cap.to > day || dose_of(&proposals[z]).is_some());
+    let mut left_l = cap.left.l();
+    let mut less =
+        |zone: usize, share: Depth, needed: Volume, proposals: &mut [Option<Proposal>]| {
             let Some(proposal) = &mut proposals[zone] else {
-                continue;
+                return;
             };
-            let Some(dose) = proposal.dose().copied() else {
-                continue;
-            };
-            if matches!(proposal.slot.standing, Standing::Fixed(_)) {
-                continue;
-            }
-            let wanted = dose.irrigation.net;
-            let l_per_mm = claim.litres(Depth::from_mm(1.0));
-            let more =
-                Depth::from_mm((over_l / l_per_mm).min((wanted - shared.net[i]).mm().max(0.0)));
-            over_l -= claim.litres(more);
-            let share = shared.net[i] + more;
-            if share >= wanted {
-                continue;
-            }
-            let less = dose::dose(member.model, share, proposal.slot.window_s);
-            let gives = less.map_or(Depth::ZERO, |d| d.irrigation.net);
+            let wanted = proposal.dose().map_or(Depth::ZERO, |d| d.irrigation.net);
+            let less = dose::dose(members[zone].model, share, proposal.slot.window_s);
             proposal.ration(less);
             week.rationed.push(Rationed {
                 zone,
                 opening,
-                rule: cap.rule,
+                by: cap.by,
                 wanted,
-                gives,
+                gives: less.map_or(Depth::ZERO, |d| d.irrigation.net),
                 left: cap.left,
-                needed: Volume::from_l(shared.needed_l),
+                needed,
             });
+        };
+    for zone in fixed {
+        let Some(dose) = dose_of(&proposals[zone]) else {
+            continue;
+        };
+        let wanted_l = (dose.irrigation.gross * members[zone].area).l();
+        if wanted_l > left_l {
+            let share = dose.irrigation.net * (left_l / wanted_l);
+            less(zone, share, Volume::from_l(wanted_l), proposals);
+        }
+        left_l = (left_l - wanted_l).max(0.0);
+    }
+    let mut needed = None;
+    loop {
+        let claims: Vec<Claim> = free
+            .iter()
+            .map(|&z| claim(&members[z], &going[z], day, cap.to))
+            .collect();
+        let shared = rationing::share(&claims, Volume::from_l(left_l), cap.to);
+        let needed = *needed.get_or_insert(Volume::from_l(shared.needed_l));
+        let tonight = tonight(&claims, &free, &shared, proposals);
+        // Who would get less than the least pass leaves it to the others.
+        let too_little = tonight.iter().find(|(zone, share)| {
+            let model = members[*zone].model;
+            let window_s = proposals[*zone].map_or(0, |p| p.slot.window_s);
+            *share > Depth::ZERO && dose::dose(model, *share, window_s).is_none()
+        });
+        if let Some(&(zone, _)) = too_little {
+            less(zone, Depth::ZERO, needed, proposals);
+            free.retain(|z| *z != zone);
+            continue;
+        }
+        for (zone, share) in tonight {
+            less(zone, share, needed, proposals);
+        }
+        return;
+    }
+}
+
+/// What those get tonight of what was shared who get less than they want; what is over goes to what is wanted tonight, the greatest need first.
+fn tonight(
+    claims: &[Claim],
+    zones: &[usize],
+    shared: &rationing::Shared,
+    proposals: &[Option<Proposal>],
+) -> Vec<(usize, Depth)> {
+    let mut over_l = shared.over_l;
+    let mut order: Vec<usize> = (0..zones.len()).collect();
+    let urgency = |i: usize| proposals[zones[i]].map_or(f64::MIN, |p| p.urgency.mm());
+    order.sort_by(|&a, &b| urgency(b).total_cmp(&urgency(a)));
+    let mut short = Vec::new();
+    for i in order {
+        let dose = proposals[zones[i]].and_then(|p| p.dose().copied());
+        let Some(wanted) = dose.map(|d| d.irrigation.net) else {
+            continue;
+        };
+        let l_per_mm = claims[i].litres(Depth::from_mm(1.0));
+        let more = Depth::from_mm((over_l / l_per_mm).min((wanted - shared.net[i]).mm().max(0.0)));
+        over_l -= claims[i].litres(more);
+        let share = shared.net[i] + more;
+        if share < wanted {
+            short.push((zones[i], share));
         }
     }
+    short
 }
 
 /// What a zone claims of a volume from an opening's day to the last day of the volume.
@@ -366,6 +490,16 @@ fn spend(members: &[Member], proposals: &[Option<Proposal>], day: usize, caps: &
     }
 }
 
+/// What people water by hand in an opening.
+fn by_hand(members: &[Member], week: &SiteWeek, opening: usize) -> Volume {
+    let of = members
+        .iter()
+        .zip(&week.zones)
+        .filter(|(m, _)| m.by_hand)
+        .filter_map(|(m, week)| Some((week.dose_at(opening)?.irrigation.gross * m.area).l()));
+    Volume::from_l(of.sum())
+}
+
 /// What levelling the nights from an opening on tells.
 struct Nights {
     /// By zone, see [`Load::tightness`].
@@ -375,8 +509,14 @@ struct Nights {
 }
 
 /// Levels the nights from an opening on, and tells each zone's slots what the others leave of them.
-fn level(members: &[Member], going: &mut [Going], nights: &[Opening], first: usize) -> Nights {
-    let nights_min: Vec<f64> = nights
+fn level(
+    members: &[Member],
+    going: &mut [Going],
+    nights: &[Opening],
+    first: usize,
+    reserve: Option<&Reserve>,
+) -> Nights {
+    let mut nights_min: Vec<f64> = nights
         .iter()
         .map(|o| RunTime::from_whole_s(o.length_s(false)).s() / 60.0)
         .collect();
@@ -387,6 +527,24 @@ fn level(members: &[Member], going: &mut [Going], nights: &[Opening], first: usi
         .iter()
         .map(|&z| load(&members[z], &going[z], nights, first))
         .collect();
+    if let Some(reserve) = reserve {
+        let needed_mm = |i: usize| loads[i].needs.by_then_mm.last().copied().unwrap_or(0.0);
+        let sum = |of: &dyn Fn(usize) -> f64| -> f64 {
+            (0..loads.len()).map(|i| of(i) * needed_mm(i)).sum()
+        };
+        let minutes = sum(&|i| loads[i].minutes_a_mm);
+        let litres = sum(&|i| {
+            let member = &members[on_clock[i]];
+            (member.model.gross_of_net(Depth::from_mm(1.0)) * member.area).l()
+        });
+        // By itself, if nights before take nothing: what all of them take together is shared out by volume.
+        for (night, min) in nights.iter().zip(&mut nights_min) {
+            let holds_l = reserve.gives(night.window).l();
+            if litres > 0.0 {
+                *min = min.min(holds_l * minutes / litres);
+            }
+        }
+    }
     let levelled = levelling::level(&nights_min, &loads);
     let mut tight = vec![0.0; members.len()];
     for (i, &z) in on_clock.iter().enumerate() {
@@ -455,6 +613,6 @@ fn tasks(members: &[Member], week: &SiteWeek, opening: usize) -> Vec<Task> {
         .zip(&week.zones)
         .enumerate()
         .filter(|(_, (m, _))| !m.by_hand)
-        .filter_map(|(zone, (m, week))| Some(task(zone, m.takes, week.dose_at(opening)?)))
+        .filter_map(|(zone, (m, week))| Some(task(zone, m.takes, m.model, week.dose_at(opening)?)))
         .collect()
 }

@@ -1,8 +1,12 @@
 //! The clock: one zone at a time, or several as far as the supply's flow allows; soaks used by others, ending near a target, never outside a window.
 //!
-//! Passes are placed by a list rule: of the zones that are ready, the one with the longest chain of passes and soaks left goes first.
-//! Lower bound of the length: the greatest of the sum of all passes, each by its share of the supply, and of each zone's chain.
+//! Passes are placed by a list rule: of the zones that are ready, the one with the longest chain of passes and soaks left goes first; a pass that a
+//! tank or well cannot carry yet waits for it.
+//! Lower bound of the length: the greatest of the sum of all passes, each by its share of the supply, of each zone's chain, and of what runs back into
+//! a store.
 
+use crate::engine::reserve::{Draw, Reserve};
+use crate::quantity::RunTime;
 use crate::site::calendar::Interval;
 
 /// Ends that a clock is told to be done by.
@@ -12,7 +16,7 @@ const ENDS: i64 = 12;
 pub const WHOLE: u32 = 1000;
 
 /// A zone's passes.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Task {
     /// The zone's place in the site's list.
     pub zone: usize,
@@ -24,9 +28,15 @@ pub struct Task {
     pub soak_s: i64,
     /// What it takes of [`WHOLE`], 1 to all: where one zone runs at a time, all.
     pub takes: u32,
+    /// Its flow, L/s.
+    pub flow_l_s: f64,
 }
 
 impl Task {
+    fn volume_l(&self) -> f64 {
+        f64::from(self.passes) * self.flow_l_s * RunTime::from_whole_s(self.pass_s).s()
+    }
+
     fn chain_s(&self, passes_left: u32) -> i64 {
         let n = i64::from(passes_left);
         n * self.pass_s + (n - 1).max(0) * self.soak_s
@@ -34,7 +44,7 @@ impl Task {
 }
 
 /// When the passes of a zone start, in seconds since 1970-01-01 UTC.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Placed {
     /// The task.
     pub task: Task,
@@ -42,40 +52,54 @@ pub struct Placed {
     pub starts_s: Vec<i64>,
 }
 
-/// Whether tasks fit one window of so many seconds.
+/// Whether tasks fit one window of so many seconds; `reserve`: the store as it stands when that opens.
 #[must_use]
-pub fn fits(tasks: &[Task], window_s: i64) -> bool {
+pub fn fits(tasks: &[Task], window_s: i64, reserve: Option<&Reserve>) -> bool {
     // One chain after the other is enough, and the lower bound necessary; between them the clock is tried.
     let in_series: i64 = tasks.iter().map(|t| t.chain_s(t.passes)).sum();
-    in_series <= window_s
-        || (lower_bound_s(tasks) <= window_s
+    (reserve.is_none() && in_series <= window_s)
+        || (lower_bound_s(tasks, reserve) <= window_s
             && [i64::MAX, window_s].into_iter().any(|limit_s| {
-                list_schedule(tasks, limit_s, |_, _| ()).is_some_and(|length| length <= window_s)
+                list_schedule(tasks, limit_s, reserve, |_, _| ())
+                    .is_some_and(|length| length <= window_s)
             }))
 }
 
 /// The least time that the tasks can take, s.
 #[must_use]
-pub fn lower_bound_s(tasks: &[Task]) -> i64 {
+pub fn lower_bound_s(tasks: &[Task], reserve: Option<&Reserve>) -> i64 {
     let shared: i64 = tasks
         .iter()
         .map(|t| i64::from(t.passes) * t.pass_s * i64::from(t.takes))
         .sum();
     let running = (shared + i64::from(WHOLE) - 1) / i64::from(WHOLE);
     let chain = tasks.iter().map(|t| t.chain_s(t.passes)).max().unwrap_or(0);
-    running.max(chain)
+    let drawn = reserve.map_or(0, |r| r.least_s(tasks.iter().map(Task::volume_l).sum()));
+    running.max(chain).max(drawn)
 }
 
-/// How long the tasks take on one clock, s.
+/// How long the tasks take on one clock, s; of what a store can never carry at once as if there were none.
 #[must_use]
-pub fn length_s(tasks: &[Task]) -> i64 {
-    sequence(tasks, None).1
+pub fn length_s(tasks: &[Task], reserve: Option<&Reserve>) -> i64 {
+    sequence(tasks, None, reserve).1
+}
+
+/// How long the tasks take on a clock that is told nothing of the end, s: the first of those that [`length_s`] tries.
+#[must_use]
+pub(crate) fn quick_length_s(tasks: &[Task], reserve: Option<&Reserve>) -> i64 {
+    list_schedule(tasks, i64::MAX, reserve, |_, _| ()).unwrap_or(i64::MAX)
 }
 
 /// Places tasks that fit a window together so that they end near `target_s` (the end of the window without one).
 #[must_use]
-pub fn place(tasks: &[Task], window: Interval, target_s: Option<i64>) -> Vec<Placed> {
-    let (starts, length) = sequence(tasks, Some(window.length_s()));
+pub fn place(
+    tasks: &[Task],
+    window: Interval,
+    target_s: Option<i64>,
+    reserve: Option<&Reserve>,
+) -> Vec<Placed> {
+    // Later in the window a store holds no less: what is found from its start on holds whenever it begins.
+    let (starts, length) = sequence(tasks, Some(window.length_s()), reserve);
     let from = start(window, target_s.unwrap_or(window.end_s), length);
     tasks
         .iter()
@@ -96,39 +120,64 @@ fn start(window: Interval, target_s: i64, length_s: i64) -> i64 {
 
 /// Starts of each task's passes from 0 on, and the length of it all: the shortest found with the clock told to be done by several ends between the
 /// lower bound and what it takes untold, the window's among them.
-fn sequence(tasks: &[Task], window_s: Option<i64>) -> (Vec<Vec<i64>>, i64) {
-    let by = |limit_s: i64| {
+fn sequence(
+    tasks: &[Task],
+    window_s: Option<i64>,
+    reserve: Option<&Reserve>,
+) -> (Vec<Vec<i64>>, i64) {
+    let by = |limit_s: i64, reserve: Option<&Reserve>| {
         let mut starts: Vec<Vec<i64>> = vec![Vec::new(); tasks.len()];
-        let length = list_schedule(tasks, limit_s, |i, start| starts[i].push(start));
+        let length = list_schedule(tasks, limit_s, reserve, |i, start| starts[i].push(start));
         length.map(|length| (starts, length))
     };
-    let untold = by(i64::MAX).unwrap_or((vec![Vec::new(); tasks.len()], i64::MAX));
-    let least = lower_bound_s(tasks);
+    let untold = by(i64::MAX, reserve)
+        .or_else(|| by(i64::MAX, None))
+        .unwrap_or((vec![Vec::new(); tasks.len()], i64::MAX));
+    let least = lower_bound_s(tasks, reserve);
     let spread = untold.1 - least;
     (0..ENDS)
         .map(|k| least + spread * k / ENDS)
         .chain(window_s)
-        .filter_map(by)
+        .filter_map(|limit_s| by(limit_s, reserve))
         .chain([untold])
         .min_by_key(|(_, length)| *length)
         .unwrap_or_default()
 }
 
+/// What runs: when it ends, what it takes, its flow.
+struct Running {
+    ends: i64,
+    takes: u32,
+    flow_l_s: f64,
+}
+
 /// Places every pass, the longest chain left among the ready first, ties to the longer pass, then to the first in the list; tells `place` each task's index and
-/// start from 0 on, and returns the length of it all; `None` as soon as it is longer than the limit.
-fn list_schedule(tasks: &[Task], limit_s: i64, mut place: impl FnMut(usize, i64)) -> Option<i64> {
+/// start from 0 on, and returns the length of it all; `None` as soon as it is longer than the limit, or if a store can never carry a pass.
+fn list_schedule(
+    tasks: &[Task],
+    limit_s: i64,
+    reserve: Option<&Reserve>,
+    mut place: impl FnMut(usize, i64),
+) -> Option<i64> {
     // Passes left and when the next may begin.
     let mut state: Vec<(u32, i64)> = tasks.iter().map(|t| (t.passes, 0)).collect();
-    // What runs: when it ends, what it takes.
-    let mut running: Vec<(i64, u32)> = Vec::new();
+    let mut running: Vec<Running> = Vec::new();
+    let mut store = reserve.map(Reserve::timed_from_now);
     let mut now = 0;
     let mut end = 0;
     loop {
-        running.retain(|(ends, _)| *ends > now);
-        let free = WHOLE - running.iter().map(|(_, takes)| takes).sum::<u32>();
-        let frees = running.iter().map(|(ends, _)| *ends).min();
+        running.retain(|r| r.ends > now);
+        let free = WHOLE - running.iter().map(|r| r.takes).sum::<u32>();
+        let frees = running.iter().map(|r| r.ends).min();
+        // Nothing that runs ends before the instant that is gone to.
+        let go_to = |to: i64, store: &mut Option<Reserve>| {
+            if let Some(store) = store {
+                *store = store.after(running.iter().map(|r| r.flow_l_s).sum(), to);
+            }
+            to
+        };
         if let Some(frees) = frees.filter(|_| free == 0) {
-            now = frees;
+            now = go_to(frees, &mut store);
             continue;
         }
         let mut best: Option<(usize, (i64, i64))> = None;
@@ -158,6 +207,24 @@ fn list_schedule(tasks: &[Task], limit_s: i64, mut place: impl FnMut(usize, i64)
             if tasks[i].takes > free {
                 continue;
             }
+            if let Some(store) = &store {
+                let draws: Vec<Draw> = running
+                    .iter()
+                    .map(|r| Draw {
+                        flow_l_s: r.flow_l_s,
+                        left_s: r.ends - now,
+                    })
+                    .collect();
+                let more = Draw {
+                    flow_l_s: tasks[i].flow_l_s,
+                    left_s: tasks[i].pass_s,
+                };
+                let wait_s = store.wait_s(&draws, more)?;
+                if wait_s > 0 {
+                    next = next.min(now + wait_s);
+                    continue;
+                }
+            }
             let rank = (tasks[i].chain_s(*left), tasks[i].pass_s);
             // A pass so long that another zone's chain would no longer end in time must wait.
             let ends = now + tasks[i].pass_s;
@@ -183,7 +250,11 @@ fn list_schedule(tasks: &[Task], limit_s: i64, mut place: impl FnMut(usize, i64)
                 return None;
             }
             end = end.max(ends);
-            running.push((ends, tasks[i].takes));
+            running.push(Running {
+                ends,
+                takes: tasks[i].takes,
+                flow_l_s: tasks[i].flow_l_s,
+            });
             state[i].0 -= 1;
             state[i].1 = ends + tasks[i].soak_s;
         } else {
@@ -191,15 +262,35 @@ fn list_schedule(tasks: &[Task], limit_s: i64, mut place: impl FnMut(usize, i64)
             if next == i64::MAX {
                 return (!waits).then_some(end);
             }
-            now = next;
+            now = go_to(next, &mut store);
         }
     }
+}
+
+/// A store after what was placed of some tasks has run.
+#[must_use]
+pub(crate) fn drawn(reserve: &Reserve, placed: &[Placed]) -> Reserve {
+    let runs: Vec<(Interval, f64)> = placed
+        .iter()
+        .flat_map(|p| {
+            p.starts_s.iter().map(|&start_s| {
+                let run = Interval {
+                    start_s,
+                    end_s: start_s + p.task.pass_s,
+                };
+                (run, p.task.flow_l_s)
+            })
+        })
+        .collect();
+    reserve.after_runs(&runs)
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::quantity::RunTime;
+    use crate::quantity::Volume;
+    use crate::site::supply::Store;
+    use proptest::prelude::*;
 
     fn task(zone: usize, passes: u32, pass_s: i64, soak_s: i64) -> Task {
         Task {
@@ -208,6 +299,7 @@ mod tests {
             pass_s,
             soak_s,
             takes: WHOLE,
+            flow_l_s: 0.5,
         }
     }
 
@@ -219,8 +311,8 @@ mod tests {
     #[test]
     fn soaks_are_used_by_others() {
         let tasks = [task(0, 3, 600, 600), task(1, 3, 600, 600)];
-        let placed = place(&tasks, WINDOW, Some(9000));
-        assert_eq!(lower_bound_s(&tasks), 3600);
+        let placed = place(&tasks, WINDOW, Some(9000), None);
+        assert_eq!(lower_bound_s(&tasks, None), 3600);
         let last = placed.iter().flat_map(|p| &p.starts_s).max().unwrap();
         assert_eq!(last + 600, 9000);
         let first = placed.iter().flat_map(|p| &p.starts_s).min().unwrap();
@@ -235,24 +327,24 @@ mod tests {
         };
         // Two of 400 beside each other, the third of 400 after them.
         let tasks = [takes(400, 0), takes(400, 1), takes(400, 2)];
-        let placed = place(&tasks, WINDOW, None);
+        let placed = place(&tasks, WINDOW, None, None);
         for at in (0..18_000).step_by(60) {
             let running = placed
                 .iter()
                 .filter(|p| p.starts_s.iter().any(|s| (*s..*s + 600).contains(&at)));
             assert!(running.map(|p| p.task.takes).sum::<u32>() <= WHOLE);
         }
-        assert_eq!(lower_bound_s(&tasks), 1500);
-        assert!(length_s(&tasks) <= 2100, "{}", length_s(&tasks));
-        assert!(length_s(&[takes(500, 0), takes(500, 1)]) == 1500);
-        assert!(length_s(&[takes(501, 0), takes(500, 1)]) > 1500);
+        assert_eq!(lower_bound_s(&tasks, None), 1500);
+        assert!(length_s(&tasks, None) <= 2100, "{}", length_s(&tasks, None));
+        assert!(length_s(&[takes(500, 0), takes(500, 1)], None) == 1500);
+        assert!(length_s(&[takes(501, 0), takes(500, 1)], None) > 1500);
     }
 
     #[test]
     fn ends_at_the_window_when_the_target_lies_beyond() {
-        let placed = place(&[task(0, 1, 600, 0)], WINDOW, Some(99_999));
+        let placed = place(&[task(0, 1, 600, 0)], WINDOW, Some(99_999), None);
         assert_eq!(placed[0].starts_s, [17_400]);
-        let placed = place(&[task(0, 1, 600, 0)], WINDOW, Some(-500));
+        let placed = place(&[task(0, 1, 600, 0)], WINDOW, Some(-500), None);
         assert_eq!(placed[0].starts_s, [0]);
     }
 
@@ -318,9 +410,9 @@ mod tests {
                 .filter(|&&k| k > 0)
                 .map(|&k| kinds[k - 1])
                 .collect();
-            let (ours, shortest) = (length_s(&tasks), exact(&tasks));
+            let (ours, shortest) = (length_s(&tasks, None), exact(&tasks));
             let ratio = RunTime::from_whole_s(ours).s() / RunTime::from_whole_s(shortest).s();
-            assert!(ratio >= 1.0 && shortest >= lower_bound_s(&tasks));
+            assert!(ratio >= 1.0 && shortest >= lower_bound_s(&tasks, None));
             worst = worst.max(ratio);
             sites += 1;
         }
@@ -359,14 +451,14 @@ mod tests {
                     task(zone, passes, pass_s, soak_s)
                 })
                 .collect();
-            let length = length_s(&tasks);
+            let length = length_s(&tasks, None);
             let window = Interval {
                 start_s: 0,
                 end_s: length,
             };
-            assert!(fits(&tasks, length));
+            assert!(fits(&tasks, length, None));
             // What is placed keeps its soaks, its window and the clock to itself.
-            let placed = place(&tasks, window, None);
+            let placed = place(&tasks, window, None, None);
             let mut runs: Vec<(i64, i64)> = Vec::new();
             for p in &placed {
                 assert_eq!(u32::try_from(p.starts_s.len()).unwrap(), p.task.passes);
@@ -379,7 +471,7 @@ mod tests {
             assert!(runs.windows(2).all(|w| w[0].1 <= w[1].0));
             assert!(runs[0].0 >= 0 && runs[runs.len() - 1].1 <= length);
             let ratio = RunTime::from_whole_s(length).s()
-                / RunTime::from_whole_s(lower_bound_s(&tasks)).s();
+                / RunTime::from_whole_s(lower_bound_s(&tasks, None)).s();
             assert!(ratio >= 1.0);
             ratios.push(ratio);
         }
@@ -400,9 +492,45 @@ mod tests {
             start_s: 0,
             end_s: 4200,
         };
-        assert!(fits(&[chain, parts], 4200));
-        let placed = place(&[chain, parts], window, None);
+        assert!(fits(&[chain, parts], 4200, None));
+        let placed = place(&[chain, parts], window, None, None);
         assert_eq!(placed[0].starts_s, [0, 1800, 3600]);
-        assert!(!fits(&[chain, task(1, 1, 2400, 0)], 4200));
+        assert!(!fits(&[chain, task(1, 1, 2400, 0)], 4200, None));
+    }
+
+    proptest! {
+        /// Whatever a tank holds: what is placed in a window never draws it below nothing, litre by litre over each minute, and takes no less time than
+        /// the lower bound.
+        #[test]
+        fn a_tank_never_runs_dry(
+            zones in prop::collection::vec((1..4u32, 2..16i64, 0..30i64, 0.1..1.5f64, 200..=1000u32), 1..6),
+            tank in (100.0..4000.0f64, 1.0..40.0f64, 0.0..1.0f64),
+            target in prop::option::of(0..80_000i64),
+        ) {
+            let store = Store { holds_l: tank.0, refill_l_min: tank.1 };
+            let reserve = Reserve::drawn(&store, Volume::from_l(tank.0 * tank.2), 0);
+            let tasks: Vec<Task> = zones.iter().enumerate().map(|(zone, z)| Task {
+                flow_l_s: z.3,
+                takes: z.4,
+                ..task(zone, z.0, 60 * z.1, 60 * z.2)
+            }).collect();
+            let carried = tasks.iter().all(|t| t.pass_s <= reserve.longest_s(t.flow_l_s));
+            let length = length_s(&tasks, Some(&reserve));
+            prop_assume!(carried && length < 80_000);
+            prop_assert!(length >= lower_bound_s(&tasks, Some(&reserve)));
+            let window = Interval { start_s: 0, end_s: 80_000 };
+            prop_assert!(fits(&tasks, length, Some(&reserve)));
+            let placed = place(&tasks, window, target, Some(&reserve));
+            let mut level = store.holds_l * (1.0 - tank.2);
+            for second in 0..80_000 {
+                let runs = |p: &&Placed| p.starts_s.iter().any(|s| (*s..*s + p.task.pass_s).contains(&second));
+                let flow: f64 = placed.iter().filter(runs).map(|p| p.task.flow_l_s).sum();
+                level = (level + store.refill_l_min / 60.0 - flow).min(store.holds_l);
+                prop_assert!(level > -1e-3, "{level} L at {second}");
+            }
+            let after = drawn(&reserve, &placed).at(80_000);
+            let left = after.gives(Interval { start_s: 80_000, end_s: 80_000 }).l();
+            prop_assert!((left - level).abs() < 0.01, "{left} L, not {level}");
+        }
     }
 }

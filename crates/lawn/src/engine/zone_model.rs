@@ -97,6 +97,8 @@ pub struct ZoneModel {
     pub allowable: Allowable,
     /// Run-time multiplier M.
     pub multiplier: f64,
+    /// Uniformity of good sprinklers of the kind.
+    pub good_evenness: f64,
     /// Whether evenness lies below what plans follow.
     pub repair_first: bool,
     /// Curve number for rain.
@@ -108,11 +110,11 @@ pub struct ZoneModel {
     soak: Soak,
     /// Least soak, s.
     least_soak_s: i64,
-    /// Least useful pass, whole seconds, at least the controller's step.
+    /// Least useful pass, in whole steps of the controller.
     pub least_pass_s: i64,
-    /// The controller's step, s.
+    /// The controller's step as it runs, s.
     pub step_s: i64,
-    /// Most passes in a day.
+    /// Most passes in a window: a person carries no more, or the controller starts no oftener.
     pub most_passes: Option<u32>,
     /// Wind above which the sprinkler should not run, m/s.
     pub wind_limit_m_s: Option<f64>,
@@ -193,11 +195,7 @@ impl ZoneModel {
         let taw = Depth::from_mm(
             total_available_mm(available.value, root_depth.value.mm()).max(LEAST_TAW_MM),
         );
-        let multiplier = if drip {
-            1.0 / evenness.value.max(LEAST_UNIFORMITY)
-        } else {
-            run_time_multiplier(evenness.value)
-        };
+        let multiplier = multiplier_of(drip, evenness.value);
 
         let accumulation = match front {
             Some(_) => Depth::ZERO,
@@ -230,7 +228,7 @@ impl ZoneModel {
             Some(minutes) => Soak::Fixed(RunTime::from_minutes(minutes.value)),
             None => Soak::Share((excess / intake.value).max(0.0)),
         };
-        let step_s = i64::from(controller.step_s);
+        let step_s = controller.running_step_s();
 
         let mut kc = [0.0; 12];
         for (month, kc) in (1..=12).zip(&mut kc) {
@@ -252,10 +250,12 @@ impl ZoneModel {
             curve_number: curve_number(zone.soil.hydrologic_group(), zone.cover),
             longest_pass: limit.map(|l| l.0),
             pass_limit: limit.map_or(PassLimit::None, |l| l.1),
-            least_pass_s: RunTime::from_minutes(kind.least_pass_min)
-                .round_s()
-                .max(step_s),
-            most_passes: zone.by_hand().then_some(MOST_PASSES_BY_HAND),
+            least_pass_s: whole_steps(RunTime::from_minutes(kind.least_pass_min).round_s(), step_s),
+            most_passes: if zone.by_hand() {
+                Some(MOST_PASSES_BY_HAND)
+            } else {
+                controller.starts.map(u32::from)
+            },
             wind_limit_m_s: kind.wind_limit_m_s,
             rate,
             evenness,
@@ -269,6 +269,7 @@ impl ZoneModel {
             taw,
             allowable,
             multiplier,
+            good_evenness: kind.evenness[2],
             soak,
             step_s,
             kc,
@@ -328,6 +329,15 @@ impl ZoneModel {
         soak.max(self.least_soak_s)
     }
 
+    /// The same with sprinklers of another uniformity.
+    #[must_use]
+    pub fn as_even_as(&self, evenness: f64) -> Self {
+        let mut model = self.clone();
+        model.evenness.value = evenness;
+        model.multiplier = multiplier_of(model.wind_limit_m_s.is_none(), evenness);
+        model
+    }
+
     /// Net depth of a gross one: gross · (1 − spray loss) / M.
     #[must_use]
     pub fn net_of_gross(&self, gross: Depth) -> Depth {
@@ -349,6 +359,21 @@ impl ZoneModel {
     #[must_use]
     pub fn gross_of_net(&self, net: Depth) -> Depth {
         net * self.multiplier / (1.0 - self.spray_loss.value)
+    }
+}
+
+/// A time in whole steps, at least one, rounded up.
+const fn whole_steps(seconds: i64, step_s: i64) -> i64 {
+    let steps = (seconds + step_s - 1) / step_s;
+    if steps < 1 { step_s } else { steps * step_s }
+}
+
+/// Run-time multiplier of a uniformity: of drip its emission uniformity's inverse.
+fn multiplier_of(drip: bool, evenness: f64) -> f64 {
+    if drip {
+        1.0 / evenness.max(LEAST_UNIFORMITY)
+    } else {
+        run_time_multiplier(evenness)
     }
 }
 

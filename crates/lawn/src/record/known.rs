@@ -1,13 +1,14 @@
 //! What a plan is made from: the site, the weather, what ran, what was held, what people keep dry.
 
 use jiff::Timestamp;
-use jiff::civil::{Date, Time};
+use jiff::civil::{Date, DateTime, Time};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::engine::root_zone::Irrigation;
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::Depth;
+use crate::record::constraint::Constraint;
 use crate::record::watered::{Passes, Watered};
 use crate::site::{SiteDocument, Zone};
 use crate::weather::DailyWeather;
@@ -23,6 +24,10 @@ pub struct Run {
     pub date: Date,
     /// Whether it began at noon or later: its water enters after the day's ET.
     pub after_noon: bool,
+    /// Its local time of day; `None`: not known.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(value_type = Option<String>)]
+    pub started: Option<Time>,
     /// Number of passes, all equal.
     pub passes: u32,
     /// The time of all, s.
@@ -40,6 +45,16 @@ pub fn is_after_noon(started: Time) -> bool {
 }
 
 impl Run {
+    /// When it began, on the local clock; where that is not known midnight or noon.
+    pub(crate) fn began(&self) -> DateTime {
+        let noon = if self.after_noon {
+            NOON
+        } else {
+            Time::midnight()
+        };
+        self.date.to_datetime(self.started.unwrap_or(noon))
+    }
+
     /// What it gives a zone at the depletion of its dawn.
     pub(crate) fn irrigation(
         &self,
@@ -88,6 +103,8 @@ pub struct Known<'a> {
     pub holds: &'a [RainHold],
     /// Days from today on, on which zones must stay dry.
     pub dry_days: &'a [DryDay],
+    /// What is asked of zones for some hours, as far as it is not over.
+    pub constraints: &'a [Constraint],
     /// The site's day.
     pub today: Date,
     /// The site's instant; `None`: today 00:00.
@@ -97,6 +114,12 @@ pub struct Known<'a> {
 }
 
 impl Known<'_> {
+    /// What is asked of a zone for some hours.
+    pub(crate) fn constraints_of(&self, zone: &Zone) -> impl Iterator<Item = &Constraint> {
+        let id = zone.id.clone();
+        self.constraints.iter().filter(move |c| c.zone == id)
+    }
+
     /// Whether a person wants a zone dry on a day.
     pub(crate) fn is_dry_day(&self, zone: &Zone, date: Date) -> bool {
         self.dry_days

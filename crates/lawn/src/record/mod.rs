@@ -1,6 +1,8 @@
 //! What is to run, what ran, and what it gave.
 
+pub mod constraint;
 pub mod known;
+pub mod on_controller;
 pub mod past;
 pub mod programme;
 pub mod runs_file;

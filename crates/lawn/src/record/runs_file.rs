@@ -188,19 +188,20 @@ pub fn read(file: &str, document: &SiteDocument) -> Result<Vec<Run>, Error> {
         watered
             .validate("", found.area_m2)
             .map_err(|e| fail(line, "by", &format!("{}: {}", e.field, e.message)))?;
-        let after_noon = match named("started") {
-            None => false,
+        let started = match named("started") {
+            None => None,
             Some(text) => {
                 let time = Time::strptime("%H:%M:%S", text)
                     .or_else(|_| Time::strptime("%H:%M", text))
                     .map_err(|_| fail(line, "started", "must be a time of day, HH:MM"))?;
-                is_after_noon(time)
+                Some(time)
             }
         };
         runs.push(Run {
             zone: zone.to_owned(),
             date,
-            after_noon,
+            after_noon: started.is_some_and(is_after_noon),
+            started,
             passes: u32::try_from(passes).unwrap_or(1),
             run_s,
             watered,

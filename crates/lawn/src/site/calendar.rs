@@ -310,6 +310,22 @@ fn sun(document: &SiteDocument, date: Date) -> Option<(i64, i64)> {
     }
 }
 
+/// The same days with their windows cut at some instants in time order.
+#[must_use]
+pub fn cut(mut days: Vec<CalendarDay>, at: &[i64]) -> Vec<CalendarDay> {
+    for day in &mut days {
+        let barred = std::mem::take(&mut day.barred);
+        let windows = std::mem::take(&mut day.windows);
+        for (place, window) in windows.into_iter().enumerate() {
+            for part in window.cut(at) {
+                day.windows.push(part);
+                day.barred.extend(barred.get(place).cloned());
+            }
+        }
+    }
+    days
+}
+
 /// The horizon that is left from an instant on: earlier windows are past, an open one is what remains of it.
 #[must_use]
 pub fn from_now(mut days: Vec<CalendarDay>, now: Option<Timestamp>) -> Vec<CalendarDay> {

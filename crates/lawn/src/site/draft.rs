@@ -291,7 +291,7 @@ impl SiteDraft {
             rules: super::rules::Rules::default(),
             supply: Supply {
                 flow_l_min,
-                together: false,
+                ..Supply::default()
             },
             controller: Controller::default(),
             zones: Vec::new(),

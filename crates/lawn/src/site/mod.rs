@@ -16,7 +16,7 @@ pub mod rules;
 mod school;
 pub mod soil_counting;
 mod standing;
-mod supply;
+pub mod supply;
 mod version_1;
 mod zone;
 

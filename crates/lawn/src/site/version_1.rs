@@ -68,8 +68,8 @@ impl Document {
             windows: self.windows,
             rules: super::rules::Rules::default(),
             supply: Supply {
-                together: false,
                 flow_l_min: self.supply.flow_l_min,
+                ..Supply::default()
             },
             controller: Controller {
                 step_s: self.supply.step_s.unwrap_or(usual.step_s),

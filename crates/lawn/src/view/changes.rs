@@ -227,6 +227,8 @@ pub enum Cause {
     Seen,
     /// The zone's sprinklers were tested.
     Tested,
+    /// Somebody asks something of the zone for some hours, or no longer.
+    HoursAsked,
     /// Somebody keeps the zone dry on a day, or no longer.
     DryDay {
         /// The day.

@@ -7,6 +7,7 @@ use crate::engine::correction::Correction;
 use crate::engine::dose::Dose;
 use crate::engine::history::ZoneHistory;
 use crate::engine::rain_and_dose::STRESS_WEIGHT;
+use crate::engine::rationing::CappedBy;
 use crate::engine::root_zone::DayBalance;
 use crate::engine::schools::why::{Because, Compared, WaterBalance};
 use crate::engine::schools::{Proposal, Why};
@@ -16,9 +17,10 @@ use crate::engine::zone_model::ZoneModel;
 use crate::engine::zone_week::ZoneWeek;
 use crate::measure::seen::Seen;
 use crate::quantity::{Depth, RunTime, Volume};
-use crate::site::Zone;
+use crate::record::constraint::Asked;
 use crate::site::calendar::CalendarDay;
 use crate::site::rules::Rule;
+use crate::site::{Controller, Zone};
 use crate::view::ledger::{Line, RainCandidate};
 use crate::view::verdict::{HeldForRain, Verdict, Warning};
 use crate::weather::outlook::{COMPARED_DAYS, SCENARIOS};
@@ -27,7 +29,7 @@ use crate::weather::outlook::{COMPARED_DAYS, SCENARIOS};
 pub(crate) const ACCOUNT_DAYS: usize = 7;
 
 /// Shortfalls below this are within what any figure here can be off.
-const WORTH_SAYING: Depth = Depth::from_mm(0.5);
+pub(super) const WORTH_SAYING: Depth = Depth::from_mm(0.5);
 
 /// Drifts below this are within what readings scatter.
 const DRIFT_WORTH_SAYING: f64 = 0.01;
@@ -55,6 +57,11 @@ pub(crate) struct Account<'a> {
     pub index: usize,
     /// Its place in the site.
     pub place: usize,
+    /// Whether it takes part in planning.
+    pub planned: bool,
+    /// What is to be watered in.
+    pub asked: &'a [Asked],
+    pub controller: &'a Controller,
     /// The site's local rules.
     pub rules: &'a [Rule],
     /// Price of water.
@@ -123,16 +130,14 @@ impl Account<'_> {
                 self.calendar_verdict(proposal, why)
             }
         };
-        ledger.extend(
-            self.rationed(proposal)
-                .map(|(rationed, rule)| Line::Rationed {
-                    rule,
-                    wanted_mm: rationed.wanted,
-                    gives_mm: rationed.gives,
-                    left_l: rationed.left,
-                    more_l: more_l(&rationed),
-                }),
-        );
+        let rationed = self.rationed(proposal);
+        ledger.extend(rationed.map(|rationed| Line::Rationed {
+            rule: self.capped_by(&rationed),
+            wanted_mm: rationed.wanted,
+            gives_mm: rationed.gives,
+            left_l: rationed.left,
+            more_l: more_l(&rationed),
+        }));
         if let Some(dose) = proposal.dose() {
             ledger.extend(self.run(proposal, dose));
         }
@@ -149,7 +154,7 @@ impl Account<'_> {
         self.since(key, day).max(self.since("sprinkler", day))
     }
 
-    fn date(&self, day: usize) -> Date {
+    pub(super) fn date(&self, day: usize) -> Date {
         self.calendar[day].date
     }
 
@@ -196,15 +201,18 @@ impl Account<'_> {
                 more_s: self.more_s(proposal),
             }),
             Because::Rationed => {
-                let (rationed, rule) = self.rationed(proposal)?;
+                let rationed = self.rationed(proposal)?;
                 Some(Verdict::Rationed {
-                    rule,
+                    rule: self.capped_by(&rationed),
                     short_mm: rationed.wanted - rationed.gives,
                     more_l: more_l(&rationed),
                 })
             }
             Because::Forbidden(skip) => Some(Verdict::Skipped { skip }),
-            Because::Fixed => Some(Verdict::Fixed),
+            Because::Fixed => Some(match self.watered_in(proposal) {
+                Some(asked) => Verdict::WatersIn { by: asked.by },
+                None => Verdict::Fixed,
+            }),
             _ => None,
         }
     }
@@ -327,13 +335,20 @@ impl Account<'_> {
             .copied()
     }
 
-    /// What a volume leaves the zone of a slot, and the name of its rule.
-    fn rationed(&self, proposal: &Proposal) -> Option<(Rationed, String)> {
+    /// What a volume leaves the zone of a slot.
+    fn rationed(&self, proposal: &Proposal) -> Option<Rationed> {
         let opening = proposal.slot.opening;
         let all = self.site.rationed.iter();
         let mut own = all.filter(|r| r.zone == self.index && r.opening == opening);
-        let rationed = own.next_back()?;
-        Some((*rationed, self.rules.get(rationed.rule)?.name.clone()))
+        own.next_back().copied()
+    }
+
+    /// The name of the rule that leaves no more; `None`: the store does not.
+    fn capped_by(&self, rationed: &Rationed) -> Option<String> {
+        match rationed.by {
+            CappedBy::Rule(rule) => self.rules.get(rule).map(|rule| rule.name.clone()),
+            CappedBy::Store => None,
+        }
     }
 
     fn more_s(&self, proposal: &Proposal) -> i64 {
@@ -360,7 +375,13 @@ impl Account<'_> {
                 more_s: self.more_s(proposal),
             }),
             Because::Forbidden(skip) => Some(Line::Skipped { skip }),
-            Because::Fixed => Some(Line::Fixed),
+            Because::Fixed => Some(match self.watered_in(proposal) {
+                Some(asked) => Line::WatersIn {
+                    by: asked.by,
+                    net_mm: asked.net,
+                },
+                None => Line::Fixed,
+            }),
         }
     }
 
@@ -458,16 +479,24 @@ impl Account<'_> {
                 soak_s: dose.soak_s,
                 longest_pass_s: model.longest_pass.map(RunTime::floor_s),
                 limit: model.pass_limit.into(),
+                most_passes: model.most_passes,
                 intake_mm_h: model.intake.clone(),
                 accumulation_mm: model.accumulation,
             },
         ]);
+        let adjust = self.controller.seasonal_adjust_pct.filter(|p| *p != 100);
+        if let Some(adjust_pct) = adjust.filter(|_| !self.zone.by_hand()) {
+            lines.push(Line::SetOnController {
+                adjust_pct,
+                set_s: self.controller.set_s(dose.pass_s),
+            });
+        }
         lines
     }
 
     /// What a person should see to, whatever is decided.
     pub(crate) fn warnings(&self, day: usize) -> Vec<Warning> {
-        let mut warnings = Vec::new();
+        let mut warnings: Vec<Warning> = self.not_watered_in(day).collect();
         for proposal in self.week.on(day) {
             if let Some(dose) = proposal
                 .dose()
@@ -477,9 +506,9 @@ impl Account<'_> {
                     runoff_mm: dose.irrigation.runoff,
                 });
             }
-            if let Some((rationed, rule)) = self.rationed(proposal) {
+            if let Some(rationed) = self.rationed(proposal) {
                 warnings.push(Warning::Rationed {
-                    rule,
+                    rule: self.capped_by(&rationed),
                     short_mm: rationed.wanted - rationed.gives,
                     more_l: more_l(&rationed),
                 });

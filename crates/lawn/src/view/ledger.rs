@@ -3,7 +3,7 @@
 //! Its depths add up to the depletion ([`Line::Account`]), its times ([`Line::Refill`], [`Line::Unevenness`], [`Line::SprayLoss`],
 //! [`Line::Rounding`]) to the run time, to the second.
 
-use jiff::civil::Date;
+use jiff::civil::{Date, DateTime};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -198,10 +198,10 @@ pub enum Line {
         /// Whether it would wait for rain.
         for_rain: bool,
     },
-    /// A rule leaves so much of a volume that the zone gets less.
+    /// A rule, or the tank or well, leaves so much of a volume that the zone gets less.
     Rationed {
-        /// The rule's name.
-        rule: String,
+        /// The rule's name; `None`: the tank or well leaves no more.
+        rule: Option<String>,
         /// What it would have been given.
         wanted_mm: Depth,
         /// What it gets.
@@ -328,6 +328,8 @@ pub enum Line {
         longest_pass_s: Option<i64>,
         /// What limits it.
         limit: Limit,
+        /// Most passes in a window, if there is such a limit.
+        most_passes: Option<u32>,
         /// Intake of the soil.
         intake_mm_h: Sourced<Rate>,
         /// What may stand on the surface.
@@ -362,8 +364,32 @@ pub enum Line {
     TooLate,
     /// A person wants the zone dry on this day.
     KeptDry,
+    /// The zone must stay dry for some hours.
+    KeptDryHours {
+        /// From when on, on the site's clock.
+        #[schema(value_type = String)]
+        from: DateTime,
+        /// Until when.
+        #[schema(value_type = String)]
+        until: DateTime,
+    },
+    /// What was put down is watered in.
+    WatersIn {
+        /// By when, on the site's clock.
+        #[schema(value_type = String)]
+        by: DateTime,
+        /// Net depth that is asked.
+        net_mm: Depth,
+    },
     /// A person has fixed what runs.
     Fixed,
+    /// What must be set on the controller, whose seasonal adjust makes it the pass.
+    SetOnController {
+        /// The adjust that stands on it, %.
+        adjust_pct: u16,
+        /// Time to set for each pass, s.
+        set_s: i64,
+    },
     /// A run that is in the record.
     Ran {
         /// Time that water ran.

@@ -1,39 +1,39 @@
 //! The week's plan: a pure function of what is known, with its reasons. What people and files see.
 
+use std::collections::BTreeMap;
+
 use jiff::civil::Date;
 use jiff::tz::TimeZone;
 use jiff::{Timestamp, ToSpan};
 use serde::Serialize;
 use thiserror::Error;
 
-use crate::engine::dose::{self, Dose};
+use crate::engine::dose;
 use crate::engine::history::ZoneHistory;
 use crate::engine::lately::Lately;
-use crate::engine::morning::{self, Ahead, Facts, ZoneFacts, ZoneState};
-use crate::engine::rationing::caps;
-use crate::engine::root_zone::DayBalance;
-use crate::engine::schools::{Act, Proposal, School};
+use crate::engine::morning::{self, Ahead, Facts, WaterIn, ZoneFacts, ZoneState};
+use crate::engine::rationing::{CappedBy, caps};
+use crate::engine::reserve;
+use crate::engine::schools::School;
 use crate::engine::site_week::SiteWeek;
-use crate::engine::slot::{
-    HORIZON, LOOKED_AHEAD, Opening, ZoneDay, closed_to, openings, zone_days,
-};
+use crate::engine::slot::{HORIZON, LOOKED_AHEAD, Opening, closed_to, openings, zone_days};
 use crate::engine::zone_model::{is_planned, takes};
-use crate::engine::zone_week::ZoneWeek;
-use crate::quantity::Depth;
+use crate::quantity::{Depth, Volume};
+use crate::record::constraint::{self, Asked, Asks};
 pub use crate::record::known::{DryDay, Known, RainHold, Run};
+use crate::record::on_controller;
 use crate::record::past::{PastDay, carry_on};
 use crate::record::programme::Programme;
 use crate::site::calendar::{self, CalendarDay};
-use crate::site::{Invalid, Regime, Zone};
+use crate::site::rules::Says;
+use crate::site::{Invalid, SiteDocument, Zone};
 use crate::view::coming::{at_dawn, dawn, next_watering};
 pub use crate::view::days::PAST_DAYS;
-use crate::view::days::{instant, notes, plan_days, up_to_yesterday, window};
-use crate::view::explain::Account;
-use crate::view::ledger::Line;
+use crate::view::days::{notes, plan_days, up_to_yesterday};
 use crate::view::planned::{Planned, held, planned};
-use crate::view::verdict::Verdict;
+use crate::view::site_view::SiteView;
 use crate::view::week_plan::{
-    BesideBalance, Cell, Expected, LaterRun, PlannedRun, State, Totals, VERSION, WeekPlan, ZonePlan,
+    BeyondController, NightRemedy, Totals, VERSION, VolumeUse, WeekPlan, ZonePlan,
 };
 use crate::view::worth::{self, Weighed, WorthMeasuring};
 use crate::weather::outlook::{Climatology, OUTLOOK_DAYS, Outlook};
@@ -124,6 +124,7 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
         .today
         .saturating_sub(i64::try_from(PAST_DAYS).unwrap_or(2).days());
     let whole = calendar::days(document, &time_zone, first, PAST_DAYS + LOOKED_AHEAD);
+    let whole = calendar::cut(whole, &constraint::cuts(known.constraints));
     let calendar = calendar::from_now(whole[PAST_DAYS..].to_vec(), known.now);
     let openings = openings(&calendar, known.committed.map(Timestamp::as_second));
 
@@ -152,10 +153,18 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
     let yesterday = observed.last();
     let zones_now: Vec<&Zone> = zones.iter().map(|z| z.zone).collect();
     let lately: Vec<Lately> = zones.iter().map(|z| z.lately(known.today)).collect();
+    let asked: Vec<Vec<Asked>> = zones
+        .iter()
+        .map(|z| {
+            let of_zone = known.constraints_of(z.zone);
+            constraint::asked(of_zone, z.zone, z.model, known.runs, &time_zone, &openings)
+        })
+        .collect();
     let facts = Facts {
         zones: zones
             .iter()
-            .map(|z| ZoneFacts {
+            .enumerate()
+            .map(|(i, z)| ZoneFacts {
                 barred: closed_to(&calendar, &openings, z.place, z.zone),
                 model: z.model,
                 school: z.zone.school,
@@ -164,13 +173,15 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
                 takes: takes(&document.supply, z.model),
                 by_hand: z.zone.by_hand(),
                 planned: is_planned(document, z.zone, z.model, known.today),
-                kept_dry: weather_ahead.map(|day| known.is_dry_day(z.zone, day.date)),
+                kept_dry: kept_dry(known, z.zone, &calendar, &openings),
                 fixed: Vec::new(),
+                water_in: asked[i].iter().map(WaterIn::from).collect(),
             })
             .collect(),
         openings: openings.clone(),
         targets_s: std::array::from_fn(|day| calendar[day].sunrise_s),
         caps: caps(document, &zones_now, &lately, known.today),
+        reserve: reserve::of_site(&document.supply, drawn(&zones, known.today), &calendar[0]),
         capacity: |zone: usize, window_s| dose::capacity(zones[zone].model, window_s),
     };
     let state: Vec<ZoneState> = zones
@@ -203,6 +214,8 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
             .map(|z| zone_days(z.model, &weather_ahead))
             .collect(),
         calendar: &calendar,
+        time_zone: &time_zone,
+        asked: &asked,
         openings: &facts.openings,
         week: &week,
         by_balance: by_balance.as_ref(),
@@ -229,6 +242,15 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
     }
     totals.price(document.site.price_per_m3);
     let dawn = dawn(&facts.openings, known.today);
+    let date_of = |opening: usize| calendar[facts.openings[opening].day].date;
+    let remedies = week.remedies.iter().map(|remedy| NightRemedy {
+        date: date_of(remedy.opening),
+        zone: ids[remedy.zone].to_owned(),
+        remedy: remedy.by.into(),
+        saves_s: remedy.saves_s,
+    });
+    let remedies = remedies.collect();
+    let volumes = volumes(known, &facts, &week);
     let week = WeekPlan {
         version: VERSION,
         today: known.today,
@@ -246,8 +268,61 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
         totals,
         notes: notes(known, &observed, &ahead),
         worth_measuring,
+        remedies,
+        volumes,
+        beyond_controller: beyond_controller(document, &programme),
     };
     Ok(Plan { programme, week })
+}
+
+/// How much is used of the volumes of the time that holds today.
+fn volumes<C>(known: &Known, facts: &Facts<C>, week: &SiteWeek) -> Vec<VolumeUse> {
+    let gross_l = |zone: usize, to: usize| -> f64 {
+        let proposals = week.zones[zone].proposals.iter();
+        let until = proposals.filter(|p| p.slot.day <= to);
+        let doses = until.filter_map(|p| p.dose());
+        doses
+            .map(|d| (d.irrigation.gross * facts.zones[zone].area).l())
+            .sum()
+    };
+    let today_and = |days: usize| {
+        let days = i64::try_from(days).unwrap_or(0).days();
+        known.today.saturating_add(days)
+    };
+    let now = facts.caps.iter().filter(|cap| cap.from == 0);
+    now.filter_map(|cap| {
+        let CappedBy::Rule(rule) = cap.by else {
+            return None;
+        };
+        let rule = known.document.rules.list.get(rule)?;
+        let Says::AtMost(most) = &rule.says else {
+            return None;
+        };
+        let about = cap.about.iter().enumerate().filter(|(_, about)| **about);
+        Some(VolumeUse {
+            rule: rule.name.clone(),
+            until: today_and(cap.to),
+            most_l: Volume::from_l(most.volume_l),
+            used_l: Volume::from_l(most.volume_l - cap.left.l()),
+            planned_l: Volume::from_l(about.map(|(zone, _)| gross_l(zone, cap.to)).sum()),
+        })
+    })
+    .collect()
+}
+
+/// What of a week cannot be set on the site's controller.
+fn beyond_controller(document: &SiteDocument, programme: &Programme) -> Option<BeyondController> {
+    let controller = &document.controller;
+    let needs = on_controller::needs(programme, controller);
+    let name = |id: &String| {
+        let zone = document.zones.iter().find(|z| z.id == *id)?;
+        Some(zone.name.clone())
+    };
+    (!needs.fits(controller)).then(|| BeyondController {
+        programmes_needed: u32::try_from(needs.programmes).unwrap_or(u32::MAX),
+        programmes: controller.programmes,
+        no_pattern: needs.no_pattern.iter().filter_map(name).collect(),
+    })
 }
 
 /// What is worth measuring on the zones that take part.
@@ -274,6 +349,38 @@ fn worth_of(
     worth::worth(known.document, &weighed, &days, &openings)
 }
 
+/// What the zones drew of the supply on the days that are kept and today, in order of days.
+fn drawn(zones: &[Planned], today: Date) -> BTreeMap<Date, Volume> {
+    let mut drawn: BTreeMap<Date, Volume> = BTreeMap::new();
+    for zone in zones {
+        let past = zone
+            .past
+            .iter()
+            .map(|(date, b)| (*date, b.irrigation.gross));
+        for (date, gross) in past.chain([(today, zone.today.all().gross)]) {
+            let of_day = drawn.entry(date).or_default();
+            *of_day = *of_day + gross * zone.zone.area_m2;
+        }
+    }
+    drawn
+}
+
+/// The openings in which a zone must stay dry: those of whole days, and of some hours.
+fn kept_dry(
+    known: &Known,
+    zone: &Zone,
+    calendar: &[CalendarDay],
+    openings: &[Opening],
+) -> Vec<usize> {
+    let on_day = |o: &Opening| o.day < HORIZON && known.is_dry_day(zone, calendar[o.day].date);
+    let all = openings.iter().enumerate();
+    let mut dry: Vec<usize> = all.filter(|(_, o)| on_day(o)).map(|(at, _)| at).collect();
+    let entries = known.constraints_of(zone);
+    let entries = entries.filter(|c| c.asks == Asks::KeepDry);
+    dry.extend(entries.flat_map(|c| c.openings(openings)));
+    dry
+}
+
 /// The same facts with every zone watered by the water balance; `None`: they are.
 fn all_by_balance<'a, C: Copy>(facts: &Facts<'a, C>) -> Option<Facts<'a, C>> {
     if facts.zones.iter().all(|z| z.school.is_water_balance()) {
@@ -284,276 +391,4 @@ fn all_by_balance<'a, C: Copy>(facts: &Facts<'a, C>) -> Option<Facts<'a, C>> {
         zone.school = School::WaterBalance;
     }
     Some(facts)
-}
-
-/// What all zones of a plan share while they are written out.
-struct SiteView<'a> {
-    known: &'a Known<'a>,
-    first: Date,
-    planned: Vec<bool>,
-    days: Vec<[ZoneDay; HORIZON]>,
-    calendar: &'a [CalendarDay],
-    openings: &'a [Opening],
-    week: &'a SiteWeek,
-    /// The same week if all zones were watered by the water balance; `None`: they are.
-    by_balance: Option<&'a SiteWeek>,
-}
-
-impl SiteView<'_> {
-    fn zone_plan(&self, index: usize, of: &Planned) -> ZonePlan {
-        let (zone, model) = (of.zone, of.model);
-        let price_per_m3 = self.known.document.site.price_per_m3;
-        let week = &self.week.zones[index];
-        let mut balances = of.past.clone();
-        let today = balances.len();
-        balances.extend(
-            self.calendar
-                .iter()
-                .zip(&week.balances)
-                .map(|(c, b)| (c.date, *b)),
-        );
-        let account = Account {
-            zone,
-            model,
-            history: of.history,
-            drift: of.drift,
-            seen: &of.seen,
-            balances: &balances,
-            today,
-            days: &self.days[index],
-            week,
-            site: self.week,
-            calendar: self.calendar,
-            openings: self.openings,
-            index,
-            place: of.place,
-            rules: &self.known.document.rules.list,
-            price_per_m3,
-        };
-        let mut cells = self.past_cells(of);
-        cells.extend((0..HORIZON).map(|day| self.cell(of, week, &account, day)));
-
-        let mut totals = Totals::default();
-        for run in cells.iter().flat_map(Cell::runs) {
-            totals.run_s += run.run_s * i64::from(run.settings);
-            totals.net_mm += run.net_mm;
-            totals.gross_mm += run.gross_mm;
-            totals.volume_l = totals.volume_l + run.volume_l;
-        }
-        totals.expected_l = match &self.week.likely[index] {
-            Some(likely) => model.gross_of_net(likely.net) * zone.area_m2,
-            None => totals.volume_l,
-        };
-        totals.price(price_per_m3);
-        let likely = |week: &SiteWeek| {
-            let likely = week.likely.get(index)?.as_ref()?;
-            Some(Expected {
-                net_mm: likely.net,
-                volume_l: model.gross_of_net(likely.net) * zone.area_m2,
-                drained_mm: likely.drained,
-                stress_days: likely.stress_days,
-            })
-        };
-        let by_balance = self.by_balance.filter(|_| !zone.school.is_water_balance());
-        let beside = by_balance
-            .and_then(likely)
-            .zip(likely(self.week))
-            .map(|(balance, own)| BesideBalance { own, balance });
-        let grass = zone.grass.profile();
-        ZonePlan {
-            zone: zone.id.clone(),
-            name: zone.name.clone(),
-            grass: zone.grass,
-            soil: zone.soil,
-            sprinkler: zone.sprinkler,
-            regime: zone.regime,
-            school: zone.school,
-            beside,
-            by_hand: zone.by_hand(),
-            area_m2: zone.area_m2,
-            root_depth_mm: model.root_depth.value,
-            mowing_mm: Depth::from_mm(f64::midpoint(grass.mowing_mm[0], grass.mowing_mm[1])),
-            rate_mm_h: model.rate.value,
-            taw_mm: model.taw,
-            cells,
-            totals,
-        }
-    }
-
-    /// The days before today.
-    fn past_cells(&self, of: &Planned) -> Vec<Cell> {
-        (0..PAST_DAYS)
-            .map(|back| {
-                let date = self
-                    .first
-                    .saturating_add(i64::try_from(back).unwrap_or(0).days());
-                let balance = of
-                    .past
-                    .iter()
-                    .rev()
-                    .find(|(d, _)| *d == date)
-                    .map(|(_, b)| *b);
-                let at_dawn = balance.map_or(Depth::ZERO, |b| b.start);
-                let ran = self.ran(of, date, at_dawn);
-                let state = match (&balance, ran.is_empty()) {
-                    (None, _) => State::Absent,
-                    (Some(_), false) => State::Ran,
-                    (Some(_), true) => State::Past,
-                };
-                let verdict = match state {
-                    State::Absent => Verdict::Absent,
-                    _ => Verdict::Over,
-                };
-                cell(date, state, &balance.unwrap_or_default(), verdict, ran)
-            })
-            .collect()
-    }
-
-    /// The runs of a day that are in the record.
-    fn ran(&self, of: &Planned, date: Date, at_dawn: Depth) -> Vec<Line> {
-        let then = of.history.on(date);
-        self.known
-            .runs
-            .iter()
-            .filter(|r| r.zone == of.zone.id && r.date == date)
-            .map(|r| Line::Ran {
-                seconds: r.run_s,
-                net_mm: r.irrigation(&then.zone, &then.model, at_dawn).net,
-                assumed: r.assumed,
-                watered: r.watered,
-            })
-            .collect()
-    }
-
-    /// A day of the horizon.
-    fn cell(&self, of: &Planned, week: &ZoneWeek, account: &Account, day: usize) -> Cell {
-        let zone = of.zone;
-        let date = self.calendar[day].date;
-        let balance = &week.balances[day];
-        let mut ledger = if day == 0 {
-            self.ran(of, date, of.depletion)
-        } else {
-            Vec::new()
-        };
-        if !zone.is_active(date) {
-            return cell(date, State::Absent, balance, Verdict::Absent, ledger);
-        }
-        let off = match zone.regime {
-            Regime::Established => None,
-            Regime::Seedbed => Some((State::NewSeed, Verdict::NewSeed)),
-            Regime::Off => Some((State::Off, Verdict::SwitchedOff)),
-        };
-        if let Some((state, verdict)) = off {
-            return cell(date, state, balance, verdict, ledger);
-        }
-        let has_run = !ledger.is_empty() && of.today.all().gross > Depth::ZERO;
-        if self.known.is_dry_day(zone, date) {
-            ledger.push(Line::KeptDry);
-        }
-        let told = deciding(week, day);
-        let (mut verdict, lines) = match told {
-            Some(proposal) => account.slot(proposal),
-            None => account.without_opportunity(day),
-        };
-        if let Some(supply_l_min) = self.known.document.supply.flow_l_min
-            && !self.planned[account.index]
-        {
-            verdict = Verdict::FlowAboveSupply {
-                flow_l_min: account.model.flow_l_min,
-                supply_l_min,
-            };
-        }
-        ledger.extend(lines);
-        let state = match told.map(|p| p.act) {
-            Some(Act::Water(_)) => State::Water,
-            _ if has_run => State::Ran,
-            Some(Act::Wait | Act::WaitForRain | Act::NoRoom) => State::Hold,
-            Some(Act::Skip(_)) => State::Skip,
-            None => State::NoWindow,
-        };
-        let run = |proposal: &Proposal| {
-            let dose = proposal.dose()?;
-            Some(self.planned_run(account, proposal, dose))
-        };
-        let opening = told.map(|p| p.slot.opening);
-        Cell {
-            run: told.and_then(run),
-            later: week
-                .on(day)
-                .filter(|p| Some(p.slot.opening) > opening)
-                .filter_map(|p| Some((p, run(p)?)))
-                .map(|(proposal, run)| {
-                    let (verdict, ledger) = account.slot(proposal);
-                    LaterRun {
-                        run,
-                        verdict,
-                        ledger,
-                    }
-                })
-                .collect(),
-            warnings: account.warnings(day),
-            ..cell(date, state, balance, verdict, ledger)
-        }
-    }
-
-    fn planned_run(&self, account: &Account, proposal: &Proposal, dose: &Dose) -> PlannedRun {
-        let (index, zone) = (account.index, account.zone);
-        let opening = proposal.slot.opening;
-        let starts = self.week.placed[opening]
-            .iter()
-            .find(|p| p.task.zone == index)
-            .map(|p| p.starts_s.iter().copied().map(instant).collect())
-            .unwrap_or_default();
-        let at = self.week.zones[index]
-            .proposals
-            .iter()
-            .position(|p| p.slot.opening == opening);
-        let chance = self.week.likely[index].as_ref().zip(at);
-        PlannedRun {
-            passes: dose.passes,
-            pass_s: dose.pass_s,
-            soak_s: dose.soak_s,
-            run_s: dose.run_s(),
-            settings: account.model.settings,
-            chance_pct: chance.map_or(100.0, |(likely, at)| likely.runs[at].pct()),
-            window: window(&self.openings[opening].window),
-            starts,
-            net_mm: dose.irrigation.net,
-            gross_mm: dose.irrigation.gross,
-            runoff_mm: dose.irrigation.runoff,
-            volume_l: dose.irrigation.gross * zone.area_m2,
-        }
-    }
-}
-
-/// The slot that speaks for a day: the first that waters, else the first at which water is wanted, else the first.
-fn deciding(week: &ZoneWeek, day: usize) -> Option<&Proposal> {
-    let waters = week.on(day).find(|p| p.dose().is_some());
-    waters
-        .or_else(|| week.on(day).find(|p| p.act != Act::Wait))
-        .or_else(|| week.on(day).next())
-}
-
-fn cell(
-    date: Date,
-    state: State,
-    balance: &DayBalance,
-    verdict: Verdict,
-    ledger: Vec<Line>,
-) -> Cell {
-    Cell {
-        date,
-        state,
-        depletion_start_mm: balance.start,
-        depletion_mm: balance.end,
-        raw_mm: balance.raw,
-        eta_mm: balance.eta,
-        ks: balance.ks,
-        irrigation_net_mm: balance.irrigation.net,
-        run: None,
-        later: Vec::new(),
-        verdict,
-        ledger,
-        warnings: Vec::new(),
-    }
 }

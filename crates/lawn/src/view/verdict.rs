@@ -1,7 +1,7 @@
 //! What a cell of the week comes to, and the one thing that decided it: structured, with figures. The front end words it in the reader's
 //! units; everything else that bore on it is in the [`crate::view::ledger`].
 
-use jiff::civil::Date;
+use jiff::civil::{Date, DateTime};
 use science::water_drop::Repellency;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -83,6 +83,12 @@ pub enum Verdict {
         /// What the water balance would give the zone then; 0: nothing.
         balance_mm: Depth,
     },
+    /// Water: what was put down is watered in.
+    WatersIn {
+        /// By when, on the site's clock.
+        #[schema(value_type = String)]
+        by: DateTime,
+    },
     /// Water: a person has fixed what runs.
     Fixed,
     /// Wait: nothing is needed before the next opportunity.
@@ -113,8 +119,8 @@ pub enum Verdict {
     },
     /// Needed, but what a rule leaves of a volume goes where it spares more harm.
     Rationed {
-        /// The rule's name.
-        rule: String,
+        /// The rule's name; `None`: the tank or well leaves no more.
+        rule: Option<String>,
         /// What stays short.
         short_mm: Depth,
         /// What the volume would have to be greater by so that no zone is harmed, L.
@@ -146,6 +152,25 @@ pub enum Verdict {
     },
     /// There are no allowed hours on this day, or none are left.
     NoHours,
+}
+
+/// Why something is not watered in.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(tag = "because", rename_all = "snake_case")]
+pub enum NotWateredIn {
+    /// The zone is not planned: new seed, switched off, or it takes more than the supply gives.
+    NotPlanned,
+    /// There are no allowed hours before.
+    NoHours,
+    /// Rules, or the late hour, leave the zone none of the hours before.
+    Closed,
+    /// Weather forbids it, or it must stay dry.
+    Forbidden {
+        /// By what.
+        skip: Skip,
+    },
+    /// The hours are too few for so much, or a volume is.
+    NoRoom,
 }
 
 /// What a person should see to, whatever is decided.
@@ -189,12 +214,22 @@ pub enum Warning {
     },
     /// A rule leaves too little of a volume.
     Rationed {
-        /// The rule's name.
-        rule: String,
+        /// The rule's name; `None`: the tank or well leaves no more.
+        rule: Option<String>,
         /// What stays short.
         short_mm: Depth,
         /// What the volume would have to be greater by so that no zone is harmed, L.
         more_l: Volume,
+    },
+    /// What was put down is not watered in by the time that was asked.
+    NotWateredIn {
+        /// By when, on the site's clock.
+        #[schema(value_type = String)]
+        by: DateTime,
+        /// What is missing.
+        short_mm: Depth,
+        /// Why.
+        because: NotWateredIn,
     },
     /// Depletion passes RAW within the plan in spite of it.
     Shortfall {

@@ -9,6 +9,7 @@ use science::turf::Grass;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+use crate::engine::remedy::By;
 use crate::quantity::{Area, Depth, Rate, Volume};
 use crate::site::{Regime, School};
 use crate::view::ledger::Line;
@@ -293,8 +294,62 @@ pub struct NextWatering {
     pub zones: Vec<String>,
 }
 
+/// What would shorten a night.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(tag = "by", rename_all = "snake_case")]
+pub enum RemedyBy {
+    /// Sprinklers as even as good ones of their kind.
+    Evenness {
+        /// Uniformity of the low quarter now.
+        from: f64,
+        /// That of good ones.
+        to: f64,
+    },
+    /// Ground that takes the water without a rest between passes: opened, or under slower nozzles.
+    NoSoak,
+}
+
+/// What would make a night shorter on which not all fits.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct NightRemedy {
+    /// The night's day.
+    pub date: Date,
+    /// The zone's identifier.
+    pub zone: String,
+    /// What is done there.
+    pub remedy: RemedyBy,
+    /// What it takes off the night in which all would fit, s.
+    pub saves_s: i64,
+}
+
+/// A volume that is not passed, in the time that holds today.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct VolumeUse {
+    /// The name of the rule that says so.
+    pub rule: String,
+    /// The last day of that time.
+    pub until: Date,
+    /// The volume, L.
+    pub most_l: Volume,
+    /// What is used of it, L.
+    pub used_l: Volume,
+    /// What is planned of it, if no rain comes, L.
+    pub planned_l: Volume,
+}
+
+/// What a week asks of the controller beyond what it can be told.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+pub struct BeyondController {
+    /// Programmes that the week takes: zones with the same days and passes share one.
+    pub programmes_needed: u32,
+    /// Programmes that it can hold; `None`: not known.
+    pub programmes: Option<u8>,
+    /// Zones, by name, whose days none of its patterns makes.
+    pub no_pattern: Vec<String>,
+}
+
 /// Version of the plan's JSON. A stored plan of an older one is made anew; nothing reads it as state.
-pub const VERSION: u32 = 7;
+pub const VERSION: u32 = 8;
 
 /// The week's plan.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -321,4 +376,19 @@ pub struct WeekPlan {
     pub notes: Vec<Note>,
     /// What is worth measuring next, what costs most first.
     pub worth_measuring: Vec<WorthMeasuring>,
+    /// What would shorten nights on which not all fits.
+    pub remedies: Vec<NightRemedy>,
+    /// How much is used of volumes that are not passed.
+    pub volumes: Vec<VolumeUse>,
+    /// What cannot be set on the controller by its own programmes; `None`: it can.
+    pub beyond_controller: Option<BeyondController>,
+}
+
+impl From<By> for RemedyBy {
+    fn from(by: By) -> Self {
+        match by {
+            By::Evenness { from, to } => Self::Evenness { from, to },
+            By::NoSoak => Self::NoSoak,
+        }
+    }
 }

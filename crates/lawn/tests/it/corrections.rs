@@ -26,6 +26,7 @@ pub fn plan(document: &SiteDocument) -> WeekPlan {
         runs: &[],
         holds: &[],
         dry_days: &[],
+        constraints: &[],
         today: TODAY,
         now: None,
         committed: None,

@@ -187,13 +187,15 @@ impl DryMorning<'_> {
                     by_hand: zone.by_hand(),
                     planned: true,
                     barred: Vec::new(),
-                    kept_dry: [false; HORIZON],
+                    kept_dry: Vec::new(),
                     fixed: Vec::new(),
+                    water_in: Vec::new(),
                 })
                 .collect(),
             openings: self.openings.clone(),
             targets_s: [None; HORIZON],
             caps: Vec::new(),
+            reserve: None,
             capacity: &capacity as &dyn Fn(usize, i64) -> Depth,
         };
         let state: Vec<ZoneState> = self
@@ -224,18 +226,27 @@ impl DryMorning<'_> {
     }
 }
 
-/// The plan of a day from its record alone.
-pub fn plan_on(document: &SiteDocument, observed: &[DailyWeather], today: Date) -> WeekPlan {
-    plan_week(&Known {
+/// What is known on a day of its record alone.
+pub fn known<'a>(
+    document: &'a SiteDocument,
+    observed: &'a [DailyWeather],
+    today: Date,
+) -> Known<'a> {
+    Known {
         document,
         observed,
         forecast: &[],
         runs: &[],
         holds: &[],
         dry_days: &[],
+        constraints: &[],
         today,
         now: None,
         committed: None,
-    })
-    .unwrap()
+    }
+}
+
+/// The plan of a day from its record alone.
+pub fn plan_on(document: &SiteDocument, observed: &[DailyWeather], today: Date) -> WeekPlan {
+    plan_week(&known(document, observed, today)).unwrap()
 }

@@ -134,6 +134,7 @@ fn a_weeks_plan_stays_as_it_was() {
         runs: &[],
         holds: &[],
         dry_days: &[],
+        constraints: &[],
         today,
         now: None,
         committed: None,

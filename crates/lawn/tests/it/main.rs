@@ -1,6 +1,7 @@
 //! The rules against published figures, corner cases and properties.
 #![allow(clippy::unwrap_used)] // a test that panics has failed, as it should
 
+mod asked;
 mod calendar;
 mod can_test;
 mod changes;
@@ -25,5 +26,6 @@ mod schools;
 mod six_zones;
 mod slots;
 mod soil_tests;
+mod supply;
 mod worth;
 mod zone_plan;

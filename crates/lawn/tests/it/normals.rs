@@ -223,6 +223,7 @@ fn planned(observed: &[DailyWeather], today: Date, normals: Option<Normals>) -> 
         runs: &[],
         holds: &[],
         dry_days: &[],
+        constraints: &[],
         today,
         now: None,
         committed: None,

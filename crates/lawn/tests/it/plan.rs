@@ -13,7 +13,7 @@ use lawn::weather::DailyWeather;
 
 use science::sprinkler::Kind;
 
-use crate::fixture::{TODAY, day, dry, series, site, zone};
+use crate::fixture::{TODAY, day, dry, known, series, site, zone};
 
 fn plan_of(
     document: &SiteDocument,
@@ -28,6 +28,7 @@ fn plan_of(
         runs,
         holds: &[],
         dry_days: &[],
+        constraints: &[],
         today: TODAY,
         now,
         committed: None,
@@ -98,6 +99,7 @@ fn a_run_in_the_record_lowers_the_depletion_and_is_shown() {
         zone: "a".to_owned(),
         date: date(2026, 6, 17),
         after_noon: false,
+        started: None,
         passes: 2,
         run_s: 1200,
         watered: Watered::all(),
@@ -203,6 +205,7 @@ fn no_weather_is_no_plan() {
         runs: &[],
         holds: &[],
         dry_days: &[],
+        constraints: &[],
         today: TODAY,
         now: None,
         committed: None,
@@ -269,15 +272,8 @@ fn a_day_on_which_a_person_wants_it_dry_is_watered_around() {
         date: day,
     }];
     let plan = plan_week(&Known {
-        document: &document,
-        observed: &observed,
-        forecast: &[],
-        runs: &[],
-        holds: &[],
         dry_days: &dry_days,
-        today: TODAY,
-        now: None,
-        committed: None,
+        ..known(&document, &observed, TODAY)
     })
     .unwrap();
     let cell = plan.zones[0].cells.iter().find(|c| c.date == day).unwrap();

@@ -160,6 +160,7 @@ proptest! {
             runs: &[],
             holds: &[],
             dry_days: &[],
+            constraints: &[],
             today: record[39].date.checked_add(1.day()).unwrap(),
             now: None,
             committed: None,

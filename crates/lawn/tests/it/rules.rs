@@ -249,7 +249,7 @@ fn a_volume_cap_is_kept_and_says_what_it_leaves_short() {
         _ => None,
     });
     let (rule, short, more) = rationed.next().unwrap();
-    assert_eq!(rule, "Stage 3 volume");
+    assert_eq!(rule.as_deref(), Some("Stage 3 volume"));
     assert!(
         short > Depth::from_mm(1.0) && more > 1000.0,
         "{short:?} {more}"

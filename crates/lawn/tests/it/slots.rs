@@ -29,6 +29,7 @@ fn plan(document: &SiteDocument, observed: &[DailyWeather], runs: &[Run], today:
         runs,
         holds: &[],
         dry_days: &[],
+        constraints: &[],
         today,
         now: None,
         committed: None,
@@ -113,6 +114,7 @@ fn an_evenings_water_comes_after_the_days_use() {
         zone: "a".to_owned(),
         date: TODAY.yesterday().unwrap(),
         after_noon,
+        started: None,
         passes: 1,
         run_s: 900,
         watered: Watered::all(),
@@ -150,7 +152,8 @@ fn what_a_person_has_fixed_runs_and_is_crowded_out_by_nobody() {
                 by_hand: false,
                 planned: true,
                 barred: Vec::new(),
-                kept_dry: [false; HORIZON],
+                kept_dry: Vec::new(),
+                water_in: Vec::new(),
                 fixed: if i == 0 {
                     vec![(0, Standing::Fixed(fixed))]
                 } else {
@@ -161,6 +164,7 @@ fn what_a_person_has_fixed_runs_and_is_crowded_out_by_nobody() {
         openings: openings(0b11, 3600),
         targets_s: [None; HORIZON],
         caps: Vec::new(),
+        reserve: None,
         capacity: |zone: usize, window_s| dose::capacity(&models[zone], window_s),
     };
     // The first has all that it needs, and would give way by its rank; the others are due at once and do not fit the hour.
@@ -245,6 +249,7 @@ fn a_plan_made_each_morning_of_a_past_month_is_the_replay() {
             runs: &runs,
             holds: &holds,
             dry_days: &[],
+            constraints: &[],
             today: today.date,
             now: None,
             committed: None,
@@ -269,6 +274,7 @@ fn a_plan_made_each_morning_of_a_past_month_is_the_replay() {
                 date: today.date,
                 after_noon: run.window == *plan.days[2].windows.last().unwrap()
                     && plan.days[2].windows.len() > 1,
+                started: None,
                 passes: run.passes,
                 run_s: run.run_s,
                 watered: Watered::all(),

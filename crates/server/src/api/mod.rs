@@ -7,6 +7,7 @@ mod begin;
 mod catalogue;
 mod changed;
 mod clock;
+mod constraints;
 mod description;
 mod devices;
 mod dry_days;
@@ -117,6 +118,9 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(head_faults::note_fault)
             .service(head_faults::mend)
             .service(head_faults::reopen)
+            .service(constraints::list_constraints)
+            .service(constraints::add_constraint)
+            .service(constraints::lift_constraint)
             .service(dry_days::list_dry_days)
             .service(dry_days::keep_dry)
             .service(dry_days::lift_dry_day)

@@ -60,6 +60,7 @@ pub(crate) fn run(a: &Arguments) -> Result<String, Failure> {
         forecast: &forecast,
         runs: &runs,
         dry_days: &[],
+        constraints: &[],
         holds: &[],
         today: a.today,
         now: None,

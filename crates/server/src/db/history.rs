@@ -6,6 +6,7 @@ use jiff::Timestamp;
 use jiff::civil::Date;
 use lawn::measure::head_fault::Fault;
 use lawn::measure::seen::Seen;
+use lawn::record::constraint::Asks;
 use lawn::view::changes::{Cause, Deed};
 use serde::{Deserialize, Serialize};
 use sqlx::PgExecutor;
@@ -111,6 +112,16 @@ pub enum Event {
     DryDayLifted {
         zone: String,
         date: Date,
+    },
+    HoursAsked {
+        zone: String,
+        asks: Asks,
+        from: Timestamp,
+        until: Timestamp,
+    },
+    HoursLifted {
+        zone: String,
+        asks: Asks,
     },
     HeadNotMended {
         zone: String,
@@ -230,6 +241,9 @@ impl Event {
             Self::Seen { zone, .. } | Self::SeenUndone { zone } => (Some(zone), Cause::Seen),
             Self::DryDaySet { zone, date } | Self::DryDayLifted { zone, date } => {
                 (Some(zone), Cause::DryDay { date })
+            }
+            Self::HoursAsked { zone, .. } | Self::HoursLifted { zone, .. } => {
+                (Some(zone), Cause::HoursAsked)
             }
             _ => return None,
         };

@@ -2,6 +2,7 @@
 
 pub mod accounts;
 pub mod attempts;
+pub mod constraints;
 pub mod devices;
 pub mod dry_days;
 pub mod feeds;

@@ -129,6 +129,7 @@ pub async fn of_sites(
             zone: r.zone_id.to_string(),
             date: r.date.to_jiff(),
             after_noon: is_after_noon(r.started.to_jiff()),
+            started: Some(r.started.to_jiff()),
             passes: u32::try_from(r.passes).unwrap_or(0),
             run_s: i64::from(r.run_s),
             watered: watered(r.watered)?,

@@ -21,8 +21,9 @@ const MIGRATIONS: [&str; LATEST] = [
     include_str!("../../migrations/0011_a_new_lawn.sql"),
     include_str!("../../migrations/0012_the_ground.sql"),
     include_str!("../../migrations/0013_rules.sql"),
+    include_str!("../../migrations/0014_entries_for_hours.sql"),
 ];
-const LATEST: usize = 13;
+const LATEST: usize = 14;
 
 /// The demo of migration 0006, see tests/data/README.md.
 const DEMO: &[u8] = include_bytes!("../data/demo-0006.sql.gz");

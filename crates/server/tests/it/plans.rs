@@ -109,7 +109,7 @@ async fn a_plan_names_what_it_was_made_from() {
         inputs.as_object().unwrap().clone()
     };
     let mut before = inputs().await;
-    assert_eq!(before.len(), 8);
+    assert_eq!(before.len(), 9);
     assert!(
         before
             .values()
@@ -124,6 +124,12 @@ async fn a_plan_names_what_it_was_made_from() {
         (
             "INSERT INTO dry_day (zone_id, date) SELECT z.id, s.simulated_now::date + 3 FROM zone z JOIN site s ON s.id = z.site_id",
             "dry_days",
+        ),
+        (
+            "INSERT INTO zone_constraint (zone_id, begins, ends, asks, idempotency_key)
+             SELECT z.id, s.simulated_now, s.simulated_now + interval '1 day', '{\"kind\": \"keep_dry\"}', 'inputs-1'
+             FROM zone z JOIN site s ON s.id = z.site_id",
+            "constraints",
         ),
         ("UPDATE zone SET settings = settings || '{\"name\": \"Renamed\"}'", "site"),
     ] {

@@ -154,6 +154,14 @@ pub fn table() -> BTreeMap<&'static str, (Asks, Value)> {
         ("undo_seen", (Of(Crew), Value::Null)),
         ("keep_dry", (Of(Crew), json!({ "note": "a match" }))),
         ("lift_dry_day", (Of(Crew), Value::Null)),
+        (
+            "add_constraint",
+            (
+                Of(Crew),
+                json!({ "asks": { "kind": "keep_dry" }, "hours": 24, "idempotency_key": "rights-9" }),
+            ),
+        ),
+        ("lift_constraint", (Of(Crew), Value::Null)),
         ("reckon_sprinkler_test", (Of(Crew), can_test())),
         (
             "add_sprinkler_test",
@@ -271,6 +279,7 @@ async fn every_mutating_operation_is_kept_to_its_role() {
             .replace("{test}", "1")
             .replace("{device}", "1")
             .replace("{seen}", "1")
+            .replace("{constraint}", "1")
             .replace("{fault}", "1")
             .replace("{date}", "2026-06-10");
         let ask = async |api: &crate::harness::Api| {

@@ -1,9 +1,10 @@
 //! What a school proposes for a zone at a slot: what the site's level needs to fit zones to one clock.
 
 use super::why::{Because, Why};
-use crate::engine::dose::Dose;
+use crate::engine::dose::{self, Dose};
 use crate::engine::skip::Skip;
 use crate::engine::slot::Slot;
+use crate::engine::zone_model::ZoneModel;
 use crate::quantity::Depth;
 
 /// What is done at a slot.
@@ -49,6 +50,13 @@ impl Proposal {
     /// The same with its share of a volume; nothing, where it has none.
     pub(crate) const fn ration(&mut self, share: Option<Dose>) {
         self.leave(share, Because::Rationed);
+    }
+
+    /// The same in passes no longer than what a store can give at once.
+    pub(crate) fn cut(&mut self, model: &ZoneModel, longest_s: i64) {
+        if let Act::Water(dose) = &mut self.act {
+            *dose = dose::cut(model, *dose, longest_s);
+        }
     }
 
     const fn leave(&mut self, dose: Option<Dose>, by: Because) {
