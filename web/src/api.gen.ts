@@ -258,6 +258,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/constraints": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is asked of the site's zones and is not over. */
+        get: operations["list_constraints"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/constraints/{constraint}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Takes back what was asked of a zone for some hours, and replans. */
+        delete: operations["lift_constraint"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/device-tokens": {
         parameters: {
             query?: never;
@@ -1054,6 +1088,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/zones/{zone}/constraints": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Asks something of a zone for some hours, and replans. Sent again with the same key it changes nothing. */
+        post: operations["add_constraint"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/zones/{zone}/dry-days/{date}": {
         parameters: {
             query?: never;
@@ -1358,6 +1409,13 @@ export interface components {
             /** @description Paced out: the shape's lengths are numbers of paces. */
             paces: components["schemas"]["Shape"];
         };
+        /** @description What was kept, and what it changes in the plan. */
+        Asked: {
+            /** @description `null` where it was kept before: what it changed was answered then. */
+            changes?: components["schemas"]["Change"][] | null;
+            /** Format: int64 */
+            id: number;
+        };
         /** @description What becomes of the zones that are watered as established on the day whose watering comes next. */
         AtDawn: {
             /**
@@ -1400,6 +1458,21 @@ export interface components {
              * @description By the figures that plans use.
              */
             value: number;
+        };
+        /** @description What a week asks of the controller beyond what it can be told. */
+        BeyondController: {
+            /** @description Zones, by name, whose days none of its patterns makes. */
+            no_pattern: string[];
+            /**
+             * Format: int32
+             * @description Programmes that it can hold; `None`: not known.
+             */
+            programmes?: number | null;
+            /**
+             * Format: int32
+             * @description Programmes that the week takes: zones with the same days and passes share one.
+             */
+            programmes_needed: number;
         };
         /** @description Flow of the supply by a bucket and a watch. */
         Bucket: {
@@ -1592,6 +1665,9 @@ export interface components {
             cause: "tested";
         } | {
             /** @enum {string} */
+            cause: "hours_asked";
+        } | {
+            /** @enum {string} */
             cause: "dry_day";
             /**
              * Format: date
@@ -1753,6 +1829,32 @@ export interface components {
             /** @description The runs, 1 to 500. */
             runs: number[];
         };
+        /** @description What is asked. */
+        ConstraintAsks: {
+            /** @enum {string} */
+            kind: "keep_dry";
+        } | {
+            /** @enum {string} */
+            kind: "water_in";
+            /** @description Net depth. */
+            net_mm: components["schemas"]["Depth"];
+        };
+        /** @description What is asked of a zone for some hours. */
+        ConstraintView: {
+            asks: components["schemas"]["ConstraintAsks"];
+            /** Format: date-time */
+            from: string;
+            /** Format: int64 */
+            id: number;
+            /** @description Why, in the person's words. */
+            note?: string | null;
+            /** Format: date-time */
+            until: string;
+            /** @description Who said so. */
+            who?: string | null;
+            zone: components["schemas"]["ZoneId"];
+            zone_name: string;
+        };
         /** @description What catches the water. */
         Container: {
             /**
@@ -1807,6 +1909,8 @@ export interface components {
              * @description Its longest run, min; absent: as long as the window.
              */
             longest_run_min?: number | null;
+            /** @description Which days its programmes can be told; none: any. */
+            patterns?: components["schemas"]["DayPattern"][];
             /**
              * Format: int32
              * @description Programmes that it can hold, 1 to 12; absent: not known.
@@ -1814,7 +1918,17 @@ export interface components {
             programmes?: number | null;
             /**
              * Format: int32
-             * @description Step of its clock, s; run times are whole steps.
+             * @description The seasonal adjust that stands on it, %: what runs is what is set times this; absent: as set.
+             */
+            seasonal_adjust_pct?: number | null;
+            /**
+             * Format: int32
+             * @description Starts that a programme can have on a day, 1 to 24: a zone has no more passes; absent: as many as it takes.
+             */
+            starts?: number | null;
+            /**
+             * Format: int32
+             * @description Step of its clock, s; run times that are set on it are whole steps.
              */
             step_s?: number;
         };
@@ -1869,6 +1983,11 @@ export interface components {
          * @enum {string}
          */
         DateRule: "any" | "odd" | "even";
+        /**
+         * @description Days on which a controller's programme can be told to run.
+         * @enum {string}
+         */
+        DayPattern: "weekdays" | "odd_even" | "every_nth";
         /**
          * @description Where the depletion fraction comes from when the manager sets none.
          * @enum {string}
@@ -2166,6 +2285,20 @@ export interface components {
             date: string;
             /** @enum {string} */
             event: "dry_day_lifted";
+            zone: string;
+        } | {
+            asks: components["schemas"]["ConstraintAsks"];
+            /** @enum {string} */
+            event: "hours_asked";
+            /** Format: date-time */
+            from: string;
+            /** Format: date-time */
+            until: string;
+            zone: string;
+        } | {
+            asks: components["schemas"]["ConstraintAsks"];
+            /** @enum {string} */
+            event: "hours_lifted";
             zone: string;
         } | {
             /** @enum {string} */
@@ -2939,8 +3072,8 @@ export interface components {
             line: "rationed";
             /** @description What it would have to be greater by so that no zone is harmed, L. */
             more_l: components["schemas"]["Volume"];
-            /** @description The rule's name. */
-            rule: string;
+            /** @description The rule's name; `None`: the tank or well leaves no more. */
+            rule?: string | null;
             /** @description What it would have been given. */
             wanted_mm: components["schemas"]["Depth"];
         } | {
@@ -3109,6 +3242,11 @@ export interface components {
              */
             longest_pass_s?: number | null;
             /**
+             * Format: int32
+             * @description Most passes in a window, if there is such a limit.
+             */
+            most_passes?: number | null;
+            /**
              * Format: int64
              * @description Length of each.
              */
@@ -3167,8 +3305,35 @@ export interface components {
             /** @enum {string} */
             line: "kept_dry";
         } | {
+            /** @description From when on, on the site's clock. */
+            from: string;
+            /** @enum {string} */
+            line: "kept_dry_hours";
+            /** @description Until when. */
+            until: string;
+        } | {
+            /** @description By when, on the site's clock. */
+            by: string;
+            /** @enum {string} */
+            line: "waters_in";
+            /** @description Net depth that is asked. */
+            net_mm: components["schemas"]["Depth"];
+        } | {
             /** @enum {string} */
             line: "fixed";
+        } | {
+            /**
+             * Format: int32
+             * @description The adjust that stands on it, %.
+             */
+            adjust_pct: number;
+            /** @enum {string} */
+            line: "set_on_controller";
+            /**
+             * Format: int64
+             * @description Time to set for each pass, s.
+             */
+            set_s: number;
         } | {
             /** @description Whether it was taken from the plan because nobody said otherwise. */
             assumed: boolean;
@@ -3384,6 +3549,21 @@ export interface components {
             /** @description A name to tell devices apart. */
             name: string;
         };
+        /** @description What is to be asked of a zone. */
+        NewEntry: {
+            asks: components["schemas"]["ConstraintAsks"];
+            /** @description From when on, on the site's clock, `YYYY-MM-DDTHH:MM`; absent: now. */
+            from?: string | null;
+            /**
+             * Format: double
+             * @description For how many hours, or within how many.
+             */
+            hours: number;
+            /** @description Made up by the sender, 8 to 80 characters: the same sent twice is written once. */
+            idempotency_key: string;
+            /** @description Why, in the person's words, at most 200 characters. */
+            note?: string | null;
+        };
         /** @description For whom, and which role. */
         NewInvitation: {
             /** @description A name to tell invitations apart. */
@@ -3436,8 +3616,44 @@ export interface components {
             /** @description Zones that water. */
             zones: string[];
         };
+        /** @description What would make a night shorter on which not all fits. */
+        NightRemedy: {
+            /**
+             * Format: date
+             * @description The night's day.
+             */
+            date: string;
+            /** @description What is done there. */
+            remedy: components["schemas"]["RemedyBy"];
+            /**
+             * Format: int64
+             * @description What it takes off the night in which all would fit, s.
+             */
+            saves_s: number;
+            /** @description The zone's identifier. */
+            zone: string;
+        };
         /** @description Twelve months, January first. */
         Normals: components["schemas"]["MonthNormal"][];
+        /** @description Why something is not watered in. */
+        NotWateredIn: {
+            /** @enum {string} */
+            because: "not_planned";
+        } | {
+            /** @enum {string} */
+            because: "no_hours";
+        } | {
+            /** @enum {string} */
+            because: "closed";
+        } | {
+            /** @enum {string} */
+            because: "forbidden";
+            /** @description By what. */
+            skip: components["schemas"]["Skip"];
+        } | {
+            /** @enum {string} */
+            because: "no_room";
+        };
         /** @description What concerns all zones: the weather's age. */
         Note: {
             /** @description Whether the place's normals stand for them, rain too; else the mean of the days before, without rain. */
@@ -4033,6 +4249,24 @@ export interface components {
              * @description Of which rain fell.
              */
             wet: number;
+        };
+        /** @description What would shorten a night. */
+        RemedyBy: {
+            /** @enum {string} */
+            by: "evenness";
+            /**
+             * Format: double
+             * @description Uniformity of the low quarter now.
+             */
+            from: number;
+            /**
+             * Format: double
+             * @description That of good ones.
+             */
+            to: number;
+        } | {
+            /** @enum {string} */
+            by: "no_soak";
         };
         /**
          * @description Class of repellency, the least first.
@@ -4792,8 +5026,22 @@ export interface components {
              * @description Flow that the supply gives, L/min; absent: enough for any zone.
              */
             flow_l_min?: number | null;
+            store?: components["schemas"]["SupplyStore"] | null;
             /** @description Whether zones may run together, as far as the flow allows; absent: one at a time. */
             together?: boolean;
+        };
+        /** @description A tank, or a well with what stands in it. */
+        SupplyStore: {
+            /**
+             * Format: double
+             * @description What can be drawn from it when it is full, L.
+             */
+            holds_l: number;
+            /**
+             * Format: double
+             * @description What runs back into it, day and night, L/min.
+             */
+            refill_l_min: number;
         };
         /** @description A can of the test. */
         TestCan: {
@@ -5212,6 +5460,11 @@ export interface components {
             /** @enum {string} */
             verdict: "rule_waits";
         } | {
+            /** @description By when, on the site's clock. */
+            by: string;
+            /** @enum {string} */
+            verdict: "waters_in";
+        } | {
             /** @enum {string} */
             verdict: "fixed";
         } | {
@@ -5253,8 +5506,8 @@ export interface components {
         } | {
             /** @description What the volume would have to be greater by so that no zone is harmed, L. */
             more_l: components["schemas"]["Volume"];
-            /** @description The rule's name. */
-            rule: string;
+            /** @description The rule's name; `None`: the tank or well leaves no more. */
+            rule?: string | null;
             /** @description What stays short. */
             short_mm: components["schemas"]["Depth"];
             /** @enum {string} */
@@ -5308,6 +5561,22 @@ export interface components {
          * @description A volume of water, litres.
          */
         Volume: number;
+        /** @description A volume that is not passed, in the time that holds today. */
+        VolumeUse: {
+            /** @description The volume, L. */
+            most_l: components["schemas"]["Volume"];
+            /** @description What is planned of it, if no rain comes, L. */
+            planned_l: components["schemas"]["Volume"];
+            /** @description The name of the rule that says so. */
+            rule: string;
+            /**
+             * Format: date
+             * @description The last day of that time.
+             */
+            until: string;
+            /** @description What is used of it, L. */
+            used_l: components["schemas"]["Volume"];
+        };
         /** @description How water is kept from spreading sideways. */
         Walls: {
             /** @enum {string} */
@@ -5390,12 +5659,21 @@ export interface components {
         } | {
             /** @description What the volume would have to be greater by so that no zone is harmed, L. */
             more_l: components["schemas"]["Volume"];
-            /** @description The rule's name. */
-            rule: string;
+            /** @description The rule's name; `None`: the tank or well leaves no more. */
+            rule?: string | null;
             /** @description What stays short. */
             short_mm: components["schemas"]["Depth"];
             /** @enum {string} */
             warning: "rationed";
+        } | {
+            /** @description Why. */
+            because: components["schemas"]["NotWateredIn"];
+            /** @description By when, on the site's clock. */
+            by: string;
+            /** @description What is missing. */
+            short_mm: components["schemas"]["Depth"];
+            /** @enum {string} */
+            warning: "not_watered_in";
         } | {
             /**
              * Format: date
@@ -5561,6 +5839,7 @@ export interface components {
         WeekPlan: {
             /** @description What becomes of the zones on that day. */
             at_dawn: components["schemas"]["AtDawn"];
+            beyond_controller?: components["schemas"]["BeyondController"] | null;
             /**
              * Format: date
              * @description The day whose watering comes next: today while one of its windows is still to come, else tomorrow.
@@ -5571,6 +5850,8 @@ export interface components {
             next?: components["schemas"]["NextWatering"] | null;
             /** @description What concerns all zones: the weather's age. */
             notes: components["schemas"]["Note"][];
+            /** @description What would shorten nights on which not all fits. */
+            remedies: components["schemas"]["NightRemedy"][];
             /** @description IANA time zone of the site. */
             time_zone: string;
             /**
@@ -5585,6 +5866,8 @@ export interface components {
              * @description Version of its form, [`VERSION`].
              */
             version: number;
+            /** @description How much is used of volumes that are not passed. */
+            volumes: components["schemas"]["VolumeUse"][];
             /** @description What is worth measuring next, what costs most first. */
             worth_measuring: components["schemas"]["WorthMeasuring"][];
             /** @description The zones, in the site's order; those ended before the first day are left out. */
@@ -7841,6 +8124,202 @@ export interface operations {
             };
             /** @description Not 1 to 31 days */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_constraints: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The entries, in order of time */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConstraintView"][];
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lift_constraint: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                constraint: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is not asked any more */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such entry here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14042,6 +14521,159 @@ export interface operations {
             };
             /** @description Say with If-Match which version was edited (RFC 6585) */
             428: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_constraint: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                zone: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewEntry"];
+            };
+        };
+        responses: {
+            /** @description Kept before */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Asked"];
+                };
+            };
+            /** @description Kept */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Asked"];
+                };
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The zone has 50 such entries that are not over */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A figure or the time does not hold */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

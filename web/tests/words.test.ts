@@ -1,8 +1,8 @@
 // Verdicts and lines in words: each kind has its own, in the reader's units.
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import type { Cell, LedgerLine, Verdict } from "../src/api";
-import { bearings, sentence, staysDry } from "../src/features/reasons/words";
+import type { Cell, LedgerLine, Verdict, Warning } from "../src/api";
+import { bearings, sentence, staysDry, warnings } from "../src/features/reasons/words";
 import { shownIn } from "../src/quantities";
 
 const TODAY = "2026-06-18";
@@ -43,6 +43,39 @@ test("a verdict says how dry it is, and the one thing that decided", () => {
     "12.3 of 20.8 mm used; other zones fill the window; 11 min more would make it fit.",
   );
   assert.equal(said({ verdict: "switched_off" }), "Switched off.");
+});
+
+test("what is asked for some hours is said with its time, and what it is short of with the reason", () => {
+  assert.equal(
+    said({ verdict: "waters_in", by: "2026-06-19T10:00:00" }),
+    "12.3 of 20.8 mm used; what was put down is watered in, by tomorrow at 10:00.",
+  );
+  const zone = (because: Extract<Warning, { warning: "not_watered_in" }>["because"]) => ({
+    cells: [
+      {
+        ...cell({ verdict: "switched_off" }),
+        warnings: [{ warning: "not_watered_in" as const, by: "2026-06-20T08:30:00", short_mm: 6, because }],
+      },
+    ],
+  });
+  assert.deepEqual(warnings(zone({ because: "no_hours" }) as never, TODAY, metric), [
+    "Not watered in by Saturday at 08:30: 6.0 mm short, because there are no allowed hours before; ask whether it may be done by hand.",
+  ]);
+  assert.deepEqual(warnings(zone({ because: "forbidden", skip: { because: "kept_dry" } }) as never, TODAY, metric), [
+    "Not watered in by Saturday at 08:30: 6.0 mm short, because it must stay dry until then: one of the two entries has to go.",
+  ]);
+});
+
+test("a volume that runs short names the rule, or what the water comes from", () => {
+  const short = { short_mm: 3, more_l: 2000 };
+  assert.equal(
+    said({ verdict: "rationed", rule: "Stage 2", ...short }),
+    "12.3 of 20.8 mm used; “Stage 2” leaves it nothing: 3.0 mm short; 2.0 m³ more would spare every zone.",
+  );
+  assert.equal(
+    said({ verdict: "rationed", rule: null, ...short }),
+    "12.3 of 20.8 mm used; the tank or well leaves it nothing: 3.0 mm short; 2.0 m³ more would spare every zone.",
+  );
 });
 
 test("in the reader's units", () => {

@@ -58,6 +58,8 @@ function causeWords(cause: Schemas["Cause"], today: string, units: Shown): strin
       return "something was seen of it, or read off a probe";
     case "tested":
       return "its sprinklers were tested";
+    case "hours_asked":
+      return "somebody changed what is asked of it for some hours";
     case "dry_day":
       return `somebody changed whether it is kept dry ${whenDay(cause.date, today)}`;
     case "weather_changed":

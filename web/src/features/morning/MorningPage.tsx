@@ -8,6 +8,7 @@ import { ZoneCore } from "../core-sample/ZoneCore";
 import { runsOf, runWords } from "../reasons/run";
 import { Working } from "../reasons/Working";
 import { grassName, sentence, staysDry } from "../reasons/words";
+import { Volumes } from "../rules/Volumes";
 import { useRights } from "../session/rights";
 import { WhatWasSeen } from "../soil/WhatWasSeen";
 import { WorthList } from "../soil/WorthList";
@@ -57,6 +58,11 @@ function Morning({ site, plan, changes, view }: Planned) {
         <div className={classes.lead}>
           <Headline plan={plan} />
           <ClockLine plan={plan} />
+          {plan.volumes.length > 0 && (
+            <div className="quiet">
+              <Volumes plan={plan} />
+            </div>
+          )}
         </div>
         <ZoneLines plan={plan} site={site} view={view} />
         <div className={classes.below}>

@@ -1,7 +1,7 @@
 import { Button, Text } from "@mantine/core";
 import { useInfiniteQuery } from "@tanstack/react-query";
 import type { Schemas } from "../../api";
-import { clock, dayMonth, localDate, longDay, minutes } from "../../time";
+import { clock, dayMonth, localDate, longDay, minutes, moment } from "../../time";
 import { type Units, useUnits } from "../../units";
 import { roleName } from "../session/rights";
 import { Failed, Loading } from "../shell/States";
@@ -21,7 +21,7 @@ const SAID: Record<string, string> = {
 const TAKEN_BACK: Record<string, string> = { ...SAID, hand: "was watered by hand", hose: "was watered by hose" };
 
 /** What somebody did, to be read after their name. */
-function words(e: Event, units: Units): string {
+function words(e: Event, units: Units, timeZone: string): string {
   switch (e.event) {
     case "site_changed":
       return "changed place, hours or supply";
@@ -61,6 +61,14 @@ function words(e: Event, units: Units): string {
       return `took back that ${e.zone} ${TAKEN_BACK[e.answer] ?? e.answer} on ${dayMonth(e.date)}`;
     case "dry_day_set":
       return `keeps ${e.zone} dry on ${dayMonth(e.date)}`;
+    case "hours_asked":
+      return e.asks.kind === "keep_dry"
+        ? `keeps ${e.zone} dry until ${moment(e.until, timeZone)}`
+        : `has something watered in on ${e.zone} by ${moment(e.until, timeZone)}`;
+    case "hours_lifted":
+      return e.asks.kind === "keep_dry"
+        ? `no longer keeps ${e.zone} dry for hours`
+        : `no longer has something watered in on ${e.zone}`;
     case "dry_day_lifted":
       return `lets ${e.zone} be watered again on ${dayMonth(e.date)}`;
     case "head_not_mended":
@@ -134,7 +142,7 @@ export function HistoryPanel({ site, timeZone }: { site: string; timeZone: strin
                   {longDay(localDate(entry.site_now, timeZone))}, {clock(entry.site_now, timeZone)}
                 </td>
                 <td>
-                  <strong>{entry.who ?? "Somebody who is gone"}</strong> {words(entry.what, units)}
+                  <strong>{entry.who ?? "Somebody who is gone"}</strong> {words(entry.what, units, timeZone)}
                 </td>
               </tr>
             ))}

@@ -7,6 +7,7 @@ import { amount } from "../../money";
 import { clock, dayMonth, longDay, minutes, minutesSeconds, sentenceCase, whenDay } from "../../time";
 import { useUnits } from "../../units";
 import { seenWords } from "../soil/words";
+import { AskedHours } from "./AskedHours";
 import { DryDays } from "./DryDays";
 import { runWords } from "./run";
 import { Term } from "./Term";
@@ -35,6 +36,7 @@ export function Working({ opened, onClose, ...shown }: Props) {
     >
       <Ledger {...shown} />
       <DryDays {...shown} />
+      <AskedHours site={shown.site} view={shown.view} zone={zone} />
     </Modal>
   );
 }
@@ -287,6 +289,7 @@ function Minutes({ ledger, run }: { ledger: LedgerLine[]; run: NonNullable<Cell[
   const carries = find(ledger, "window_carries");
   const room = find(ledger, "room_for_rain");
   const passes = find(ledger, "passes");
+  const set = find(ledger, "set_on_controller");
   if (!refill || !uneven || !loss || !rounding || !rate) return null;
   const depth = (mm: number) => units.show("depth", mm);
   return (
@@ -339,6 +342,12 @@ function Minutes({ ledger, run }: { ledger: LedgerLine[]; run: NonNullable<Cell[
             {passes.passes} × {minutesSeconds(passes.pass_s)}
             {passes.passes > 1 ? `, at least ${minutes(Math.ceil(passes.soak_s / 60) * 60)} of soak between. ` : ". "}
             {limitWords(passes, units.show("rate", passes.intake_mm_h.value), depth(passes.accumulation_mm))}
+            {passes.most_passes != null && passes.passes >= passes.most_passes
+              ? ` No more than ${passes.most_passes} at a time: ${settingsOrStarts(run)}.`
+              : ""}
+            {set
+              ? ` Set ${minutesSeconds(set.set_s)} on the controller: its seasonal adjust of ${set.adjust_pct} % makes that ${minutesSeconds(passes.pass_s)}.`
+              : ""}
           </p>
         </Section>
       )}
@@ -406,6 +415,10 @@ function Rain({ ledger, today, site }: { ledger: LedgerLine[]; today: string; si
     </Section>
   );
 }
+
+/** What keeps passes few: a person who carries the sprinkler, or the starts of the controller. */
+const settingsOrStarts = (run: NonNullable<Cell["run"]>) =>
+  run.starts.length > 0 ? "the controller has so many starts" : "who waters by hand goes no oftener";
 
 function limitWords(passes: LineOf<"passes">, intake: string, stands: string): string {
   const longest = passes.longest_pass_s ? minutesSeconds(passes.longest_pass_s) : "";

@@ -1,5 +1,5 @@
 import { queryOptions } from "@tanstack/react-query";
-import { client, unwrap } from "../../api";
+import { client, type Schemas, unwrap } from "../../api";
 import { useChange } from "../site/useChange";
 
 export const dryDaysQuery = (site: string) =>
@@ -21,3 +21,30 @@ export const useDryDay = (site: string) =>
         )
       : unwrap(client.DELETE("/api/v1/sites/{site}/zones/{zone}/dry-days/{date}", { params }));
   });
+
+export const constraintsQuery = (site: string) =>
+  queryOptions({
+    queryKey: ["site", site, "constraints"],
+    queryFn: () => unwrap(client.GET("/api/v1/sites/{site}/constraints", { params: { path: { site: Number(site) } } })),
+  });
+
+/** Asks something of a zone for some hours. */
+export const useAsk = (site: string) =>
+  useChange(site, ({ zone, body }: { zone: number; body: Schemas["NewEntry"] }) =>
+    unwrap(
+      client.POST("/api/v1/sites/{site}/zones/{zone}/constraints", {
+        params: { path: { site: Number(site), zone } },
+        body,
+      }),
+    ),
+  );
+
+/** Takes an entry back. */
+export const useLift = (site: string) =>
+  useChange(site, (constraint: number) =>
+    unwrap(
+      client.DELETE("/api/v1/sites/{site}/constraints/{constraint}", {
+        params: { path: { site: Number(site), constraint } },
+      }),
+    ),
+  );

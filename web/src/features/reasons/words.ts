@@ -6,6 +6,7 @@ import { dayMonth, minutes, sentenceCase, whenDay } from "../../time";
 import { REPELLENCY } from "../soil/words";
 
 export type LineOf<K extends LedgerLine["line"]> = Extract<LedgerLine, { line: K }>;
+type NotWateredIn = Extract<Warning, { warning: "not_watered_in" }>["because"];
 type VerdictOf<K extends Verdict["verdict"]> = Extract<Verdict, { verdict: K }>;
 
 /** Rain forecast below this probability is shown as dry, %. */
@@ -39,6 +40,13 @@ function usedWords(cell: Cell, units: Shown): string {
 /** A chance that is worth saying beside "if it stays dry", in percent; undefined where it is as good as certain. */
 export const staysDry = (chancePct: number): number | undefined =>
   chancePct >= 95 ? undefined : Math.max(1, Math.round(chancePct));
+
+/** `Friday at 10:00`: a time of the site's clock, `2026-06-19T10:00:00`. */
+export const atClock = (civil: string, today: string) =>
+  `${whenDay(civil.slice(0, 10), today)} at ${civil.slice(11, 16)}`;
+
+/** What leaves no more of a volume: a rule by its name, or what the water comes from. */
+const capped = (rule: string | null | undefined) => (rule ? `“${rule}”` : "The tank or well");
 
 /** `day is on Friday`, or the same day's next hours. */
 const nextWords = (cell: Cell, next: string, today: string) =>
@@ -74,6 +82,8 @@ function deciding(cell: Cell, verdict: Verdict, today: string, units: Shown): st
       return `later windows carry ${depth(verdict.window_carries_mm)} each, less than it needs: it starts early`;
     case "fixed":
       return "somebody has set what runs";
+    case "waters_in":
+      return `what was put down is watered in, by ${atClock(verdict.by, today)}`;
     case "due": {
       const without = verdict.passes_on ? `without water too dry ${when(verdict.passes_on)}` : "water is due";
       const next = verdict.next ? `, and the next watering ${nextWords(cell, verdict.next, today)}` : "";
@@ -96,7 +106,7 @@ function deciding(cell: Cell, verdict: Verdict, today: string, units: Shown): st
     case "too_late":
       return `the day’s hours are too late for it: a leaf that stays wet by night falls ill${verdict.next ? `; the next good ones are ${when(verdict.next)}` : ""}`;
     case "rationed":
-      return `“${verdict.rule}” leaves it nothing: ${depth(verdict.short_mm)} short; ${enoughWords(verdict.more_l, units)}`;
+      return `${capped(verdict.rule).replace("The", "the")} leaves it nothing: ${depth(verdict.short_mm)} short; ${enoughWords(verdict.more_l, units)}`;
     case "rule_due":
       return `${ruleWords(verdict.rule, units)}: it is due; ${balanceWords(verdict.balance_mm, units)}`;
     case "rule_waits":
@@ -164,11 +174,15 @@ function bearing(line: LedgerLine, today: string, units: Shown): string | undefi
     case "closed_by_rule":
       return `${closedWords(line, when)}.`;
     case "rationed":
-      return `“${line.rule}” leaves ${units.show("volume", line.left_l)} for all: it gets ${depth(line.gives_mm)} of ${depth(line.wanted_mm)}, the rest goes where it spares more harm; ${enoughWords(line.more_l, units)}.`;
+      return `${capped(line.rule)} leaves ${units.show("volume", line.left_l)} for all: it gets ${depth(line.gives_mm)} of ${depth(line.wanted_mm)}, the rest goes where it spares more harm; ${enoughWords(line.more_l, units)}.`;
     case "too_late":
       return "The day’s hours are too late for it: a leaf that stays wet by night falls ill. Who insists allows them with the zone’s figures; a bad hour still beats a dead lawn.";
     case "kept_dry":
       return "Somebody wants it dry on this day.";
+    case "kept_dry_hours":
+      return `It must stay dry from ${atClock(line.from, today)} until ${atClock(line.until, today)}.`;
+    case "waters_in":
+      return `What was put down is to be watered in with ${depth(line.net_mm)} by ${atClock(line.by, today)}.`;
     case "fixed":
       return "Somebody has set what runs.";
     case "not_due":
@@ -219,6 +233,7 @@ function bearing(line: LedgerLine, today: string, units: Shown): string | undefi
     case "rounding":
     case "at_rate":
     case "passes":
+    case "set_on_controller":
       return undefined;
     default:
       return unworded(line);
@@ -257,10 +272,28 @@ function warningWords(cell: Cell, warning: Warning, today: string, units: Shown)
     case "no_room":
       return `No room ${whenDay(cell.date, today)}: allow more hours, or give it by hand.`;
     case "rationed":
-      return `“${warning.rule}” leaves it ${units.show("depth", warning.short_mm)} short ${whenDay(cell.date, today)}; ${enoughWords(warning.more_l, units)}.`;
+      return `${capped(warning.rule)} leaves it ${units.show("depth", warning.short_mm)} short ${whenDay(cell.date, today)}; ${enoughWords(warning.more_l, units)}.`;
+    case "not_watered_in":
+      return `Not watered in by ${atClock(warning.by, today)}: ${units.show("depth", warning.short_mm)} short, ${notInWords(warning.because, units)}.`;
     case "shortfall":
       // Said with what to do: see goesTooDry.
       return undefined;
+  }
+}
+
+/** Why something is not watered in, and what to do. */
+function notInWords(because: NotWateredIn, units: Shown): string {
+  switch (because.because) {
+    case "not_planned":
+      return "because the zone is not planned here; do it by hand";
+    case "no_hours":
+      return "because there are no allowed hours before; ask whether it may be done by hand";
+    case "closed":
+      return "because rules, or the late hour, close the hours before; ask whether it may be done by hand";
+    case "forbidden":
+      return `because ${because.skip.because === "kept_dry" ? "it must stay dry until then: one of the two entries has to go" : skipWords(because.skip, units)}`;
+    case "no_room":
+      return "because the hours, or the water there is, carry no more";
   }
 }
 

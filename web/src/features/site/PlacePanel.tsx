@@ -1,4 +1,4 @@
-import { Button, Checkbox, Group, NativeSelect, Stack, TextInput } from "@mantine/core";
+import { Button, Checkbox, Group, Stack, TextInput } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
@@ -6,6 +6,7 @@ import { ApiFailure, type Schemas, type SiteView } from "../../api";
 import type { Quantity } from "../../quantities";
 import { FigureField, useFigures } from "../forms/figures";
 import { Failed, Loading, Refused } from "../shell/States";
+import { CONTROLLER_FIELDS, Controller, STORE_FIELDS, Store, suppliedFigures } from "./Controller";
 import { Hours } from "./Hours";
 import { catalogueQuery, useSaveSite } from "./queries";
 import classes from "./SitePage.module.css";
@@ -18,8 +19,8 @@ const FIGURES: { name: string; label: string; quantity?: Quantity; required?: bo
   { name: "elevation_m", label: "Elevation", quantity: "elevation", required: true },
   { name: "price_per_m3", label: "Price of water", quantity: "price" },
   { name: "flow_l_min", label: "Flow of the supply", quantity: "flow" },
-  { name: "longest_run_min", label: "Controller's longest run, min" },
 ];
+const ALL = [...FIGURES, ...STORE_FIELDS, ...CONTROLLER_FIELDS];
 
 export function PlacePanel({ site, view }: { site: string; view: SiteView }) {
   const catalogue = useQuery(catalogueQuery);
@@ -30,26 +31,32 @@ export function PlacePanel({ site, view }: { site: string; view: SiteView }) {
     elevation_m: view.site.elevation_m,
     price_per_m3: view.site.price_per_m3,
     flow_l_min: view.supply.flow_l_min,
-    longest_run_min: view.controller.longest_run_min,
+    ...suppliedFigures(view),
   });
   const [name, setName] = useState(view.site.name);
   const [timeZone, setTimeZone] = useState(view.site.time_zone);
   const [currency, setCurrency] = useState(view.site.currency ?? "");
   const [windows, setWindows] = useState<Window[]>(view.windows);
   const [step, setStep] = useState(String(view.controller.step_s ?? 60));
+  const [patterns, setPatterns] = useState(view.controller.patterns ?? []);
   const [together, setTogether] = useState(view.supply.together ?? false);
   const [errors, setErrors] = useState<Record<string, string>>({});
   if (catalogue.isPending) return <Loading what="the form" />;
   if (catalogue.error) return <Failed message={catalogue.error.message} retry={() => catalogue.refetch()} />;
 
-  const value = (name: string) => figures.si(name, FIGURES.find((x) => x.name === name)?.quantity);
+  const value = (name: string) => figures.si(name, ALL.find((x) => x.name === name)?.quantity);
+  const holds_l = value("holds_l");
+  const refill_l_min = value("refill_l_min");
   const submit = (event: FormEvent) => {
     event.preventDefault();
     const wrong: Record<string, string> = {};
-    for (const f of FIGURES) {
+    for (const f of ALL) {
       const p = figures.problem(f.name, f, catalogue.data);
       if (p) wrong[f.name] = p;
     }
+    // One of the two says nothing by itself.
+    if (holds_l !== undefined && refill_l_min === undefined) wrong.refill_l_min ??= "Fill this in, or empty both.";
+    if (holds_l === undefined && refill_l_min !== undefined) wrong.holds_l ??= "Fill this in, or empty both.";
     setErrors(wrong);
     if (Object.keys(wrong).length > 0) return;
     save.mutate(
@@ -67,10 +74,17 @@ export function PlacePanel({ site, view }: { site: string; view: SiteView }) {
             price_per_m3: value("price_per_m3"),
           },
           windows,
-          supply: { flow_l_min: value("flow_l_min"), together },
+          supply: {
+            flow_l_min: value("flow_l_min"),
+            together,
+            ...(holds_l !== undefined && refill_l_min !== undefined ? { store: { holds_l, refill_l_min } } : {}),
+          },
           controller: {
-            ...view.controller,
             longest_run_min: value("longest_run_min"),
+            programmes: value("programmes"),
+            starts: value("starts"),
+            seasonal_adjust_pct: value("seasonal_adjust_pct"),
+            patterns,
             step_s: Number(step),
           },
         },
@@ -78,7 +92,7 @@ export function PlacePanel({ site, view }: { site: string; view: SiteView }) {
       {
         onError: (error) => {
           const field = error instanceof ApiFailure ? error.problem?.field : undefined;
-          if (field) setErrors({ [field.replace(/^(site|supply|controller)\./, "")]: error.message });
+          if (field) setErrors({ [field.replace(/^(site|supply|controller)\.(store\.)?/, "")]: error.message });
         },
       },
     );
@@ -119,22 +133,21 @@ export function PlacePanel({ site, view }: { site: string; view: SiteView }) {
                 error={errors.currency}
                 onChange={(e) => setCurrency(e.currentTarget.value)}
               />
-              <NativeSelect
-                label="Step of the controller's clock"
-                value={step}
-                onChange={(e) => setStep(e.currentTarget.value)}
-                data={[
-                  { value: "60", label: "1 minute" },
-                  { value: "30", label: "30 seconds" },
-                  { value: "1", label: "1 second" },
-                ]}
-              />
             </div>
             <Checkbox
               label="Zones may run together, as far as the flow allows"
               description="else one at a time"
               checked={together}
               onChange={(e) => setTogether(e.currentTarget.checked)}
+            />
+            <Store figures={figures} errors={errors} />
+            <Controller
+              figures={figures}
+              errors={errors}
+              step={step}
+              onStep={setStep}
+              patterns={patterns}
+              onPatterns={setPatterns}
             />
           </Stack>
           <Hours windows={windows} onChange={setWindows} errors={errors} />

@@ -27,6 +27,24 @@ export function Night({ plan, date, together, opened, onClose }: Props) {
 
 const seconds = (from: string, to: string) => (new Date(to).getTime() - new Date(from).getTime()) / 1000;
 
+/** Windows that touch are shown as one: they are cut where what is asked of a zone changes. */
+function spans(windows: WeekPlan["days"][number]["windows"]) {
+  const joined: typeof windows = [];
+  for (const window of windows) {
+    const last = joined.at(-1);
+    if (last?.closes === window.opens) joined[joined.length - 1] = { ...last, closes: window.closes };
+    else joined.push(window);
+  }
+  return joined;
+}
+
+function remedyWords({ zone, remedy }: WeekPlan["remedies"][number], plan: WeekPlan): string {
+  const name = plan.zones.find((z) => z.zone === zone)?.name ?? zone;
+  return remedy.by === "evenness"
+    ? `${name} as even as good sprinklers of its kind (${remedy.to.toFixed(2)} instead of ${remedy.from.toFixed(2)})`
+    : `${name} without a rest between passes: open the ground, or fit slower nozzles`;
+}
+
 function Content({ plan, day, together }: { plan: WeekPlan; day: WeekPlan["days"][number]; together: boolean }) {
   const units = useUnits();
   const depth = (mm: number) => units.show("depth", mm);
@@ -50,13 +68,21 @@ function Content({ plan, day, together }: { plan: WeekPlan; day: WeekPlan["days"
     return [];
   });
   const more_s = Math.max(0, ...short.map((s) => s.more_s));
+  const remedies = plan.remedies.filter((r) => r.date === day.date);
+  const scarce = cells.flatMap(({ zone, cell }) => {
+    const rationed = find(cell.ledger, "rationed");
+    return rationed && !rationed.rule ? [{ name: zone.name, rationed }] : [];
+  });
   const nextOpen = plan.days.find((d) => d.date > day.date && d.windows.length === 0);
   if (day.windows.length === 0) return <p>No watering is allowed on this day.</p>;
   return (
     <div className={classes.night}>
       <p>
         Allowed{" "}
-        {day.windows.map((w) => `${clock(w.opens, plan.time_zone)}–${clock(w.closes, plan.time_zone)}`).join(", ")};{" "}
+        {spans(day.windows)
+          .map((w) => `${clock(w.opens, plan.time_zone)}–${clock(w.closes, plan.time_zone)}`)
+          .join(", ")}
+        ;{" "}
         {onClock.length === 0
           ? "nothing waters by the clock."
           : `water runs ${minutes(used)} of ${minutes(open)}${together ? ", several zones at a time" : ", one zone at a time"}.`}
@@ -86,9 +112,32 @@ function Content({ plan, day, together }: { plan: WeekPlan; day: WeekPlan["days"
             {more_s > 0
               ? `${minutes(Math.ceil(more_s / 60) * 60)} more this night would make it fit`
               : "Fewer soaks would make it fit"}
-            {nextOpen ? `, or ${weekday(nextOpen.date)} as one more night` : ""}; evener sprinklers and ground that
-            drinks faster shorten every night.
+            {nextOpen ? `, or ${weekday(nextOpen.date)} as one more night` : ""}.
           </p>
+          {remedies.length > 0 && (
+            <>
+              <p>What would shorten every such night:</p>
+              <ul>
+                {remedies.map((r) => (
+                  <li key={r.remedy.by}>
+                    {remedyWords(r, plan)}: {minutes(Math.round(r.saves_s / 60) * 60)} less.
+                  </li>
+                ))}
+              </ul>
+            </>
+          )}
+        </>
+      )}
+      {scarce.length > 0 && (
+        <>
+          <h3 className={classes.heading}>What the tank or well does not give</h3>
+          <ul>
+            {scarce.map(({ name, rationed }) => (
+              <li key={name}>
+                {name}: {depth(rationed.gives_mm)} of {depth(rationed.wanted_mm)}.
+              </li>
+            ))}
+          </ul>
         </>
       )}
     </div>

@@ -228,7 +228,7 @@ function CellBody(props: {
 
 function CellText({ plan, zone, cell }: { plan: WeekPlan; zone: ZonePlan; cell: Cell }) {
   const units = useUnits();
-  const keptDry = cell.ledger.some((l) => l.line === "kept_dry");
+  const keptDry = cell.ledger.some((l) => l.line === "kept_dry" || l.line === "kept_dry_hours");
   const used = `${units.figure("depth", cell.depletion_start_mm)} of ${units.figure("depth", cell.raw_mm)}`;
   if (cell.run) {
     const { passes, pass_s, starts, run_s, settings } = cell.run;

@@ -7,6 +7,7 @@ import { useUnits } from "../../units";
 import { PlanGate } from "../morning/PlanGate";
 import { Working } from "../reasons/Working";
 import { sentence } from "../reasons/words";
+import { Volumes } from "../rules/Volumes";
 import { Night } from "./Night";
 import { type Position, WeekGrid } from "./WeekGrid";
 import classes from "./WeekPage.module.css";
@@ -39,6 +40,10 @@ function Week({ site, plan, madeAt, view }: Props) {
         <Button size="xs" variant="outline" onClick={() => window.print()}>
           Print
         </Button>
+      </div>
+      <div className="no-print">
+        <Volumes plan={plan} />
+        <BeyondController plan={plan} />
       </div>
       <div className="no-print">
         <WeekGrid plan={plan} at={at} onMove={setAt} onOpen={openWorking} onNight={openNight} />
@@ -82,6 +87,24 @@ function Week({ site, plan, madeAt, view }: Props) {
       )}
       <WeekSheet plan={plan} view={view} madeAt={madeAt} units={units} />
     </main>
+  );
+}
+
+/** What of the week cannot be set on the controller by its own programmes. */
+function BeyondController({ plan }: { plan: WeekPlan }) {
+  const beyond = plan.beyond_controller;
+  if (!beyond) return null;
+  const { programmes_needed: needed, programmes, no_pattern } = beyond;
+  const said = [
+    ...(programmes != null && needed > programmes
+      ? [`takes ${needed} programmes, of zones with the same days and passes; the controller holds ${programmes}`]
+      : []),
+    ...(no_pattern.length > 0
+      ? [`waters ${no_pattern.join(", ")} on days that no pattern of the controller makes`]
+      : []),
+  ];
+  return (
+    <p>The week {said.join(", and ")}. Set it day by day, or water some zones by a school that keeps to a calendar.</p>
   );
 }
 
