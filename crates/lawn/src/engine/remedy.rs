@@ -34,39 +34,46 @@ pub struct Remedy {
     pub saves_s: i64,
 }
 
+/// Zones of each kind that are tried: those that could take most off by themselves.
+const TRIED: usize = 3;
+
 /// The best of each kind, if it takes off anything worth saying.
 pub(crate) fn remedies(wishes: &[Wish], night: Night, opening: usize) -> Vec<Remedy> {
     let tasks: Vec<Task> = wishes.iter().map(|w| w.task(&w.dose)).collect();
     let length_s = timetable::quick_length_s(&tasks, night.reserve);
-    let best = |of: &dyn Fn(&Wish) -> Option<(By, Dose)>| {
-        let each = wishes.iter().enumerate().filter_map(|(i, wish)| {
-            let (by, dose) = of(wish)?;
+    let best = |mut of: Vec<(usize, By, Dose)>| {
+        let off_s = |i: usize, dose: &Dose| wishes[i].dose.span_s() - dose.span_s();
+        of.sort_by_key(|(i, _, dose)| std::cmp::Reverse(off_s(*i, dose)));
+        of.truncate(TRIED);
+        let each = of.into_iter().map(|(i, by, dose)| {
             let mut tasks = tasks.clone();
-            tasks[i] = wish.task(&dose);
-            Some(Remedy {
+            tasks[i] = wishes[i].task(&dose);
+            Remedy {
                 opening,
-                zone: wish.zone,
+                zone: wishes[i].zone,
                 by,
                 saves_s: length_s - timetable::quick_length_s(&tasks, night.reserve),
-            })
+            }
         });
         let best = each.max_by(|a, b| a.saves_s.cmp(&b.saves_s).then(b.zone.cmp(&a.zone)));
         best.filter(|remedy| remedy.saves_s >= WORTH_SAYING_S)
     };
-    let evener = |wish: &Wish| {
+    let all = || wishes.iter().enumerate();
+    let evener = all().filter_map(|(i, wish)| {
         let (from, to) = (wish.model.evenness.value, wish.model.good_evenness);
         let even = (to > from).then(|| wish.model.as_even_as(to))?;
         let dose = dose::dose(&even, wish.dose.wanted, wish.window_s)?;
-        Some((By::Evenness { from, to }, dose))
-    };
-    let unrested = |wish: &Wish| {
+        Some((i, By::Evenness { from, to }, dose))
+    });
+    let unrested = all().filter(|(_, wish)| wish.dose.soak_s > 0 && wish.dose.passes > 1);
+    let unrested = unrested.map(|(i, wish)| {
         let dose = Dose {
             soak_s: 0,
             ..wish.dose
         };
-        (wish.dose.soak_s > 0).then_some((By::NoSoak, dose))
-    };
-    [best(&evener), best(&unrested)]
+        (i, By::NoSoak, dose)
+    });
+    [best(evener.collect()), best(unrested.collect())]
         .into_iter()
         .flatten()
         .collect()
