@@ -47,6 +47,25 @@ pub struct Cap {
     pub to: usize,
 }
 
+/// A zone that gets less because of a volume that a rule, or the store, does not let pass.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Rationed {
+    /// The zone's place in the list.
+    pub zone: usize,
+    /// The opening.
+    pub opening: usize,
+    /// What does not let more pass.
+    pub by: CappedBy,
+    /// What it would have been given.
+    pub wanted: Depth,
+    /// What it gets.
+    pub gives: Depth,
+    /// What was left of the volume before the opening.
+    pub left: Volume,
+    /// What would have to be left so that nobody is harmed.
+    pub needed: Volume,
+}
+
 /// The caps of the days ahead; `lately`: what each zone of the site got, by its place in `zones`.
 #[must_use]
 pub fn caps(document: &SiteDocument, zones: &[&Zone], lately: &[Lately], today: Date) -> Vec<Cap> {

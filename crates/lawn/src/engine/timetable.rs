@@ -6,57 +6,16 @@
 //! a store.
 
 use crate::engine::reserve::{Draw, Reserve};
-use crate::quantity::RunTime;
+use crate::engine::small_night;
+pub use crate::engine::task::{Placed, Task, WHOLE, lower_bound_s};
 use crate::site::calendar::Interval;
 
 /// Ends that a clock is told to be done by.
 const ENDS: i64 = 12;
-/// Nights of at most so many passes, one zone at a time, are searched.
-const SEARCHED_PASSES: u32 = 12;
-/// Steps of such a search, at most, where a night is placed.
+/// Steps of the search of a small night, at most, where it is placed.
 const SEARCHED_STEPS: u32 = 4000;
 /// The same where it is only asked whether a night holds something.
 const ASKED_STEPS: u32 = 400;
-
-/// All of what may run at a time.
-pub const WHOLE: u32 = 1000;
-
-/// A zone's passes.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Task {
-    /// The zone's place in the site's list.
-    pub zone: usize,
-    /// Number of passes.
-    pub passes: u32,
-    /// Length of each, s.
-    pub pass_s: i64,
-    /// Least rest after each but the last, s.
-    pub soak_s: i64,
-    /// What it takes of [`WHOLE`], 1 to all: where one zone runs at a time, all.
-    pub takes: u32,
-    /// Its flow, L/s.
-    pub flow_l_s: f64,
-}
-
-impl Task {
-    fn volume_l(&self) -> f64 {
-        f64::from(self.passes) * self.flow_l_s * RunTime::from_whole_s(self.pass_s).s()
-    }
-
-    fn chain_s(&self, passes_left: u32) -> i64 {
-        let n = i64::from(passes_left);
-        n * self.pass_s + (n - 1).max(0) * self.soak_s
-    }
-}
-
-/// When the passes of a zone start, in seconds since 1970-01-01 UTC.
-#[derive(Debug, Clone, PartialEq)]
-pub struct Placed {
-    /// The task.
-    pub task: Task,
-    /// Start of each pass.
-    pub starts_s: Vec<i64>,
-}
 
 /// Whether tasks fit one window of so many seconds; `reserve`: the store as it stands when that opens.
 #[must_use]
@@ -69,20 +28,7 @@ pub fn fits(tasks: &[Task], window_s: i64, reserve: Option<&Reserve>) -> bool {
                 list_schedule(tasks, limit_s, reserve, |_, _| ())
                     .is_some_and(|length| length <= window_s)
             }))
-        || Search::shorter(tasks, window_s + 1, reserve, ASKED_STEPS).is_some()
-}
-
-/// The least time that the tasks can take, s.
-#[must_use]
-pub fn lower_bound_s(tasks: &[Task], reserve: Option<&Reserve>) -> i64 {
-    let shared: i64 = tasks
-        .iter()
-        .map(|t| i64::from(t.passes) * t.pass_s * i64::from(t.takes))
-        .sum();
-    let running = (shared + i64::from(WHOLE) - 1) / i64::from(WHOLE);
-    let chain = tasks.iter().map(|t| t.chain_s(t.passes)).max().unwrap_or(0);
-    let drawn = reserve.map_or(0, |r| r.least_s(tasks.iter().map(Task::volume_l).sum()));
-    running.max(chain).max(drawn)
+        || small_night::shorter(tasks, window_s + 1, reserve, ASKED_STEPS).is_some()
 }
 
 /// How long the tasks take on one clock, s; of what a store can never carry at once as if there were none.
@@ -149,88 +95,12 @@ fn sequence(
         .chain([untold])
         .min_by_key(|(_, length)| *length)
         .map(
-            |found| match Search::shorter(tasks, found.1, reserve, SEARCHED_STEPS) {
+            |found| match small_night::shorter(tasks, found.1, reserve, SEARCHED_STEPS) {
                 Some(shorter) => shorter,
                 None => found,
             },
         )
         .unwrap_or_default()
-}
-
-/// A search through the orders of a small night's passes for a shorter one.
-struct Search<'a> {
-    tasks: &'a [Task],
-    /// Passes left of each and when the next may begin.
-    state: Vec<(u32, i64)>,
-    starts: Vec<Vec<i64>>,
-    least: i64,
-    best: i64,
-    found: Option<Vec<Vec<i64>>>,
-    /// Steps that are left.
-    steps: u32,
-}
-
-impl<'a> Search<'a> {
-    /// A schedule shorter than `length_s`, where the night is small, one zone runs at a time and nothing else binds.
-    fn shorter(
-        tasks: &'a [Task],
-        length_s: i64,
-        reserve: Option<&Reserve>,
-        steps: u32,
-    ) -> Option<(Vec<Vec<i64>>, i64)> {
-        let passes: u32 = tasks.iter().map(|t| t.passes).sum();
-        let least = lower_bound_s(tasks, None);
-        let alone = tasks.iter().all(|t| t.takes == WHOLE) && reserve.is_none();
-        if !alone || passes > SEARCHED_PASSES || length_s <= least {
-            return None;
-        }
-        let mut search = Self {
-            tasks,
-            state: tasks.iter().map(|t| (t.passes, 0)).collect(),
-            starts: vec![Vec::new(); tasks.len()],
-            least,
-            best: length_s,
-            found: None,
-            steps,
-        };
-        search.go(0);
-        search.found.map(|starts| (starts, search.best))
-    }
-
-    fn go(&mut self, now: i64) {
-        self.steps = self.steps.saturating_sub(1);
-        let left = || self.state.iter().zip(self.tasks).filter(|(s, _)| s.0 > 0);
-        if left().next().is_none() {
-            self.best = now;
-            self.found = Some(self.starts.clone());
-            return;
-        }
-        let all: i64 = left().map(|(s, t)| i64::from(s.0) * t.pass_s).sum();
-        let chain = left().map(|(s, t)| now.max(s.1) + t.chain_s(s.0)).max();
-        let at_least = (now + all).max(chain.unwrap_or(now));
-        let over = self.steps == 0 || self.best <= self.least;
-        if over || at_least >= self.best {
-            return;
-        }
-        // What can begin first, the longest chain before others.
-        let mut order: Vec<usize> = (0..self.tasks.len())
-            .filter(|&i| self.state[i].0 > 0)
-            .collect();
-        order.sort_by_key(|&i| {
-            let (left, ready) = self.state[i];
-            (now.max(ready), -self.tasks[i].chain_s(left))
-        });
-        for i in order {
-            let before = self.state[i];
-            let start = now.max(before.1);
-            let ends = start + self.tasks[i].pass_s;
-            self.state[i] = (before.0 - 1, ends + self.tasks[i].soak_s);
-            self.starts[i].push(start);
-            self.go(ends);
-            self.starts[i].pop();
-            self.state[i] = before;
-        }
-    }
 }
 
 /// What runs: when it ends, what it takes, its flow.
@@ -377,7 +247,7 @@ pub(crate) fn drawn(reserve: &Reserve, placed: &[Placed]) -> Reserve {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::quantity::Volume;
+    use crate::quantity::{RunTime, Volume};
     use crate::site::supply::Store;
     use proptest::prelude::*;
 

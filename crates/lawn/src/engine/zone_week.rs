@@ -52,6 +52,21 @@ impl Member<'_> {
     }
 }
 
+/// A zone on its way through the days.
+pub(crate) struct Going<'a> {
+    /// Depletion at the day's dawn.
+    pub depletion: Depth,
+    /// What the day has given so far.
+    pub given: Given,
+    pub rain: RainAhead<'a>,
+    /// What it got lately.
+    pub lately: Lately,
+    /// Its slots, with what the other zones leave of them as things stand.
+    pub slots: Vec<Slot>,
+    /// The first of them that is not decided yet.
+    pub here: usize,
+}
+
 /// A zone's week.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct ZoneWeek {

@@ -1,5 +1,6 @@
 //! What is to run, what ran, and what it gave.
 
+pub mod asked;
 pub mod constraint;
 pub mod known;
 pub mod on_controller;

@@ -19,7 +19,8 @@ use crate::engine::site_week::SiteWeek;
 use crate::engine::slot::{HORIZON, LOOKED_AHEAD, Opening, closed_to, openings, zone_days};
 use crate::engine::zone_model::{is_planned, takes};
 use crate::quantity::{Depth, Volume};
-use crate::record::constraint::{self, Asked, Asks};
+use crate::record::asked::{Asked, asked};
+use crate::record::constraint::{self, Asks};
 pub use crate::record::known::{DryDay, Known, RainHold, Run};
 use crate::record::on_controller;
 use crate::record::past::{PastDay, carry_on};
@@ -157,7 +158,7 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
         .iter()
         .map(|z| {
             let of_zone = known.constraints_of(z.zone);
-            constraint::asked(of_zone, z.zone, z.model, known.runs, &time_zone, &openings)
+            asked(of_zone, z.zone, z.model, known.runs, &time_zone, &openings)
         })
         .collect();
     let facts = Facts {

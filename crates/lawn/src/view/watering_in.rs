@@ -4,7 +4,7 @@ use crate::engine::schools::Proposal;
 use crate::engine::skip::Skip;
 use crate::engine::slot::Standing;
 use crate::quantity::Depth;
-use crate::record::constraint::Asked;
+use crate::record::asked::Asked;
 use crate::view::explain::{Account, WORTH_SAYING};
 use crate::view::verdict::{NotWateredIn, Warning};
 

@@ -1,0 +1,173 @@
+//! Shares a night's part of a scarce volume among the zones that want it: a rule's, or what a tank or well gives.
+
+use crate::engine::dose;
+use crate::engine::night::weight;
+use crate::engine::rationing::{self, Cap, CappedBy, Claim, Rationed, Shared};
+use crate::engine::reserve::Reserve;
+use crate::engine::schools::Proposal;
+use crate::engine::slot::{HORIZON, Opening, Standing};
+use crate::engine::zone_week::{Going, Member};
+use crate::quantity::{Depth, Volume};
+
+/// What the store can give in an opening, and from then to the end of the plan.
+pub(crate) fn of_store(
+    members: &[Member],
+    openings: &[Opening],
+    opening: usize,
+    reserve: &Reserve,
+) -> Vec<Cap> {
+    let Opening { day, window, .. } = openings[opening];
+    let cap = |left: Volume, to: usize| Cap {
+        by: CappedBy::Store,
+        about: vec![true; members.len()],
+        left,
+        from: day,
+        to,
+    };
+    let mut caps = vec![cap(reserve.gives(window), day)];
+    let last = openings[opening..].iter().rfind(|o| o.day < HORIZON);
+    if let Some(last) = last.filter(|o| o.day > day) {
+        caps.push(cap(reserve.gives_by(last.window.end_s), last.day));
+    }
+    caps
+}
+
+/// Shares out a volume, where it does not hold all that is wanted then and later; what a person has fixed comes first.
+pub(crate) fn ration(
+    members: &[Member],
+    going: &[Going],
+    opening: usize,
+    day: usize,
+    cap: &Cap,
+    proposals: &mut [Option<Proposal>],
+    rationed: &mut Vec<Rationed>,
+) {
+    let is_fixed =
+        |p: &Option<Proposal>| p.is_some_and(|p| matches!(p.slot.standing, Standing::Fixed(_)));
+    let dose_of = |p: &Option<Proposal>| p.and_then(|p| p.dose().copied());
+    let about = (0..members.len()).filter(|&z| cap.about[z]);
+    let (fixed, mut free): (Vec<usize>, Vec<usize>) = about.partition(|&z| is_fixed(&proposals[z]));
+    // What is shared tonight alone is shared by those who water tonight.
+    free.retain(|&z| cap.to > day || dose_of(&proposals[z]).is_some());
+    let mut left_l = cap.left.l();
+    let mut less =
+        |zone: usize, share: Depth, needed: Volume, proposals: &mut [Option<Proposal>]| {
+            let Some(proposal) = &mut proposals[zone] else {
+                return;
+            };
+            let wanted = proposal.dose().map_or(Depth::ZERO, |d| d.irrigation.net);
+            let less = dose::dose(members[zone].model, share, proposal.slot.window_s);
+            proposal.ration(less);
+            rationed.push(Rationed {
+                zone,
+                opening,
+                by: cap.by,
+                wanted,
+                gives: less.map_or(Depth::ZERO, |d| d.irrigation.net),
+                left: cap.left,
+                needed,
+            });
+        };
+    for zone in fixed {
+        let Some(dose) = dose_of(&proposals[zone]) else {
+            continue;
+        };
+        let wanted_l = (dose.irrigation.gross * members[zone].area).l();
+        if wanted_l > left_l {
+            let share = dose.irrigation.net * (left_l / wanted_l);
+            less(zone, share, Volume::from_l(wanted_l), proposals);
+        }
+        left_l = (left_l - wanted_l).max(0.0);
+    }
+    let mut needed = None;
+    loop {
+        let claims: Vec<Claim> = free
+            .iter()
+            .map(|&z| claim(&members[z], &going[z], day, cap.to))
+            .collect();
+        let shared = rationing::share(&claims, Volume::from_l(left_l), cap.to);
+        let needed = *needed.get_or_insert(Volume::from_l(shared.needed_l));
+        let tonight = tonight(&claims, &free, &shared, proposals);
+        // Who would get less than the least pass leaves it to the others.
+        let too_little = tonight.iter().find(|(zone, share)| {
+            let model = members[*zone].model;
+            let window_s = proposals[*zone].map_or(0, |p| p.slot.window_s);
+            *share > Depth::ZERO && dose::dose(model, *share, window_s).is_none()
+        });
+        if let Some(&(zone, _)) = too_little {
+            less(zone, Depth::ZERO, needed, proposals);
+            free.retain(|z| *z != zone);
+            continue;
+        }
+        for (zone, share) in tonight {
+            less(zone, share, needed, proposals);
+        }
+        return;
+    }
+}
+
+/// What those get tonight of what was shared who get less than they want; what is over goes to what is wanted tonight, the greatest need first.
+fn tonight(
+    claims: &[Claim],
+    zones: &[usize],
+    shared: &Shared,
+    proposals: &[Option<Proposal>],
+) -> Vec<(usize, Depth)> {
+    let mut over_l = shared.over_l;
+    let mut order: Vec<usize> = (0..zones.len()).collect();
+    let urgency = |i: usize| proposals[zones[i]].map_or(f64::MIN, |p| p.urgency.mm());
+    order.sort_by(|&a, &b| urgency(b).total_cmp(&urgency(a)));
+    let mut short = Vec::new();
+    for i in order {
+        let dose = proposals[zones[i]].and_then(|p| p.dose().copied());
+        let Some(wanted) = dose.map(|d| d.irrigation.net) else {
+            continue;
+        };
+        let l_per_mm = claims[i].litres(Depth::from_mm(1.0));
+        let more = Depth::from_mm((over_l / l_per_mm).min((wanted - shared.net[i]).mm().max(0.0)));
+        over_l -= claims[i].litres(more);
+        let share = shared.net[i] + more;
+        if share < wanted {
+            short.push((zones[i], share));
+        }
+    }
+    short
+}
+
+/// What a zone claims of a volume from an opening's day to the last day of the volume.
+fn claim<'a>(member: &'a Member, going: &Going, day: usize, to: usize) -> Claim<'a> {
+    let slots = going.slots.get(going.here..).unwrap_or_default();
+    Claim {
+        model: member.model,
+        days: member.daybook(),
+        depletion: going.depletion - going.given.all().net,
+        day,
+        carries: slots
+            .iter()
+            .filter(|s| s.day <= to)
+            .map(|s| (s.first_use(), s.carries()))
+            .collect(),
+        weight: weight(member.priority),
+        area: member.area,
+    }
+}
+
+/// Takes what a night gives off its volumes.
+pub(crate) fn spend(
+    members: &[Member],
+    proposals: &[Option<Proposal>],
+    day: usize,
+    caps: &mut [Cap],
+) {
+    for cap in caps.iter_mut().filter(|c| c.from <= day && day <= c.to) {
+        let given = members.iter().zip(proposals).zip(&cap.about);
+        let given: f64 = given
+            .filter(|(_, about)| **about)
+            .filter_map(|((member, proposal), _)| {
+                let dose = proposal.as_ref()?.dose()?;
+                Some((dose.irrigation.gross * member.area).l())
+            })
+            .sum();
+        cap.left = Volume::from_l((cap.left.l() - given).max(0.0));
+    }
+}
