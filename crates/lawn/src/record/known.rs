@@ -115,9 +115,11 @@ pub struct Known<'a> {
 
 impl Known<'_> {
     /// What is asked of a zone for some hours.
-    pub(crate) fn constraints_of(&self, zone: &Zone) -> impl Iterator<Item = &Constraint> {
-        let id = zone.id.clone();
-        self.constraints.iter().filter(move |c| c.zone == id)
+    pub(crate) fn constraints_of<'b>(
+        &'b self,
+        zone: &'b Zone,
+    ) -> impl Iterator<Item = &'b Constraint> {
+        self.constraints.iter().filter(|c| c.zone == zone.id)
     }
 
     /// Whether a person wants a zone dry on a day.

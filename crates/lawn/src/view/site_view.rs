@@ -189,7 +189,10 @@ impl SiteView<'_> {
             Regime::Off => Some((State::Off, Verdict::SwitchedOff)),
         };
         if let Some((state, verdict)) = off {
-            return cell(date, state, balance, verdict, ledger);
+            return Cell {
+                warnings: account.not_watered_in(day).collect(),
+                ..cell(date, state, balance, verdict, ledger)
+            };
         }
         let has_run = !ledger.is_empty() && of.today.all().gross > Depth::ZERO;
         if self.known.is_dry_day(zone, date) {
@@ -243,15 +246,16 @@ impl SiteView<'_> {
     }
 
     /// The hours of a day in which a zone must stay dry.
-    fn dry_hours(&self, zone: &Zone, date: Date) -> impl Iterator<Item = Line> {
+    fn dry_hours(&self, zone: &Zone, date: Date) -> Vec<Line> {
         let entries = self.known.constraints_of(zone);
         let dry = entries.filter(|c| c.asks == Asks::KeepDry);
         let hours = dry.map(|c| c.local(self.time_zone));
         let on_day = hours.filter(move |h| h.start.date() <= date && date <= h.end.date());
-        on_day.map(|hours| Line::KeptDryHours {
+        let lines = on_day.map(|hours| Line::KeptDryHours {
             from: hours.start,
             until: hours.end,
-        })
+        });
+        lines.collect()
     }
 
     fn planned_run(&self, account: &Account, proposal: &Proposal, dose: &Dose) -> PlannedRun {

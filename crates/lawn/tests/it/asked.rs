@@ -176,10 +176,9 @@ fn conflicts_say_what_is_short_and_why() {
     );
     let mut seed = moist.clone();
     seed.zones[0].regime = Regime::Seedbed;
-    // New seed has no warnings of its own here: it is watered by hand.
     assert_eq!(
-        not_in(&plan_with(&seed, std::slice::from_ref(&asked))),
-        None
+        because(&seed, std::slice::from_ref(&asked)),
+        NotWateredIn::NotPlanned
     );
     let mut short = moist;
     short.windows = vec![window(&lawn::site::Weekday::ALL, "05:00", "05:10")];

@@ -24,6 +24,7 @@ export function AskedHours({ site, view, zone }: { site: string; view: SiteView;
   const units = useUnits();
   const asked = useQuery(constraintsQuery(site));
   const lift = useLift(site);
+  const [asks, setAsks] = useState(0);
   const of = (asked.data ?? []).filter((c) => String(c.zone) === zone.zone);
   if (!record && of.length === 0) return null;
   const at = (instant: string) => whenAt(instant, view.today, view.site.time_zone);
@@ -57,12 +58,13 @@ export function AskedHours({ site, view, zone }: { site: string; view: SiteView;
           </li>
         ))}
       </ul>
-      {record && <Ask key={of.length} site={site} zone={zone} />}
+      {record && <Ask key={asks} site={site} zone={zone} onKept={() => setAsks(asks + 1)} />}
     </section>
   );
 }
 
-function Ask({ site, zone }: { site: string; zone: ZonePlan }) {
+/** `onKept`: begin with an empty form. */
+function Ask({ site, zone, onKept }: { site: string; zone: ZonePlan; onKept: () => void }) {
   const ask = useAsk(site);
   const catalogue = useQuery(catalogueQuery);
   const [kind, setKind] = useState<Kind>("keep_dry");
@@ -93,6 +95,7 @@ function Ask({ site, zone }: { site: string; zone: ZonePlan }) {
         },
       },
       {
+        onSuccess: onKept,
         onError: (error) => {
           const field = error instanceof ApiFailure ? error.problem?.field : undefined;
           if (field) setErrors({ [field.replace("asks.", "")]: error.message });
