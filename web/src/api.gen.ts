@@ -361,6 +361,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/edits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The edits that hold on days from today on. */
+        get: operations["list_edits"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/edits/{edit}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Undoes an edit of one's own, with all days of its act, and replans: what held before holds again. */
+        delete: operations["undo_edit"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/forecast-record": {
         parameters: {
             query?: never;
@@ -1123,6 +1157,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/zones/{zone}/edits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Changes a day of a zone, and replans. Sent again with the same key it changes nothing. */
+        post: operations["change_day"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/zones/{zone}/edits/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What would follow from a change of a day; keeps nothing. */
+        post: operations["try_change_day"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/zones/{zone}/end": {
         parameters: {
             query?: never;
@@ -1665,6 +1733,14 @@ export interface components {
             cause: "tested";
         } | {
             /** @enum {string} */
+            cause: "day_edited";
+            /**
+             * Format: date
+             * @description The day.
+             */
+            date: string;
+        } | {
+            /** @enum {string} */
             cause: "hours_asked";
         } | {
             /** @enum {string} */
@@ -1692,6 +1768,7 @@ export interface components {
             depletion_mm: components["schemas"]["Depth"];
             /** @description Depletion at dawn, before watering. */
             depletion_start_mm: components["schemas"]["Depth"];
+            edit?: components["schemas"]["EditBecomes"] | null;
             /** @description Crop ET as it is or was. */
             eta_mm: components["schemas"]["Depth"];
             /** @description Irrigation that entered or shall enter the soil. */
@@ -1828,6 +1905,25 @@ export interface components {
         Confirmation: {
             /** @description The runs, 1 to 500. */
             runs: number[];
+        };
+        /** @description What a zone's week comes to from today on, if no rain comes. */
+        Consequence: {
+            /**
+             * Format: int32
+             * @description Days that end beyond what may be used.
+             */
+            days_too_dry: number;
+            /** @description What is used at the end of the week. */
+            depletion_mm: components["schemas"]["Depth"];
+            /** @description The most that a day ends beyond it. */
+            most_too_dry_mm: components["schemas"]["Depth"];
+            /**
+             * Format: int64
+             * @description Time that water runs, s.
+             */
+            run_s: number;
+            /** @description Litres out of the sprinklers. */
+            volume_l: components["schemas"]["Volume"];
         };
         /** @description What is asked. */
         ConstraintAsks: {
@@ -1983,6 +2079,27 @@ export interface components {
          * @enum {string}
          */
         DateRule: "any" | "odd" | "even";
+        /** @description What a day becomes: as a person sets it, or as planned again. */
+        DayBecomes: {
+            /** @enum {string} */
+            kind: "taken_out";
+        } | {
+            /** @enum {string} */
+            kind: "set";
+            /**
+             * Format: int64
+             * @description Length of each, s.
+             */
+            pass_s: number;
+            /**
+             * Format: int32
+             * @description Number of passes.
+             */
+            passes: number;
+        } | {
+            /** @enum {string} */
+            kind: "as_planned";
+        };
         /**
          * @description Days on which a controller's programme can be told to run.
          * @enum {string}
@@ -2116,6 +2233,69 @@ export interface components {
             /** @description Why, in the person's words. */
             note?: string | null;
             /** @description Who said so. */
+            who?: string | null;
+            zone: components["schemas"]["ZoneId"];
+            zone_name: string;
+        };
+        /** @description What is done to a day of a zone. */
+        EditAct: {
+            /** @enum {string} */
+            kind: "skip";
+        } | {
+            /** @enum {string} */
+            kind: "lock";
+        } | {
+            /** @enum {string} */
+            kind: "minutes";
+            /**
+             * Format: double
+             * @description Time that water runs, min.
+             */
+            run_minutes: number;
+        } | {
+            /** @enum {string} */
+            kind: "move";
+            /**
+             * Format: date
+             * @description That day.
+             */
+            to: string;
+        } | {
+            /** @enum {string} */
+            kind: "release";
+        };
+        /** @description What a person makes of a zone's day. */
+        EditBecomes: {
+            /** @enum {string} */
+            kind: "taken_out";
+        } | {
+            /** @enum {string} */
+            kind: "set";
+            /**
+             * Format: int64
+             * @description Length of each, s.
+             */
+            pass_s: number;
+            /**
+             * Format: int32
+             * @description Number of passes, at least 1.
+             */
+            passes: number;
+        };
+        /** @description An edit that holds. */
+        EditView: {
+            /** @description What the person did: `skip`, `lock`, `minutes`, `move`, `release`. */
+            act: string;
+            becomes: components["schemas"]["DayBecomes"];
+            /** Format: date */
+            date: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: date-time */
+            made_at: string;
+            /** @description Why, in the person's words. */
+            reason?: string | null;
+            /** @description Who. */
             who?: string | null;
             zone: components["schemas"]["ZoneId"];
             zone_name: string;
@@ -2285,6 +2465,19 @@ export interface components {
             date: string;
             /** @enum {string} */
             event: "dry_day_lifted";
+            zone: string;
+        } | {
+            act: string;
+            /** Format: date */
+            date: string;
+            /** @enum {string} */
+            event: "day_edited";
+            zone: string;
+        } | {
+            /** Format: date */
+            date: string;
+            /** @enum {string} */
+            event: "edit_undone";
             zone: string;
         } | {
             asks: components["schemas"]["ConstraintAsks"];
@@ -2541,6 +2734,17 @@ export interface components {
              * @default 3
              */
             every_days: number;
+        };
+        /** @description What follows from a change of a day. */
+        Follows: {
+            /** @description The zone's week with it. */
+            after: components["schemas"]["Consequence"];
+            /** @description The zone's week as it was. */
+            before: components["schemas"]["Consequence"];
+            /** @description What changes in the plan, of other zones too. */
+            changes: components["schemas"]["Change"][];
+            /** @description What a person should see to on that day. */
+            warnings: components["schemas"]["Warning"][];
         };
         /** @description How past forecasts and holds turned out. */
         ForecastRecord: {
@@ -3543,6 +3747,21 @@ export interface components {
             email: string;
             name: string;
             password: string;
+        };
+        /** @description What a person does to a day of a zone. */
+        NewChange: {
+            act: components["schemas"]["EditAct"];
+            /** Format: date */
+            date: string;
+            /** @description Made up by the sender, 8 to 80 characters: the same sent twice is written once. */
+            idempotency_key: string;
+            /** @description Why, in the person's words, at most 200 characters; a day is skipped for a reason. */
+            reason?: string | null;
+            /**
+             * Format: int64
+             * @description The edit of that day that the person saw; absent: none.
+             */
+            seen?: number | null;
         };
         /** @description What it is. */
         NewDevice: {
@@ -4730,6 +4949,9 @@ export interface components {
         } | {
             /** @enum {string} */
             because: "kept_dry";
+        } | {
+            /** @enum {string} */
+            because: "taken_out";
         };
         /** @description What a test says so far. */
         SoFar: {
@@ -5665,6 +5887,14 @@ export interface components {
             short_mm: components["schemas"]["Depth"];
             /** @enum {string} */
             warning: "rationed";
+        } | {
+            /** @description What drains. */
+            drains_mm: components["schemas"]["Depth"];
+            /** @enum {string} */
+            warning: "edit_drains";
+        } | {
+            /** @enum {string} */
+            warning: "edit_has_no_hours";
         } | {
             /** @description Why. */
             because: components["schemas"]["NotWateredIn"];
@@ -8829,6 +9059,211 @@ export interface operations {
             };
             /** @description No such site here */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_edits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The edits, by day */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditView"][];
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    undo_edit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                edit: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is undone */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such edit here, or it is undone */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is another's, or somebody changed the day after it */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14919,6 +15354,294 @@ export interface operations {
                 };
             };
             /** @description The day does not hold */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_day: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                zone: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewChange"];
+            };
+        };
+        responses: {
+            /** @description Kept, with what follows */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Follows"];
+                };
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody changed the day meanwhile; the answer holds what holds now */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It does not hold */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_change_day: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                zone: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewChange"];
+            };
+        };
+        responses: {
+            /** @description What would follow */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Follows"];
+                };
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody changed the day meanwhile; the answer holds what holds now */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It does not hold */
             422: {
                 headers: {
                     [name: string]: unknown;

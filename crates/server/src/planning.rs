@@ -7,6 +7,7 @@ use std::sync::Arc;
 use jiff::civil::Date;
 use jiff::{Timestamp, ToSpan};
 use lawn::record::constraint::Constraint;
+use lawn::record::edit::Edit;
 use lawn::record::programme::Programme;
 use lawn::site::document::{FORMAT, VERSION};
 use lawn::site::draft::ZoneDraft;
@@ -24,6 +25,7 @@ use sqlx::PgConnection;
 use crate::clock;
 pub use crate::computing::Failure;
 use crate::computing::computed;
+use crate::db::edits::EditRow;
 use crate::db::history::Event;
 use crate::db::measured::{self, Measured};
 use crate::db::plans::NewPlan;
@@ -134,6 +136,7 @@ pub async fn replan_all(
         .map(|(id, today)| (*id, today.saturating_sub(HELD_BACK.days())));
     let mut holds = db::runs::holds(&mut *db, &since.collect::<Vec<_>>()).await?;
     let mut dry_days = db::dry_days::of_sites(&mut *db, &today).await?;
+    let mut edits = db::edits::of_sites(&mut *db, &today).await?;
     let now: Vec<_> = moments.iter().map(|m| (m.id, m.now)).collect();
     let mut constraints = db::constraints::of_sites(&mut *db, &now).await?;
     let before = |id: &SiteId| recent.get(id).and_then(|recent| recent.before);
@@ -151,12 +154,14 @@ pub async fn replan_all(
         let holds = holds.remove(&id).unwrap_or_default();
         let dry_days = dry_days.remove(&id).unwrap_or_default();
         let constraints = constraints.remove(&id).unwrap_or_default();
+        let edits = edits.remove(&id).unwrap_or_default();
         Ok(Facts {
             kept: kept.remove(&id).ok_or(sqlx::Error::RowNotFound)?,
             forecast: forecasts.remove(&id).unwrap_or_default(),
             holds: holds.iter().map(RainHold::from).collect(),
             dry_days: dry_days.iter().map(DryDay::from).collect(),
             constraints: constraints.iter().map(Constraint::from).collect(),
+            edits: edits.iter().filter_map(EditRow::edit).collect(),
             before: programme.cloned(),
             deeds: deeds.filter_map(Event::deed).collect(),
             moment,
@@ -283,6 +288,7 @@ pub async fn looked_at(
     let forecast = db::weather::forecasts(&mut *db, &day).await?;
     let dry_days = db::dry_days::of_sites(&mut *db, &day).await?;
     let constraints = db::constraints::of_site(&mut *db, id, moment.now).await?;
+    let edits = db::edits::of_site(&mut *db, id, moment.today).await?;
 
     let place = &moment.document.site;
     let mut zone = match draft.zone(place.latitude, moment.today) {
@@ -309,6 +315,7 @@ pub async fn looked_at(
         holds: Vec::new(),
         dry_days: dry_days.map(|day| DryDay::from(&day)).collect(),
         constraints: constraints.iter().map(Constraint::from).collect(),
+        edits: edits.iter().filter_map(EditRow::edit).collect(),
         before: None,
         deeds: Vec::new(),
         kept,
@@ -330,6 +337,7 @@ struct Facts {
     holds: Vec<RainHold>,
     dry_days: Vec<DryDay>,
     constraints: Vec<Constraint>,
+    edits: Vec<Edit>,
     /// What the last plan of the day before was to run.
     before: Option<Programme>,
     /// What people did since.
@@ -348,6 +356,7 @@ impl Facts {
             holds: &self.holds,
             dry_days: &self.dry_days,
             constraints: &self.constraints,
+            edits: &self.edits,
             today: moment.today,
             now: Some(moment.now),
             committed: (moment.from > moment.now).then_some(moment.from),
@@ -404,6 +413,7 @@ impl Facts {
             "holds": hash(&self.holds)?,
             "dry_days": hash(&self.dry_days)?,
             "constraints": hash(&self.constraints)?,
+            "edits": hash(&self.edits)?,
         }))
     }
 }

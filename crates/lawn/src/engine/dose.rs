@@ -96,6 +96,26 @@ pub fn cut(model: &ZoneModel, dose: Dose, part_s: i64) -> Dose {
     }
 }
 
+/// Passes of a length as a person sets them, whatever is needed.
+#[must_use]
+pub fn of_passes(model: &ZoneModel, passes: u32, pass_s: i64) -> Dose {
+    let irrigation = irrigation(model, passes, RunTime::from_whole_s(pass_s));
+    Dose {
+        wanted: irrigation.net,
+        passes,
+        pass_s,
+        soak_s: model.soak_s(pass_s),
+        irrigation,
+    }
+}
+
+/// Passes that give a run time as the ground takes it; `None` where it is less than the least pass.
+#[must_use]
+pub fn of_minutes(model: &ZoneModel, minutes: RunTime) -> Option<Dose> {
+    let (passes, pass_s) = best_run(model, Some(minutes), i64::MAX / 4)?;
+    Some(of_passes(model, passes, pass_s))
+}
+
 /// The most net depth that a window of whole seconds can carry.
 #[must_use]
 pub fn capacity(model: &ZoneModel, window_s: i64) -> Depth {

@@ -222,7 +222,13 @@ fn slots<C: Fn(usize, i64) -> Depth>(facts: &Facts<C>, zone: usize, ahead: &Ahea
 fn water_in(model: &ZoneModel, asked: &WaterIn, slots: &mut [Slot]) {
     // Runs are whole steps, rounded down: one more makes it no less than asked.
     let step = model.net_of_gross(model.rate.value * RunTime::from_whole_s(model.step_s));
-    let mut left = asked.net;
+    let set = slots.iter().filter(|s| asked.openings.contains(&s.opening));
+    let set = set.map(|s| match s.standing {
+        Standing::Fixed(dose) => dose.irrigation.net,
+        _ => Depth::ZERO,
+    });
+    // What a person has set within the hours counts.
+    let mut left = asked.net - set.sum();
     let within = |slot: &&mut Slot| {
         let open = slot.day < HORIZON && slot.standing == Standing::Open;
         open && asked.openings.contains(&slot.opening)

@@ -107,6 +107,24 @@ pub(crate) fn fit(wishes: &[Wish], night: Night) -> Option<Vec<Option<Dose>>> {
     if fits(wishes, &given, night) {
         return None;
     }
+    // What people have fixed comes first, but not out of the window: where it does not fit by itself it is shared like the rest.
+    let is_fixed = |w: &Wish| w.rank == 0;
+    let fixed: Vec<Option<Dose>> = wishes
+        .iter()
+        .map(|w| is_fixed(w).then_some(w.dose))
+        .collect();
+    if wishes.iter().any(is_fixed) && !fits(wishes, &fixed, night) {
+        let eased = wishes.iter().map(|w| Wish {
+            rank: w.rank.max(1),
+            must: if is_fixed(w) {
+                w.dose.irrigation.net
+            } else {
+                w.must
+            },
+            ..*w
+        });
+        return fit(&eased.collect::<Vec<_>>(), night);
+    }
     given = wishes
         .iter()
         .map(|w| Some(if w.rank == 0 { w.dose } else { w.whole() }))

@@ -38,6 +38,8 @@ pub enum Skip {
     },
     /// A person wants it dry that day: a match, a product just sprayed.
     KeptDry,
+    /// A person took the day's watering out of the plan.
+    TakenOut,
 }
 
 /// Whether a day's rain forbids watering the morning after.

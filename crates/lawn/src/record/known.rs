@@ -9,6 +9,7 @@ use crate::engine::root_zone::Irrigation;
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::Depth;
 use crate::record::constraint::Constraint;
+use crate::record::edit::Edit;
 use crate::record::watered::{Passes, Watered};
 use crate::site::{SiteDocument, Zone};
 use crate::weather::DailyWeather;
@@ -105,6 +106,8 @@ pub struct Known<'a> {
     pub dry_days: &'a [DryDay],
     /// What is asked of zones for some hours, as far as it is not over.
     pub constraints: &'a [Constraint],
+    /// What people changed of the plan on days from today on: of a zone's day at most one.
+    pub edits: &'a [Edit],
     /// The site's day.
     pub today: Date,
     /// The site's instant; `None`: today 00:00.

@@ -2,6 +2,7 @@
 
 pub mod asked;
 pub mod constraint;
+pub mod edit;
 pub mod known;
 pub mod on_controller;
 pub mod past;

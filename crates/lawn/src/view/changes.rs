@@ -227,6 +227,11 @@ pub enum Cause {
     Seen,
     /// The zone's sprinklers were tested.
     Tested,
+    /// Somebody changed a day of the zone in the plan, or no longer.
+    DayEdited {
+        /// The day.
+        date: Date,
+    },
     /// Somebody asks something of the zone for some hours, or no longer.
     HoursAsked,
     /// Somebody keeps the zone dry on a day, or no longer.

@@ -12,12 +12,13 @@ use crate::engine::root_zone::DayBalance;
 use crate::engine::schools::why::{Because, Compared, WaterBalance};
 use crate::engine::schools::{Proposal, Why};
 use crate::engine::site_week::{FullAhead, GaveWay, SiteWeek};
-use crate::engine::slot::{Opening, ZoneDay, too_late};
+use crate::engine::slot::{HORIZON, Opening, ZoneDay, too_late};
 use crate::engine::zone_model::ZoneModel;
 use crate::engine::zone_week::ZoneWeek;
 use crate::measure::seen::Seen;
 use crate::quantity::{Depth, RunTime, Volume};
 use crate::record::asked::Asked;
+use crate::record::edit::Becomes;
 use crate::site::calendar::CalendarDay;
 use crate::site::rules::Rule;
 use crate::site::{Controller, Zone};
@@ -61,6 +62,8 @@ pub(crate) struct Account<'a> {
     pub planned: bool,
     /// What is to be watered in.
     pub asked: &'a [Asked],
+    /// What people made of each day of the horizon.
+    pub edited: [Option<Becomes>; HORIZON],
     pub controller: &'a Controller,
     /// The site's local rules.
     pub rules: &'a [Rule],
@@ -497,6 +500,7 @@ impl Account<'_> {
     /// What a person should see to, whatever is decided.
     pub(crate) fn warnings(&self, day: usize) -> Vec<Warning> {
         let mut warnings: Vec<Warning> = self.not_watered_in(day).collect();
+        warnings.extend(self.edit_harms(day));
         for proposal in self.week.on(day) {
             if let Some(dose) = proposal
                 .dose()

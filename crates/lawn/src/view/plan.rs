@@ -21,6 +21,7 @@ use crate::engine::zone_model::{is_planned, takes};
 use crate::quantity::{Depth, Volume};
 use crate::record::asked::{Asked, asked};
 use crate::record::constraint::{self, Asks};
+use crate::record::edit::standings;
 pub use crate::record::known::{DryDay, Known, RainHold, Run};
 use crate::record::on_controller;
 use crate::record::past::{PastDay, carry_on};
@@ -165,18 +166,23 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
         zones: zones
             .iter()
             .enumerate()
-            .map(|(i, z)| ZoneFacts {
-                barred: closed_to(&calendar, &openings, z.place, z.zone),
-                model: z.model,
-                school: z.zone.school,
-                priority: z.zone.priority,
-                area: z.zone.area_m2,
-                takes: takes(&document.supply, z.model),
-                by_hand: z.zone.by_hand(),
-                planned: is_planned(document, z.zone, z.model, known.today),
-                kept_dry: kept_dry(known, z.zone, &calendar, &openings),
-                fixed: Vec::new(),
-                water_in: asked[i].iter().map(WaterIn::from).collect(),
+            .map(|(i, z)| {
+                let barred = closed_to(&calendar, &openings, z.place, z.zone);
+                let edits = known.edits.iter().filter(|e| e.zone == z.zone.id);
+                let by_hand = z.zone.by_hand();
+                ZoneFacts {
+                    fixed: standings(edits, z.model, by_hand, &calendar, &openings, &barred),
+                    barred,
+                    model: z.model,
+                    school: z.zone.school,
+                    priority: z.zone.priority,
+                    area: z.zone.area_m2,
+                    takes: takes(&document.supply, z.model),
+                    by_hand,
+                    planned: is_planned(document, z.zone, z.model, known.today),
+                    kept_dry: kept_dry(known, z.zone, &calendar, &openings),
+                    water_in: asked[i].iter().map(WaterIn::from).collect(),
+                }
             })
             .collect(),
         openings: openings.clone(),

@@ -8,11 +8,13 @@ use crate::engine::dose::Dose;
 use crate::engine::root_zone::DayBalance;
 use crate::engine::schools::{Act, Proposal};
 use crate::engine::site_week::SiteWeek;
+use crate::engine::skip::Skip;
 use crate::engine::slot::{HORIZON, Opening, ZoneDay};
 use crate::engine::zone_week::ZoneWeek;
 use crate::quantity::Depth;
 use crate::record::asked::Asked;
 use crate::record::constraint::Asks;
+use crate::record::edit::Becomes;
 use crate::record::known::Known;
 use crate::site::calendar::CalendarDay;
 use crate::site::{Regime, Zone};
@@ -73,6 +75,7 @@ impl SiteView<'_> {
             asked: &self.asked[index],
             controller: &self.known.document.controller,
             rules: &self.known.document.rules.list,
+            edited: std::array::from_fn(|day| self.edit(zone, self.calendar[day].date)),
             price_per_m3,
         };
         let mut cells = self.past_cells(of);
@@ -213,8 +216,15 @@ impl SiteView<'_> {
             };
         }
         ledger.extend(lines);
+        let edit = self.edit(zone, date);
+        let taken_out = edit == Some(Becomes::TakenOut);
+        if taken_out {
+            let skip = Skip::TakenOut;
+            verdict = Verdict::Skipped { skip };
+        }
         let state = match told.map(|p| p.act) {
             Some(Act::Water(_)) => State::Water,
+            _ if taken_out => State::Skip,
             _ if has_run => State::Ran,
             Some(Act::Wait | Act::WaitForRain | Act::NoRoom) => State::Hold,
             Some(Act::Skip(_)) => State::Skip,
@@ -241,8 +251,16 @@ impl SiteView<'_> {
                 })
                 .collect(),
             warnings: account.warnings(day),
+            edit,
             ..cell(date, state, balance, verdict, ledger)
         }
+    }
+
+    /// What a person made of a zone's day.
+    fn edit(&self, zone: &Zone, date: Date) -> Option<Becomes> {
+        let mut edits = self.known.edits.iter();
+        let edit = edits.find(|e| e.zone == zone.id && e.date == date)?;
+        Some(edit.becomes)
     }
 
     /// The hours of a day in which a zone must stay dry.
@@ -317,5 +335,6 @@ fn cell(
         verdict,
         ledger,
         warnings: Vec::new(),
+        edit: None,
     }
 }

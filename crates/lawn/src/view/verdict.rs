@@ -221,6 +221,13 @@ pub enum Warning {
         /// What the volume would have to be greater by so that no zone is harmed, L.
         more_l: Volume,
     },
+    /// A person set what runs, and some of it drains below the roots: rain came, or it was more than is missing.
+    EditDrains {
+        /// What drains.
+        drains_mm: Depth,
+    },
+    /// A person set what runs, and the day has no hours for it.
+    EditHasNoHours,
     /// What was put down is not watered in by the time that was asked.
     NotWateredIn {
         /// By when, on the site's clock.

@@ -11,6 +11,10 @@ use crate::view::verdict::{NotWateredIn, Warning};
 impl Account<'_> {
     /// What is to be watered in at a slot, as far as it is.
     pub(super) fn watered_in(&self, proposal: &Proposal) -> Option<&Asked> {
+        let day = proposal.slot.day;
+        if self.edited.get(day).is_some_and(Option::is_some) {
+            return None;
+        }
         let mut asked = self.asked.iter();
         asked.find(|a| a.net > Depth::ZERO && a.openings.contains(&proposal.slot.opening))
     }

@@ -11,6 +11,7 @@ use utoipa::ToSchema;
 
 use crate::engine::remedy::By;
 use crate::quantity::{Area, Depth, Rate, Volume};
+use crate::record::edit::Becomes;
 use crate::site::{Regime, School};
 use crate::view::ledger::Line;
 use crate::view::verdict::{Note, Verdict, Warning};
@@ -161,6 +162,8 @@ pub struct Cell {
     pub ledger: Vec<Line>,
     /// What a person should see to.
     pub warnings: Vec<Warning>,
+    /// What a person made of the day; `None`: it is as planned.
+    pub edit: Option<Becomes>,
 }
 
 impl Cell {

@@ -30,6 +30,7 @@ fn plan(document: &SiteDocument, days_later: i64, rain_mm: f64, runs: &[Run]) ->
         holds: &[],
         dry_days: &[],
         constraints: &[],
+        edits: &[],
         today: TODAY.checked_add(days_later.days()).unwrap(),
         now: None,
         committed: None,

@@ -27,6 +27,7 @@ pub fn plan(document: &SiteDocument) -> WeekPlan {
         holds: &[],
         dry_days: &[],
         constraints: &[],
+        edits: &[],
         today: TODAY,
         now: None,
         committed: None,

@@ -240,6 +240,7 @@ pub fn known<'a>(
         holds: &[],
         dry_days: &[],
         constraints: &[],
+        edits: &[],
         today,
         now: None,
         committed: None,

@@ -135,6 +135,7 @@ fn a_weeks_plan_stays_as_it_was() {
         holds: &[],
         dry_days: &[],
         constraints: &[],
+        edits: &[],
         today,
         now: None,
         committed: None,

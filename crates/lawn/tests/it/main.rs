@@ -9,6 +9,7 @@ mod corner_cases;
 mod corrections;
 mod document;
 mod drafts;
+mod edits;
 mod fixture;
 mod floors;
 mod foreign_csv;

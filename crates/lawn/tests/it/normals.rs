@@ -224,6 +224,7 @@ fn planned(observed: &[DailyWeather], today: Date, normals: Option<Normals>) -> 
         holds: &[],
         dry_days: &[],
         constraints: &[],
+        edits: &[],
         today,
         now: None,
         committed: None,

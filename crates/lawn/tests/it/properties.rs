@@ -161,6 +161,7 @@ proptest! {
             holds: &[],
             dry_days: &[],
             constraints: &[],
+            edits: &[],
             today: record[39].date.checked_add(1.day()).unwrap(),
             now: None,
             committed: None,

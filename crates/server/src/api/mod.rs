@@ -11,6 +11,7 @@ mod constraints;
 mod description;
 mod devices;
 mod dry_days;
+mod edits;
 mod feed;
 mod head_faults;
 mod history;
@@ -119,6 +120,10 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(head_faults::mend)
             .service(head_faults::reopen)
             .service(constraints::list_constraints)
+            .service(edits::list_edits)
+            .service(edits::change_day)
+            .service(edits::try_change_day)
+            .service(edits::undo_edit)
             .service(constraints::add_constraint)
             .service(constraints::lift_constraint)
             .service(dry_days::list_dry_days)

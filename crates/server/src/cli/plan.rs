@@ -61,6 +61,7 @@ pub(crate) fn run(a: &Arguments) -> Result<String, Failure> {
         runs: &runs,
         dry_days: &[],
         constraints: &[],
+        edits: &[],
         holds: &[],
         today: a.today,
         now: None,

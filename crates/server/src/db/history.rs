@@ -113,6 +113,15 @@ pub enum Event {
         zone: String,
         date: Date,
     },
+    DayEdited {
+        zone: String,
+        date: Date,
+        act: String,
+    },
+    EditUndone {
+        zone: String,
+        date: Date,
+    },
     HoursAsked {
         zone: String,
         asks: Asks,
@@ -241,6 +250,9 @@ impl Event {
             Self::Seen { zone, .. } | Self::SeenUndone { zone } => (Some(zone), Cause::Seen),
             Self::DryDaySet { zone, date } | Self::DryDayLifted { zone, date } => {
                 (Some(zone), Cause::DryDay { date })
+            }
+            Self::DayEdited { zone, date, .. } | Self::EditUndone { zone, date } => {
+                (Some(zone), Cause::DayEdited { date })
             }
             Self::HoursAsked { zone, .. } | Self::HoursLifted { zone, .. } => {
                 (Some(zone), Cause::HoursAsked)

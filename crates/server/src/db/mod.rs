@@ -5,6 +5,7 @@ pub mod attempts;
 pub mod constraints;
 pub mod devices;
 pub mod dry_days;
+pub mod edits;
 pub mod feeds;
 pub mod head_faults;
 pub mod history;

@@ -5,6 +5,7 @@ mod bad_days;
 mod begin;
 mod days;
 mod driver;
+mod edits;
 mod entries;
 mod facts;
 pub use driver::Screen;

@@ -9,6 +9,7 @@ mod cli;
 mod documents;
 mod door;
 mod dry_days;
+mod edits;
 mod entries;
 mod errors;
 mod fuzz;

@@ -22,8 +22,9 @@ const MIGRATIONS: [&str; LATEST] = [
     include_str!("../../migrations/0012_the_ground.sql"),
     include_str!("../../migrations/0013_rules.sql"),
     include_str!("../../migrations/0014_entries_for_hours.sql"),
+    include_str!("../../migrations/0015_edits.sql"),
 ];
-const LATEST: usize = 14;
+const LATEST: usize = 15;
 
 /// The demo of migration 0006, see tests/data/README.md.
 const DEMO: &[u8] = include_bytes!("../data/demo-0006.sql.gz");

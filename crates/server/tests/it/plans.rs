@@ -109,7 +109,7 @@ async fn a_plan_names_what_it_was_made_from() {
         inputs.as_object().unwrap().clone()
     };
     let mut before = inputs().await;
-    assert_eq!(before.len(), 9);
+    assert_eq!(before.len(), 10);
     assert!(
         before
             .values()

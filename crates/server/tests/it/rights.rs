@@ -162,6 +162,9 @@ pub fn table() -> BTreeMap<&'static str, (Asks, Value)> {
             ),
         ),
         ("lift_constraint", (Of(Crew), Value::Null)),
+        ("change_day", (Of(Manager), edit())),
+        ("try_change_day", (Of(Manager), edit())),
+        ("undo_edit", (Of(Manager), Value::Null)),
         ("reckon_sprinkler_test", (Of(Crew), can_test())),
         (
             "add_sprinkler_test",
@@ -234,6 +237,11 @@ pub fn mutating() -> Vec<(Method, String, String)> {
     found
 }
 
+/// A day skipped.
+fn edit() -> Value {
+    json!({ "act": { "kind": "skip" }, "date": "2026-06-18", "reason": "a fair", "idempotency_key": "rights-10" })
+}
+
 #[tokio::test]
 async fn every_mutating_operation_is_kept_to_its_role() {
     let table = table();
@@ -280,6 +288,7 @@ async fn every_mutating_operation_is_kept_to_its_role() {
             .replace("{device}", "1")
             .replace("{seen}", "1")
             .replace("{constraint}", "1")
+            .replace("{edit}", "1")
             .replace("{fault}", "1")
             .replace("{date}", "2026-06-10");
         let ask = async |api: &crate::harness::Api| {

@@ -58,6 +58,8 @@ function causeWords(cause: Schemas["Cause"], today: string, units: Shown): strin
       return "something was seen of it, or read off a probe";
     case "tested":
       return "its sprinklers were tested";
+    case "day_edited":
+      return `somebody changed ${whenDay(cause.date, today)}`;
     case "hours_asked":
       return "somebody changed what is asked of it for some hours";
     case "dry_day":

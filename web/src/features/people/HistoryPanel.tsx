@@ -20,6 +20,14 @@ const SAID: Record<string, string> = {
 
 const TAKEN_BACK: Record<string, string> = { ...SAID, hand: "was watered by hand", hose: "was watered by hose" };
 
+const EDITED: Record<string, string> = {
+  skip: "skips",
+  lock: "locked",
+  minutes: "set the minutes of",
+  move: "moved the watering of",
+  release: "left to the plan again",
+};
+
 /** What somebody did, to be read after their name. */
 function words(e: Event, units: Units, timeZone: string): string {
   switch (e.event) {
@@ -61,6 +69,10 @@ function words(e: Event, units: Units, timeZone: string): string {
       return `took back that ${e.zone} ${TAKEN_BACK[e.answer] ?? e.answer} on ${dayMonth(e.date)}`;
     case "dry_day_set":
       return `keeps ${e.zone} dry on ${dayMonth(e.date)}`;
+    case "day_edited":
+      return `${EDITED[e.act] ?? "changed"} ${dayMonth(e.date)} of ${e.zone}`;
+    case "edit_undone":
+      return `undid a change of ${dayMonth(e.date)} of ${e.zone}`;
     case "hours_asked":
       return e.asks.kind === "keep_dry"
         ? `keeps ${e.zone} dry until ${moment(e.until, timeZone)}`

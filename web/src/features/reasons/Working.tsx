@@ -7,6 +7,7 @@ import { amount } from "../../money";
 import { clock, dayMonth, longDay, minutes, minutesSeconds, sentenceCase, whenDay } from "../../time";
 import { useUnits } from "../../units";
 import { seenWords } from "../soil/words";
+import { ChangeDay } from "../week/ChangeDay";
 import { AskedHours } from "./AskedHours";
 import { DryDays } from "./DryDays";
 import { runWords } from "./run";
@@ -35,6 +36,7 @@ export function Working({ opened, onClose, ...shown }: Props) {
       closeButtonProps={{ "aria-label": "Close the working" }}
     >
       <Ledger {...shown} />
+      <ChangeDay key={cell.date} site={shown.site} zone={zone} cell={cell} today={shown.today} />
       <DryDays {...shown} />
       <AskedHours site={shown.site} view={shown.view} zone={zone} />
     </Modal>

@@ -27,6 +27,8 @@ export function skipWords(skip: VerdictOf<"skipped">["skip"], units: Shown): str
       return `${units.show("depth", skip.rain_mm)} of rain in the last 24 hours`;
     case "kept_dry":
       return "somebody wants it dry on this day";
+    case "taken_out":
+      return "somebody took the day out of the plan";
   }
 }
 
@@ -273,6 +275,10 @@ function warningWords(cell: Cell, warning: Warning, today: string, units: Shown)
       return `No room ${whenDay(cell.date, today)}: allow more hours, or give it by hand.`;
     case "rationed":
       return `${capped(warning.rule)} leaves it ${units.show("depth", warning.short_mm)} short ${whenDay(cell.date, today)}; ${enoughWords(warning.more_l, units)}.`;
+    case "edit_drains":
+      return `What somebody set ${whenDay(cell.date, today)} is more than is missing: ${units.show("depth", warning.drains_mm)} would drain below the roots.`;
+    case "edit_has_no_hours":
+      return `Somebody set a watering ${whenDay(cell.date, today)}, and there are no allowed hours for it.`;
     case "not_watered_in":
       return `Not watered in by ${atClock(warning.by, today)}: ${units.show("depth", warning.short_mm)} short, ${notInWords(warning.because, units)}.`;
     case "shortfall":

@@ -229,6 +229,7 @@ function CellBody(props: {
 function CellText({ plan, zone, cell }: { plan: WeekPlan; zone: ZonePlan; cell: Cell }) {
   const units = useUnits();
   const keptDry = cell.ledger.some((l) => l.line === "kept_dry" || l.line === "kept_dry_hours");
+  const edited = cell.edit && <strong>{cell.edit.kind === "taken_out" ? "taken out" : "set"}</strong>;
   const used = `${units.figure("depth", cell.depletion_start_mm)} of ${units.figure("depth", cell.raw_mm)}`;
   if (cell.run) {
     const { passes, pass_s, starts, run_s, settings } = cell.run;
@@ -247,7 +248,7 @@ function CellText({ plan, zone, cell }: { plan: WeekPlan; zone: ZonePlan; cell: 
             {run.starts[0] && ` · ${clock(run.starts[0], plan.time_zone)}`}
           </span>
         ))}
-        {chance && <span className={classes.chance}>{chance} % likely</span>}
+        {edited ?? (chance && <span className={classes.chance}>{chance} % likely</span>)}
       </>
     );
   }
@@ -262,7 +263,7 @@ function CellText({ plan, zone, cell }: { plan: WeekPlan; zone: ZonePlan; cell: 
   }
   if (zone.regime === "seedbed") return <span>by hand</span>;
   if (cell.state === "off") return <span>off</span>;
-  if (cell.state === "skip") return <strong>{keptDry ? "kept dry" : "skip"}</strong>;
+  if (cell.state === "skip") return edited || <strong>{keptDry ? "kept dry" : "skip"}</strong>;
   // Dawn above, evening below: two figures of one day are not mixed. A little beyond while it waits for rain is chosen, and no alarm.
   const short = zone.regime === "established" && cell.date >= plan.today && cell.depletion_mm - cell.raw_mm > 0.05;
   return (

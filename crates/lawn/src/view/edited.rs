@@ -1,0 +1,27 @@
+//! What has become harmful of a person's change of the plan: it is pointed out, never dropped.
+
+use crate::engine::slot::Standing;
+use crate::quantity::Depth;
+use crate::record::edit::Becomes;
+use crate::view::explain::Account;
+use crate::view::verdict::Warning;
+
+/// Less than this below the roots is not worth pointing out.
+const WORTH_SAYING: Depth = Depth::from_mm(2.0);
+
+impl Account<'_> {
+    /// What is wrong by now with what a person set for a day.
+    pub(super) fn edit_harms(&self, day: usize) -> Option<Warning> {
+        let Some(Becomes::Set { .. }) = self.edited.get(day)? else {
+            return None;
+        };
+        let set = self.week.on(day);
+        let mut set = set.filter(|p| matches!(p.slot.standing, Standing::Fixed(_)));
+        let Some(proposal) = set.next() else {
+            return Some(Warning::EditHasNoHours);
+        };
+        let net = proposal.dose().map_or(Depth::ZERO, |d| d.irrigation.net);
+        let drains_mm = net - proposal.depletion;
+        (drains_mm >= WORTH_SAYING).then_some(Warning::EditDrains { drains_mm })
+    }
+}

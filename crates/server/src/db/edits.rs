@@ -1,0 +1,220 @@
+//! What people change of the plan, day by day of a zone. Of a day the newest that is not undone holds.
+
+use std::collections::BTreeMap;
+
+use jiff::Timestamp;
+use jiff::civil::Date;
+use jiff_sqlx::ToSqlx;
+use lawn::record::edit::{Becomes, Edit};
+use serde::{Deserialize, Serialize};
+use sqlx::PgExecutor;
+use utoipa::ToSchema;
+
+use super::{AccountId, SiteId, ZoneId, days_of, grouped, of_one, undecodable};
+
+/// What a day becomes: as a person sets it, or as planned again.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(tag = "kind", rename_all = "snake_case")]
+#[schema(as = DayBecomes)]
+pub enum DayBecomes {
+    /// Nothing runs.
+    TakenOut,
+    /// This runs.
+    Set {
+        /// Number of passes.
+        passes: u32,
+        /// Length of each, s.
+        pass_s: i64,
+    },
+    /// The plan decides again.
+    AsPlanned,
+}
+
+impl DayBecomes {
+    /// What the plan reads of it.
+    const fn becomes(self) -> Option<Becomes> {
+        match self {
+            Self::TakenOut => Some(Becomes::TakenOut),
+            Self::Set { passes, pass_s } => Some(Becomes::Set { passes, pass_s }),
+            Self::AsPlanned => None,
+        }
+    }
+}
+
+/// An edit as it is stored.
+#[derive(Debug, Clone)]
+pub struct EditRow {
+    /// Its identifier.
+    pub id: i64,
+    /// The zone.
+    pub zone: ZoneId,
+    /// Its name.
+    pub zone_name: String,
+    /// The day.
+    pub date: Date,
+    /// What it becomes.
+    pub becomes: DayBecomes,
+    /// What the person did: `skip`, `lock`, `minutes`, `move`, `release`.
+    pub act: String,
+    /// Why, in the person's words.
+    pub reason: Option<String>,
+    /// Who.
+    pub who: Option<String>,
+    /// When.
+    pub made_at: Timestamp,
+}
+
+impl EditRow {
+    /// What the plan reads of it.
+    #[must_use]
+    pub fn edit(&self) -> Option<Edit> {
+        Some(Edit {
+            zone: self.zone.0.to_string(),
+            date: self.date,
+            becomes: self.becomes.becomes()?,
+        })
+    }
+}
+
+/// The edits in force on a site's days from a date on, by day.
+pub async fn of_site(
+    db: impl PgExecutor<'_>,
+    site: SiteId,
+    from: Date,
+) -> sqlx::Result<Vec<EditRow>> {
+    of_sites(db, &[(site, from)]).await.map(of_one)
+}
+
+/// The edits in force of sites, each from a date on, as [`of_site`].
+pub async fn of_sites(
+    db: impl PgExecutor<'_>,
+    from: &[(SiteId, Date)],
+) -> sqlx::Result<BTreeMap<SiteId, Vec<EditRow>>> {
+    let (sites, days) = days_of(from);
+    let rows = sqlx::query!(
+        r#"SELECT DISTINCT ON (e.date, z.position, e.zone_id) z.site_id, e.id, e.zone_id, z.settings ->> 'name' AS "zone_name!", e.date, e.becomes,
+                  e.act, e.reason, a.name AS "who?", e.made_at
+           FROM unnest($1::int8[], $2::text[]::date[]) AS f (site, day)
+           JOIN zone z ON z.site_id = f.site JOIN week_edit e ON e.zone_id = z.id AND e.date >= f.day AND e.undone_at IS NULL
+           LEFT JOIN account a ON a.id = e.account_id ORDER BY e.date, z.position, e.zone_id, e.id DESC"#,
+        &sites,
+        &days,
+    )
+    .fetch_all(db)
+    .await?;
+    let rows = rows.into_iter().map(|r| {
+        let row = EditRow {
+            id: r.id,
+            zone: ZoneId(r.zone_id),
+            zone_name: r.zone_name,
+            date: r.date.to_jiff(),
+            becomes: serde_json::from_value(r.becomes).map_err(undecodable)?,
+            act: r.act,
+            reason: r.reason,
+            who: r.who,
+            made_at: r.made_at.to_jiff(),
+        };
+        Ok((SiteId(r.site_id), row))
+    });
+    Ok(grouped(rows.collect::<sqlx::Result<Vec<_>>>()?))
+}
+
+/// What is to be added: a day of an act.
+pub struct NewEdit<'a> {
+    /// The zone.
+    pub zone: ZoneId,
+    /// The day.
+    pub date: Date,
+    /// What it becomes.
+    pub becomes: DayBecomes,
+    /// What the person did.
+    pub act: &'a str,
+    /// Why, in the person's words.
+    pub reason: Option<&'a str>,
+    /// Who.
+    pub account: AccountId,
+    /// Sent twice, written once; shared by the days of one act.
+    pub idempotency_key: &'a str,
+}
+
+/// Whether an act of a zone was written before, by its key.
+pub async fn is_written(
+    db: impl PgExecutor<'_>,
+    zone: ZoneId,
+    idempotency_key: &str,
+) -> sqlx::Result<bool> {
+    sqlx::query_scalar!(
+        r#"SELECT EXISTS (SELECT FROM week_edit WHERE zone_id = $1 AND idempotency_key = $2) AS "is!""#,
+        zone.0,
+        idempotency_key,
+    )
+    .fetch_one(db)
+    .await
+}
+
+/// Adds a day of an act.
+pub async fn add(db: impl PgExecutor<'_>, new: &NewEdit<'_>) -> sqlx::Result<()> {
+    sqlx::query!(
+        "INSERT INTO week_edit (zone_id, date, becomes, act, reason, account_id, idempotency_key) VALUES ($1, $2, $3, $4, $5, $6, $7)",
+        new.zone.0,
+        new.date.to_sqlx() as _,
+        serde_json::to_value(new.becomes).map_err(undecodable)?,
+        new.act,
+        new.reason,
+        new.account.0,
+        new.idempotency_key,
+    )
+    .execute(db)
+    .await?;
+    Ok(())
+}
+
+/// An edit that is to be undone.
+pub struct ToUndo {
+    /// The name of its zone.
+    pub zone_name: String,
+    /// Its day.
+    pub date: Date,
+    /// Whose it is.
+    pub account: Option<i64>,
+    /// Who changed the same day, or another of the same act, after it.
+    pub changed_after: Option<String>,
+}
+
+/// An edit of a site that is not undone, with who has changed a day of its act since; `None` where there is none.
+pub async fn to_undo(
+    db: impl PgExecutor<'_>,
+    site: SiteId,
+    id: i64,
+) -> sqlx::Result<Option<ToUndo>> {
+    let row = sqlx::query!(
+        r#"SELECT z.settings ->> 'name' AS "zone_name!", e.date, e.account_id,
+                  (SELECT coalesce(a.name, '') FROM week_edit own JOIN week_edit later ON later.zone_id = own.zone_id AND later.date = own.date
+                       AND later.id > own.id AND later.undone_at IS NULL AND later.idempotency_key <> own.idempotency_key
+                   LEFT JOIN account a ON a.id = later.account_id
+                   WHERE own.zone_id = e.zone_id AND own.idempotency_key = e.idempotency_key ORDER BY later.id DESC LIMIT 1) AS changed_after
+           FROM week_edit e JOIN zone z ON z.id = e.zone_id WHERE z.site_id = $1 AND e.id = $2 AND e.undone_at IS NULL"#,
+        site.0,
+        id,
+    )
+    .fetch_optional(db)
+    .await?;
+    Ok(row.map(|r| ToUndo {
+        zone_name: r.zone_name,
+        date: r.date.to_jiff(),
+        account: r.account_id,
+        changed_after: r.changed_after,
+    }))
+}
+
+/// Undoes all days of the act of an edit.
+pub async fn undo(db: impl PgExecutor<'_>, id: i64) -> sqlx::Result<()> {
+    sqlx::query!(
+        "UPDATE week_edit e SET undone_at = now() FROM week_edit own
+         WHERE own.id = $1 AND e.zone_id = own.zone_id AND e.idempotency_key = own.idempotency_key AND e.undone_at IS NULL",
+        id,
+    )
+    .execute(db)
+    .await?;
+    Ok(())
+}
