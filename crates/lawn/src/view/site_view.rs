@@ -218,14 +218,14 @@ impl SiteView<'_> {
         ledger.extend(lines);
         let edit = self.edit(zone, date);
         let taken_out = edit == Some(Becomes::TakenOut);
-        if taken_out {
+        if taken_out && !has_run {
             let skip = Skip::TakenOut;
             verdict = Verdict::Skipped { skip };
         }
         let state = match told.map(|p| p.act) {
             Some(Act::Water(_)) => State::Water,
-            _ if taken_out => State::Skip,
             _ if has_run => State::Ran,
+            _ if taken_out => State::Skip,
             Some(Act::Wait | Act::WaitForRain | Act::NoRoom) => State::Hold,
             Some(Act::Skip(_)) => State::Skip,
             None => State::NoWindow,

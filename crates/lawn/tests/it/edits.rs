@@ -6,8 +6,9 @@ use lawn::engine::dose::of_minutes;
 use lawn::engine::skip::Skip;
 use lawn::quantity::{Depth, RunTime};
 use lawn::record::edit::{Becomes, Edit};
+use lawn::record::watered::Watered;
 use lawn::site::SiteDocument;
-use lawn::view::plan::{Known, plan_week};
+use lawn::view::plan::{Known, Run, plan_week};
 use lawn::view::verdict::{Verdict, Warning};
 use lawn::view::week_plan::{Cell, State, WeekPlan};
 use proptest::prelude::*;
@@ -147,6 +148,31 @@ fn what_has_become_harmful_is_pointed_out_and_kept() {
             .warnings
             .contains(&Warning::EditHasNoHours)
     );
+}
+
+/// What has run today is not hidden by an edit that came after it.
+#[test]
+fn a_day_that_is_taken_out_after_it_ran_says_that_it_ran() {
+    let document = document(1, 10.0);
+    let ran = [Run {
+        zone: "z0".to_owned(),
+        date: TODAY,
+        after_noon: false,
+        started: None,
+        passes: 1,
+        run_s: 900,
+        watered: Watered::all(),
+        assumed: true,
+    }];
+    let edits = [edit("z0", 0, Becomes::TakenOut)];
+    let observed = dry(&document, 20);
+    let plan = plan_week(&Known {
+        runs: &ran,
+        edits: &edits,
+        ..known(&document, &observed, TODAY)
+    })
+    .unwrap();
+    assert_eq!(cell(&plan, 0, TODAY).state, State::Ran);
 }
 
 /// What people set never leaves the allowed hours, however much it is.
