@@ -67,19 +67,11 @@ fn benches(c: &mut Criterion) {
     }
     c.bench_function("plan_week_eight_zones", |b| {
         b.iter(|| {
-            plan_week(&Known {
-                document: black_box(&site),
-                observed: &record[..120],
-                forecast: &[],
-                runs: &[],
-                holds: &[],
-                dry_days: &[],
-                constraints: &[],
-                edits: &[],
-                today: record[120].date,
-                now: None,
-                committed: None,
-            })
+            plan_week(&Known::of_record(
+                black_box(&site),
+                &record[..120],
+                record[120].date,
+            ))
             .map(|plan| plan.zones.len())
         });
     });
@@ -112,19 +104,11 @@ fn forty_zones(c: &mut Criterion) {
     let record = record(&site);
     c.bench_function("plan_week_forty_zones", |b| {
         b.iter(|| {
-            plan_week(&Known {
-                document: black_box(&site),
-                observed: &record[..120],
-                forecast: &[],
-                runs: &[],
-                holds: &[],
-                dry_days: &[],
-                constraints: &[],
-                edits: &[],
-                today: record[120].date,
-                now: None,
-                committed: None,
-            })
+            plan_week(&Known::of_record(
+                black_box(&site),
+                &record[..120],
+                record[120].date,
+            ))
             .map(|plan| plan.zones.len())
         });
     });

@@ -4,7 +4,7 @@ use crate::engine::dose::{self, Dose};
 use crate::engine::night::{Night, Wish};
 use crate::engine::timetable::{self, Task};
 
-/// Less than this off a night is not worth saying, s.
+/// Less than this off a night is not worth saying, s (no source).
 const WORTH_SAYING_S: i64 = 5 * 60;
 
 /// What would shorten a night.

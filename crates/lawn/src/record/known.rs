@@ -116,6 +116,30 @@ pub struct Known<'a> {
     pub committed: Option<Timestamp>,
 }
 
+impl<'a> Known<'a> {
+    /// What the record alone tells on a day, from 00:00 on: no forecast, no runs, nothing that people asked.
+    #[must_use]
+    pub const fn of_record(
+        document: &'a SiteDocument,
+        observed: &'a [DailyWeather],
+        today: Date,
+    ) -> Self {
+        Self {
+            document,
+            observed,
+            forecast: &[],
+            runs: &[],
+            holds: &[],
+            dry_days: &[],
+            constraints: &[],
+            edits: &[],
+            today,
+            now: None,
+            committed: None,
+        }
+    }
+}
+
 impl Known<'_> {
     /// What is asked of a zone for some hours.
     pub(crate) fn constraints_of<'b>(

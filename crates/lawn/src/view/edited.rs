@@ -6,7 +6,7 @@ use crate::record::edit::Becomes;
 use crate::view::explain::Account;
 use crate::view::verdict::Warning;
 
-/// Less than this below the roots is not worth pointing out.
+/// Less than this below the roots is not worth pointing out (no source).
 const WORTH_SAYING: Depth = Depth::from_mm(2.0);
 
 impl Account<'_> {

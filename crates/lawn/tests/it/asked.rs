@@ -15,7 +15,7 @@ use lawn::view::verdict::{NotWateredIn, Verdict, Warning};
 use lawn::view::week_plan::{Cell, WeekPlan};
 use proptest::prelude::*;
 
-use crate::fixture::{TODAY, dry, known, model, plan_on, site, window, zone};
+use crate::fixture::{TODAY, dry, model, plan_on, site, window, zone};
 
 fn at(day: Date, hour: i8) -> Timestamp {
     let zone = TimeZone::get("America/New_York").unwrap();
@@ -49,7 +49,7 @@ fn moist() -> SiteDocument {
 fn plan_with(document: &SiteDocument, constraints: &[Constraint]) -> WeekPlan {
     plan_week(&Known {
         constraints,
-        ..known(document, &dry(document, 30), TODAY)
+        ..Known::of_record(document, &dry(document, 30), TODAY)
     })
     .unwrap()
 }
@@ -135,7 +135,7 @@ fn what_ran_within_the_hours_counts() {
         let plan = plan_week(&Known {
             runs: runs_of,
             constraints: std::slice::from_ref(&asked),
-            ..known(&document, &observed, TODAY)
+            ..Known::of_record(&document, &observed, TODAY)
         });
         runs(&plan.unwrap()).first().map(|r| r.0)
     };

@@ -23,17 +23,12 @@ fn plan(document: &SiteDocument, days_later: i64, rain_mm: f64, runs: &[Run]) ->
         observed.extend(series(document, &[more]));
     }
     plan::plan(&Known {
-        document,
-        observed: &observed,
-        forecast: &[],
         runs,
-        holds: &[],
-        dry_days: &[],
-        constraints: &[],
-        edits: &[],
-        today: TODAY.checked_add(days_later.days()).unwrap(),
-        now: None,
-        committed: None,
+        ..Known::of_record(
+            document,
+            &observed,
+            TODAY.checked_add(days_later.days()).unwrap(),
+        )
     })
     .unwrap()
 }

@@ -24,20 +24,7 @@ const MORNING_S: i64 = 6 * 3600;
 
 fn plan(document: &SiteDocument, dry_days: i64) -> WeekPlan {
     let observed = dry(document, dry_days);
-    plan_week(&Known {
-        document,
-        observed: &observed,
-        forecast: &[],
-        runs: &[],
-        holds: &[],
-        dry_days: &[],
-        constraints: &[],
-        edits: &[],
-        today: TODAY,
-        now: None,
-        committed: None,
-    })
-    .unwrap()
+    plan_week(&Known::of_record(document, &observed, TODAY)).unwrap()
 }
 
 fn find<'a, T>(plan: &'a WeekPlan, zone: usize, pick: impl Fn(&'a Line) -> Option<T>) -> Option<T> {
@@ -303,17 +290,8 @@ fn beyond_the_forecast_the_mean_of_the_last_seven_days_stands_in() {
     let observed = dry(&document, 10);
     let forecast = [plain(TODAY, 9.0, 12.0)];
     let plan = plan_week(&Known {
-        document: &document,
-        observed: &observed,
         forecast: &forecast,
-        runs: &[],
-        holds: &[],
-        dry_days: &[],
-        constraints: &[],
-        edits: &[],
-        today: TODAY,
-        now: None,
-        committed: None,
+        ..Known::of_record(&document, &observed, TODAY)
     })
     .unwrap();
     assert!((plan.days[2].et0_mm.mm() - 9.0).abs() < 1e-12);

@@ -19,20 +19,7 @@ use crate::fixture::{TODAY, dry, site, zone};
 /// The plan after twelve dry days, with nothing forecast.
 pub fn plan(document: &SiteDocument) -> WeekPlan {
     let observed = dry(document, 12);
-    plan_week(&Known {
-        document,
-        observed: &observed,
-        forecast: &[],
-        runs: &[],
-        holds: &[],
-        dry_days: &[],
-        constraints: &[],
-        edits: &[],
-        today: TODAY,
-        now: None,
-        committed: None,
-    })
-    .unwrap()
+    plan_week(&Known::of_record(document, &observed, TODAY)).unwrap()
 }
 
 pub fn seen(date: Date, seen: Seen) -> ZoneSeen {

@@ -13,7 +13,7 @@ use lawn::view::verdict::{Verdict, Warning};
 use lawn::view::week_plan::{Cell, State, WeekPlan};
 use proptest::prelude::*;
 
-use crate::fixture::{TODAY, dry, known, model, site, zone};
+use crate::fixture::{TODAY, dry, model, site, zone};
 
 fn document(zones: usize, depletion_mm: f64) -> SiteDocument {
     let mut document = site((0..zones).map(|i| zone(&format!("z{i}"))).collect());
@@ -27,7 +27,7 @@ fn document(zones: usize, depletion_mm: f64) -> SiteDocument {
 fn plan(document: &SiteDocument, edits: &[Edit]) -> WeekPlan {
     plan_week(&Known {
         edits,
-        ..known(document, &dry(document, 20), TODAY)
+        ..Known::of_record(document, &dry(document, 20), TODAY)
     })
     .unwrap()
 }
@@ -169,7 +169,7 @@ fn a_day_that_is_taken_out_after_it_ran_says_that_it_ran() {
     let plan = plan_week(&Known {
         runs: &ran,
         edits: &edits,
-        ..known(&document, &observed, TODAY)
+        ..Known::of_record(&document, &observed, TODAY)
     })
     .unwrap();
     assert_eq!(cell(&plan, 0, TODAY).state, State::Ran);

@@ -226,28 +226,7 @@ impl DryMorning<'_> {
     }
 }
 
-/// What is known on a day of its record alone.
-pub fn known<'a>(
-    document: &'a SiteDocument,
-    observed: &'a [DailyWeather],
-    today: Date,
-) -> Known<'a> {
-    Known {
-        document,
-        observed,
-        forecast: &[],
-        runs: &[],
-        holds: &[],
-        dry_days: &[],
-        constraints: &[],
-        edits: &[],
-        today,
-        now: None,
-        committed: None,
-    }
-}
-
 /// The plan of a day from its record alone.
 pub fn plan_on(document: &SiteDocument, observed: &[DailyWeather], today: Date) -> WeekPlan {
-    plan_week(&known(document, observed, today)).unwrap()
+    plan_week(&Known::of_record(document, observed, today)).unwrap()
 }

@@ -128,17 +128,8 @@ fn a_weeks_plan_stays_as_it_was() {
     let place = weather::place(&document.site);
     let forecast = weather::continued(&place, &record, &forecast, Gaps::Refuse).unwrap();
     let plan = plan_week(&Known {
-        document: &document,
-        observed: &record,
         forecast: &forecast,
-        runs: &[],
-        holds: &[],
-        dry_days: &[],
-        constraints: &[],
-        edits: &[],
-        today,
-        now: None,
-        committed: None,
+        ..Known::of_record(&document, &record, today)
     })
     .unwrap();
     let plan = serde_json::to_value(&plan).unwrap();

@@ -216,20 +216,7 @@ fn planned(observed: &[DailyWeather], today: Date, normals: Option<Normals>) -> 
         zone.active_from = Some(date(2015, 6, 10));
         zone.initial_depletion_mm = Some(Depth::from_mm(9.0));
     }
-    plan_week(&Known {
-        document: &document,
-        observed,
-        forecast: &[],
-        runs: &[],
-        holds: &[],
-        dry_days: &[],
-        constraints: &[],
-        edits: &[],
-        today,
-        now: None,
-        committed: None,
-    })
-    .ok()
+    plan_week(&Known::of_record(&document, observed, today)).ok()
 }
 
 #[test]

@@ -13,7 +13,7 @@ use lawn::weather::DailyWeather;
 
 use science::sprinkler::Kind;
 
-use crate::fixture::{TODAY, day, dry, known, series, site, zone};
+use crate::fixture::{TODAY, day, dry, series, site, zone};
 
 fn plan_of(
     document: &SiteDocument,
@@ -22,17 +22,9 @@ fn plan_of(
     now: Option<Timestamp>,
 ) -> WeekPlan {
     plan_week(&Known {
-        document,
-        observed,
-        forecast: &[],
         runs,
-        holds: &[],
-        dry_days: &[],
-        constraints: &[],
-        edits: &[],
-        today: TODAY,
         now,
-        committed: None,
+        ..Known::of_record(document, observed, TODAY)
     })
     .unwrap()
 }
@@ -199,19 +191,7 @@ fn rain_that_only_the_gauge_knows_holds_the_run_back() {
 #[test]
 fn no_weather_is_no_plan() {
     let document = site(vec![zone("a")]);
-    let none = plan_week(&Known {
-        document: &document,
-        observed: &[],
-        forecast: &[],
-        runs: &[],
-        holds: &[],
-        dry_days: &[],
-        constraints: &[],
-        edits: &[],
-        today: TODAY,
-        now: None,
-        committed: None,
-    });
+    let none = plan_week(&Known::of_record(&document, &[], TODAY));
     assert_eq!(none, Err(Error::NoWeather { today: TODAY }));
 }
 
@@ -275,7 +255,7 @@ fn a_day_on_which_a_person_wants_it_dry_is_watered_around() {
     }];
     let plan = plan_week(&Known {
         dry_days: &dry_days,
-        ..known(&document, &observed, TODAY)
+        ..Known::of_record(&document, &observed, TODAY)
     })
     .unwrap();
     let cell = plan.zones[0].cells.iter().find(|c| c.date == day).unwrap();

@@ -153,19 +153,7 @@ proptest! {
 
     #[test]
     fn the_same_inputs_give_the_same_plan_and_the_clock_is_kept(document in any_site(), record in any_weather(40)) {
-        let known = Known {
-            document: &document,
-            observed: &record,
-            forecast: &[],
-            runs: &[],
-            holds: &[],
-            dry_days: &[],
-            constraints: &[],
-            edits: &[],
-            today: record[39].date.checked_add(1.day()).unwrap(),
-            now: None,
-            committed: None,
-        };
+        let known = Known::of_record(&document, &record, record[39].date.checked_add(1.day()).unwrap());
         let plan = plan_week(&known).unwrap();
         nothing_overlaps(&plan);
         prop_assert_eq!(&plan, &plan_week(&known).unwrap());

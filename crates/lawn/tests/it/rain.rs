@@ -43,17 +43,9 @@ fn plan(document: &SiteDocument, rain: &[(f64, f64)], holds: &[RainHold]) -> Wee
     let forecast = forecast(document, rain);
     let plain = forecast_free(document);
     let known = Known {
-        document,
-        observed: &plain,
         forecast: &forecast,
-        runs: &[],
         holds,
-        dry_days: &[],
-        constraints: &[],
-        edits: &[],
-        today: TODAY,
-        now: None,
-        committed: None,
+        ..Known::of_record(document, &plain, TODAY)
     };
     plan_week(&known).unwrap()
 }
@@ -64,17 +56,8 @@ fn forecast_free(document: &SiteDocument) -> Vec<DailyWeather> {
         .map(|count| dry(document, count))
         .find(|observed| {
             let known = Known {
-                document,
-                observed,
                 forecast: &forecast(document, &[(0.0, 0.0); 7]),
-                runs: &[],
-                holds: &[],
-                dry_days: &[],
-                constraints: &[],
-                edits: &[],
-                today: TODAY,
-                now: None,
-                committed: None,
+                ..Known::of_record(document, observed, TODAY)
             };
             today(&plan_week(&known).unwrap()).run.is_some()
         })
@@ -349,17 +332,8 @@ fn later_run(document: &SiteDocument, rain: &[(f64, f64)]) -> (f64, f64) {
     let observed = dry(document, 1);
     let forecast = forecast(document, rain);
     let plan = plan_week(&Known {
-        document,
-        observed: &observed,
         forecast: &forecast,
-        runs: &[],
-        holds: &[],
-        dry_days: &[],
-        constraints: &[],
-        edits: &[],
-        today: TODAY,
-        now: None,
-        committed: None,
+        ..Known::of_record(document, &observed, TODAY)
     })
     .unwrap();
     let run = plan.zones[0].cells.iter().find_map(|c| c.run.clone());

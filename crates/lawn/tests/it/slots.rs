@@ -23,17 +23,8 @@ use crate::fixture::{TODAY, dry, exactly, model, openings, plain, site, week_of,
 
 fn plan(document: &SiteDocument, observed: &[DailyWeather], runs: &[Run], today: Date) -> WeekPlan {
     plan_week(&Known {
-        document,
-        observed,
-        forecast: &[],
         runs,
-        holds: &[],
-        dry_days: &[],
-        constraints: &[],
-        edits: &[],
-        today,
-        now: None,
-        committed: None,
+        ..Known::of_record(document, observed, today)
     })
     .unwrap()
 }
@@ -244,17 +235,9 @@ fn a_plan_made_each_morning_of_a_past_month_is_the_replay() {
     let mut compared = 0;
     for (index, today) in record.iter().enumerate().take(110).skip(80) {
         let plan = plan_week(&Known {
-            document: &document,
-            observed: &record[..index],
-            forecast: &[],
             runs: &runs,
             holds: &holds,
-            dry_days: &[],
-            constraints: &[],
-            edits: &[],
-            today: today.date,
-            now: None,
-            committed: None,
+            ..Known::of_record(&document, &record[..index], today.date)
         })
         .unwrap();
         for zone in &plan.zones {

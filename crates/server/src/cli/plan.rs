@@ -55,17 +55,9 @@ pub(crate) fn run(a: &Arguments) -> Result<String, Failure> {
         None => Vec::new(),
     };
     let plan = plan_week(&Known {
-        document: &document,
-        observed: &observed,
         forecast: &forecast,
         runs: &runs,
-        dry_days: &[],
-        constraints: &[],
-        edits: &[],
-        holds: &[],
-        today: a.today,
-        now: None,
-        committed: None,
+        ..Known::of_record(&document, &observed, a.today)
     })
     .map_err(|error| Failure(format!("{}: {error}", a.weather.display())))?;
     let mut text = serde_json::to_string_pretty(&plan)?;

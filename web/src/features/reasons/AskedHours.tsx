@@ -16,7 +16,7 @@ import classes from "./Working.module.css";
 type Kind = "keep_dry" | "water_in";
 
 const USUAL: Record<Kind, number> = { keep_dry: 24, water_in: 24 };
-/** A quarter of an inch: what labels usually ask to wash granules off the leaf. */
+/** A quarter of an inch: what labels usually ask to wash granules off the leaf (common practice, no source). */
 const WATER_IN_MM = 6.35;
 
 export function AskedHours({ site, view, zone }: { site: string; view: SiteView; zone: ZonePlan }) {

@@ -122,7 +122,12 @@ function Ask({ site, zone, cell, today, seen }: Props & { seen: number | null })
   };
   const send = () => {
     const asked = body();
-    if (asked) keep.mutate({ zone: Number(zone.zone), body: asked }, { onError, onSuccess: done });
+    // What was looked at holds no more once it is refused.
+    const refused = (error: Error) => {
+      onError(error);
+      attempt.reset();
+    };
+    if (asked) keep.mutate({ zone: Number(zone.zone), body: asked }, { onError: refused, onSuccess: done });
   };
   // What was looked at is no longer what is asked.
   const again = () => attempt.reset();
