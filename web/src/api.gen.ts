@@ -368,7 +368,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The edits that hold on days from today on. */
+        /** What people have changed of the plan, and what the reader can undo of it. */
         get: operations["list_edits"];
         put?: never;
         post?: never;
@@ -390,6 +390,23 @@ export interface paths {
         post?: never;
         /** Undoes an edit of one's own, with all days of its act, and replans: what held before holds again. */
         delete: operations["undo_edit"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/edits/{edit}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Does again what one undid last, with all days of its act, and replans. */
+        post: operations["redo_edit"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2300,6 +2317,13 @@ export interface components {
             zone: components["schemas"]["ZoneId"];
             zone_name: string;
         };
+        /** @description What people have changed of the plan. */
+        Edits: {
+            /** @description The edits that hold on days from today on, by day. */
+            days: components["schemas"]["EditView"][];
+            redo?: components["schemas"]["EditView"] | null;
+            undo?: components["schemas"]["EditView"] | null;
+        };
         /** @description What somebody did. */
         EntryView: {
             /**
@@ -2478,6 +2502,12 @@ export interface components {
             date: string;
             /** @enum {string} */
             event: "edit_undone";
+            zone: string;
+        } | {
+            /** Format: date */
+            date: string;
+            /** @enum {string} */
+            event: "edit_redone";
             zone: string;
         } | {
             asks: components["schemas"]["ConstraintAsks"];
@@ -9124,13 +9154,13 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The edits, by day */
+            /** @description The edits */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["EditView"][];
+                    "application/json": components["schemas"]["Edits"];
                 };
             };
             /** @description A parameter cannot be understood */
@@ -9263,6 +9293,117 @@ export interface operations {
                 };
             };
             /** @description It is another's, or somebody changed the day after it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    redo_edit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                edit: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It holds again */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such edit here, or it is not undone */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is another's, or the plan was changed since */
             409: {
                 headers: {
                     [name: string]: unknown;

@@ -124,6 +124,7 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(edits::change_day)
             .service(edits::try_change_day)
             .service(edits::undo_edit)
+            .service(edits::redo_edit)
             .service(constraints::add_constraint)
             .service(constraints::lift_constraint)
             .service(dry_days::list_dry_days)

@@ -7,6 +7,7 @@ use jiff::civil::Date;
 use jiff_sqlx::ToSqlx;
 use lawn::record::edit::{Becomes, Edit};
 use serde::{Deserialize, Serialize};
+use serde_json::Value;
 use sqlx::PgExecutor;
 use utoipa::ToSchema;
 
@@ -76,6 +77,36 @@ impl EditRow {
     }
 }
 
+/// An edit as a query finds it.
+struct Stored {
+    site_id: i64,
+    id: i64,
+    zone_id: i64,
+    zone_name: String,
+    date: jiff_sqlx::Date,
+    becomes: Value,
+    act: String,
+    reason: Option<String>,
+    who: Option<String>,
+    made_at: jiff_sqlx::Timestamp,
+}
+
+impl Stored {
+    fn edit(self) -> sqlx::Result<EditRow> {
+        Ok(EditRow {
+            id: self.id,
+            zone: ZoneId(self.zone_id),
+            zone_name: self.zone_name,
+            date: self.date.to_jiff(),
+            becomes: serde_json::from_value(self.becomes).map_err(undecodable)?,
+            act: self.act,
+            reason: self.reason,
+            who: self.who,
+            made_at: self.made_at.to_jiff(),
+        })
+    }
+}
+
 /// The edits in force on a site's days from a date on, by day.
 pub async fn of_site(
     db: impl PgExecutor<'_>,
@@ -91,9 +122,10 @@ pub async fn of_sites(
     from: &[(SiteId, Date)],
 ) -> sqlx::Result<BTreeMap<SiteId, Vec<EditRow>>> {
     let (sites, days) = days_of(from);
-    let rows = sqlx::query!(
-        r#"SELECT DISTINCT ON (e.date, z.position, e.zone_id) z.site_id, e.id, e.zone_id, z.settings ->> 'name' AS "zone_name!", e.date, e.becomes,
-                  e.act, e.reason, a.name AS "who?", e.made_at
+    let rows = sqlx::query_as!(
+        Stored,
+        r#"SELECT DISTINCT ON (e.date, z.position, e.zone_id) z.site_id, e.id, e.zone_id, z.settings ->> 'name' AS "zone_name!", e.date AS "date: _", e.becomes,
+                  e.act, e.reason, a.name AS "who?", e.made_at AS "made_at: _"
            FROM unnest($1::int8[], $2::text[]::date[]) AS f (site, day)
            JOIN zone z ON z.site_id = f.site JOIN week_edit e ON e.zone_id = z.id AND e.date >= f.day AND e.undone_at IS NULL
            LEFT JOIN account a ON a.id = e.account_id ORDER BY e.date, z.position, e.zone_id, e.id DESC"#,
@@ -102,21 +134,55 @@ pub async fn of_sites(
     )
     .fetch_all(db)
     .await?;
-    let rows = rows.into_iter().map(|r| {
-        let row = EditRow {
-            id: r.id,
-            zone: ZoneId(r.zone_id),
-            zone_name: r.zone_name,
-            date: r.date.to_jiff(),
-            becomes: serde_json::from_value(r.becomes).map_err(undecodable)?,
-            act: r.act,
-            reason: r.reason,
-            who: r.who,
-            made_at: r.made_at.to_jiff(),
-        };
-        Ok((SiteId(r.site_id), row))
-    });
+    let rows = rows.into_iter().map(|r| Ok((SiteId(r.site_id), r.edit()?)));
     Ok(grouped(rows.collect::<sqlx::Result<Vec<_>>>()?))
+}
+
+/// The act of a person on a site that an undo would take back: their last, of days from a date on.
+pub async fn undoable(
+    db: impl PgExecutor<'_>,
+    site: SiteId,
+    account: AccountId,
+    from: Date,
+) -> sqlx::Result<Option<EditRow>> {
+    let row = sqlx::query_as!(
+        Stored,
+        r#"SELECT z.site_id, e.id, e.zone_id, z.settings ->> 'name' AS "zone_name!", e.date AS "date: _", e.becomes, e.act, e.reason, a.name AS "who?",
+                  e.made_at AS "made_at: _"
+           FROM week_edit e JOIN zone z ON z.id = e.zone_id JOIN account a ON a.id = e.account_id
+           WHERE z.site_id = $1 AND e.account_id = $2 AND e.date >= $3 AND e.undone_at IS NULL ORDER BY e.id DESC LIMIT 1"#,
+        site.0,
+        account.0,
+        from.to_sqlx() as _,
+    )
+    .fetch_optional(db)
+    .await?;
+    row.map(Stored::edit).transpose()
+}
+
+/// The act of a person on a site that a redo would bring back: what they undid last, unless they changed something since.
+pub async fn redoable(
+    db: impl PgExecutor<'_>,
+    site: SiteId,
+    account: AccountId,
+    from: Date,
+) -> sqlx::Result<Option<EditRow>> {
+    let row = sqlx::query_as!(
+        Stored,
+        r#"SELECT z.site_id, e.id, e.zone_id, z.settings ->> 'name' AS "zone_name!", e.date AS "date: _", e.becomes, e.act, e.reason, a.name AS "who?",
+                  e.made_at AS "made_at: _"
+           FROM week_edit e JOIN zone z ON z.id = e.zone_id JOIN account a ON a.id = e.account_id
+           WHERE z.site_id = $1 AND e.account_id = $2 AND e.date >= $3 AND e.undone_at IS NOT NULL
+           AND NOT EXISTS (SELECT FROM week_edit m JOIN zone mz ON mz.id = m.zone_id
+                           WHERE mz.site_id = $1 AND m.account_id = $2 AND m.made_at > e.undone_at)
+           ORDER BY e.undone_at DESC, e.id DESC LIMIT 1"#,
+        site.0,
+        account.0,
+        from.to_sqlx() as _,
+    )
+    .fetch_optional(db)
+    .await?;
+    row.map(Stored::edit).transpose()
 }
 
 /// What is to be added: a day of an act.
@@ -169,50 +235,50 @@ pub async fn add(db: impl PgExecutor<'_>, new: &NewEdit<'_>) -> sqlx::Result<()>
     Ok(())
 }
 
-/// An edit that is to be undone.
-pub struct ToUndo {
+/// An edit that is to be undone, or done again.
+pub struct Own {
     /// The name of its zone.
     pub zone_name: String,
     /// Its day.
     pub date: Date,
     /// Whose it is.
     pub account: Option<i64>,
+    /// Whether it is undone.
+    pub undone: bool,
     /// Who changed the same day, or another of the same act, after it.
     pub changed_after: Option<String>,
 }
 
-/// An edit of a site that is not undone, with who has changed a day of its act since; `None` where there is none.
-pub async fn to_undo(
-    db: impl PgExecutor<'_>,
-    site: SiteId,
-    id: i64,
-) -> sqlx::Result<Option<ToUndo>> {
+/// An edit of a site, with who has changed a day of its act since; `None` where there is none.
+pub async fn own(db: impl PgExecutor<'_>, site: SiteId, id: i64) -> sqlx::Result<Option<Own>> {
     let row = sqlx::query!(
-        r#"SELECT z.settings ->> 'name' AS "zone_name!", e.date, e.account_id,
+        r#"SELECT z.settings ->> 'name' AS "zone_name!", e.date, e.account_id, e.undone_at IS NOT NULL AS "undone!",
                   (SELECT coalesce(a.name, '') FROM week_edit own JOIN week_edit later ON later.zone_id = own.zone_id AND later.date = own.date
                        AND later.id > own.id AND later.undone_at IS NULL AND later.idempotency_key <> own.idempotency_key
                    LEFT JOIN account a ON a.id = later.account_id
                    WHERE own.zone_id = e.zone_id AND own.idempotency_key = e.idempotency_key ORDER BY later.id DESC LIMIT 1) AS changed_after
-           FROM week_edit e JOIN zone z ON z.id = e.zone_id WHERE z.site_id = $1 AND e.id = $2 AND e.undone_at IS NULL"#,
+           FROM week_edit e JOIN zone z ON z.id = e.zone_id WHERE z.site_id = $1 AND e.id = $2"#,
         site.0,
         id,
     )
     .fetch_optional(db)
     .await?;
-    Ok(row.map(|r| ToUndo {
+    Ok(row.map(|r| Own {
         zone_name: r.zone_name,
         date: r.date.to_jiff(),
         account: r.account_id,
+        undone: r.undone,
         changed_after: r.changed_after,
     }))
 }
 
-/// Undoes all days of the act of an edit.
-pub async fn undo(db: impl PgExecutor<'_>, id: i64) -> sqlx::Result<()> {
+/// Undoes all days of the act of an edit, or does them again.
+pub async fn set_undone(db: impl PgExecutor<'_>, id: i64, undone: bool) -> sqlx::Result<()> {
     sqlx::query!(
-        "UPDATE week_edit e SET undone_at = now() FROM week_edit own
-         WHERE own.id = $1 AND e.zone_id = own.zone_id AND e.idempotency_key = own.idempotency_key AND e.undone_at IS NULL",
+        "UPDATE week_edit e SET undone_at = CASE WHEN $2 THEN now() END FROM week_edit own
+         WHERE own.id = $1 AND e.zone_id = own.zone_id AND e.idempotency_key = own.idempotency_key AND (e.undone_at IS NULL) = $2",
         id,
+        undone,
     )
     .execute(db)
     .await?;

@@ -122,6 +122,10 @@ pub enum Event {
         zone: String,
         date: Date,
     },
+    EditRedone {
+        zone: String,
+        date: Date,
+    },
     HoursAsked {
         zone: String,
         asks: Asks,
@@ -251,9 +255,9 @@ impl Event {
             Self::DryDaySet { zone, date } | Self::DryDayLifted { zone, date } => {
                 (Some(zone), Cause::DryDay { date })
             }
-            Self::DayEdited { zone, date, .. } | Self::EditUndone { zone, date } => {
-                (Some(zone), Cause::DayEdited { date })
-            }
+            Self::DayEdited { zone, date, .. }
+            | Self::EditUndone { zone, date }
+            | Self::EditRedone { zone, date } => (Some(zone), Cause::DayEdited { date }),
             Self::HoursAsked { zone, .. } | Self::HoursLifted { zone, .. } => {
                 (Some(zone), Cause::HoursAsked)
             }

@@ -12,7 +12,7 @@ async fn cell(api: &Api, site: &str, date: &str) -> Value {
 }
 
 /// A site with a plan, and the day on which its zone waters.
-async fn planned() -> (App, Api, String, String) {
+pub async fn planned() -> (App, Api, String, String) {
     let (app, api, site) = App::with_dry_zone().await;
     let first = api
         .send(Method::POST, &format!("{site}/plans"), Value::Null)
@@ -23,6 +23,11 @@ async fn planned() -> (App, Api, String, String) {
     let day = cells.clone().find(|c| !c["run"].is_null()).unwrap()["date"].clone();
     let day = day.as_str().unwrap().to_owned();
     (app, api, site, day)
+}
+
+/// The edits that hold.
+pub async fn days(api: &Api, site: &str) -> Value {
+    api.json(&format!("{site}/edits")).await["days"].clone()
 }
 
 fn change(act: &Value, date: &str, seen: Option<i64>, key: &str) -> Value {
@@ -65,7 +70,7 @@ async fn a_day_is_skipped_set_and_undone_and_replans_keep_it() {
     assert_eq!(cell(&api, &site, &day).await["state"], "skip");
 
     // Set to minutes, seen the skip; then undone: the skip holds again; undone too: as planned.
-    let edits = api.json(&format!("{site}/edits")).await;
+    let edits = days(&api, &site).await;
     let first = edits[0]["id"].as_i64().unwrap();
     let set = change(
         &json!({ "kind": "minutes", "run_minutes": 24 }),
@@ -80,9 +85,7 @@ async fn a_day_is_skipped_set_and_undone_and_replans_keep_it() {
     .await;
     let run = cell(&api, &site, &day).await["run"].clone();
     assert_eq!(run["run_s"], 24 * 60, "{run}");
-    let second = api.json(&format!("{site}/edits")).await[0]["id"]
-        .as_i64()
-        .unwrap();
+    let second = days(&api, &site).await[0]["id"].as_i64().unwrap();
     let undo = async |id: i64| {
         api.send(Method::DELETE, &format!("{site}/edits/{id}"), Value::Null)
             .await
@@ -130,7 +133,7 @@ async fn a_watering_moves_is_locked_and_goes_back_to_the_plan() {
         StatusCode::CREATED,
     )
     .await;
-    let held = api.json(&format!("{site}/edits")).await;
+    let held = days(&api, &site).await;
     let of_day = held.as_array().unwrap().iter().find(|e| e["date"] == to);
     let seen = of_day.unwrap()["id"].as_i64();
     let back = change(&json!({ "kind": "move", "to": day }), &to, seen, "back");
@@ -138,7 +141,7 @@ async fn a_watering_moves_is_locked_and_goes_back_to_the_plan() {
     let said = expect(said, StatusCode::UNPROCESSABLE_ENTITY).await;
     assert_eq!(said["field"], "act.to", "{said}");
     // Both days of the act are undone together.
-    let edits = api.json(&format!("{site}/edits")).await;
+    let edits = days(&api, &site).await;
     assert_eq!(edits.as_array().unwrap().len(), 2, "{edits}");
     let undone = api
         .send(
@@ -148,7 +151,7 @@ async fn a_watering_moves_is_locked_and_goes_back_to_the_plan() {
         )
         .await;
     assert_eq!(undone.status(), StatusCode::NO_CONTENT);
-    assert_eq!(api.json(&format!("{site}/edits")).await, json!([]));
+    assert_eq!(days(&api, &site).await, json!([]));
     let lock = change(&json!({ "kind": "lock" }), &day, None, "lock");
     expect(
         api.send(Method::POST, &path, lock).await,
@@ -160,7 +163,7 @@ async fn a_watering_moves_is_locked_and_goes_back_to_the_plan() {
         (&locked["verdict"]["verdict"], &locked["run"]["run_s"]),
         (&json!("fixed"), &planned["run_s"])
     );
-    let held = api.json(&format!("{site}/edits")).await[0]["id"].as_i64();
+    let held = days(&api, &site).await[0]["id"].as_i64();
     let release = change(&json!({ "kind": "release" }), &day, held, "release");
     expect(
         api.send(Method::POST, &path, release).await,
@@ -174,12 +177,7 @@ async fn a_watering_moves_is_locked_and_goes_back_to_the_plan() {
 async fn a_stale_change_shows_what_holds_and_anothers_is_not_undone() {
     let (app, api, site, day) = planned().await;
     let path = format!("{site}/zones/1/edits");
-    let other = app.account("clover@meadow.example").await;
-    let id: i64 = site.trim_start_matches("/sites/").parse().unwrap();
-    fresh_meadow::db::sites::add_member(&app.pool, fresh_meadow::db::SiteId(id), other, "manager")
-        .await
-        .unwrap();
-    let clover = app.sign_in("clover@meadow.example").await;
+    let clover = app.manager("clover@meadow.example", &site).await;
     let skip = change(&json!({ "kind": "skip" }), &day, None, "hazels");
     expect(
         api.send(Method::POST, &path, skip).await,
@@ -198,9 +196,7 @@ async fn a_stale_change_shows_what_holds_and_anothers_is_not_undone() {
     )
     .await;
     assert!(said.to_string().contains("taken_out"), "{said}");
-    let held = api.json(&format!("{site}/edits")).await[0]["id"]
-        .as_i64()
-        .unwrap();
+    let held = days(&api, &site).await[0]["id"].as_i64().unwrap();
     let undone = clover
         .send(Method::DELETE, &format!("{site}/edits/{held}"), Value::Null)
         .await;
@@ -267,5 +263,181 @@ async fn changes_that_do_not_hold_are_refused_at_their_field() {
         let said = expect(answer, StatusCode::UNPROCESSABLE_ENTITY).await;
         assert_eq!(said["field"], field, "{said}");
     }
-    assert_eq!(api.json(&format!("{site}/edits")).await, json!([]));
+    assert_eq!(days(&api, &site).await, json!([]));
+}
+
+/// What the record of edits should come to: acts of two people on a few days, by the plainest rules.
+#[derive(Default)]
+struct Model {
+    /// Each act: who, its days with what they become (nothing: as planned), and whether it is undone and when.
+    acts: Vec<ModelAct>,
+    /// Counts what happens.
+    now: u32,
+}
+
+struct ModelAct {
+    who: usize,
+    made: u32,
+    days: Vec<(usize, Option<String>)>,
+    undone: Option<u32>,
+}
+
+impl Model {
+    fn tick(&mut self) -> u32 {
+        self.now += 1;
+        self.now
+    }
+
+    /// The act that holds on a day.
+    fn holds(&self, day: usize) -> Option<usize> {
+        let on = |act: &ModelAct| act.undone.is_none() && act.days.iter().any(|(d, _)| *d == day);
+        (0..self.acts.len()).rev().find(|&at| on(&self.acts[at]))
+    }
+
+    /// What a day becomes; nothing: as planned.
+    fn becomes(&self, day: usize) -> Option<&str> {
+        let act = &self.acts[self.holds(day)?];
+        let of_day = act.days.iter().find(|(d, _)| *d == day)?;
+        of_day.1.as_deref()
+    }
+
+    fn last_of(&self, who: usize) -> Option<usize> {
+        let own = |at: &usize| self.acts[*at].who == who && self.acts[*at].undone.is_none();
+        (0..self.acts.len()).rev().find(own)
+    }
+
+    fn undone_last(&self, who: usize) -> Option<usize> {
+        let own = self.acts.iter().enumerate().filter(|(_, a)| a.who == who);
+        let made = own.clone().map(|(_, a)| a.made).max()?;
+        let undone = own.filter_map(|(at, a)| Some((a.undone?, at)));
+        let (when, at) = undone.max()?;
+        (when > made).then_some(at)
+    }
+
+    /// Whether a later act holds a day of this one.
+    fn is_covered(&self, at: usize) -> bool {
+        let later = self.acts[at + 1..].iter().filter(|a| a.undone.is_none());
+        let days = &self.acts[at].days;
+        later
+            .flat_map(|a| &a.days)
+            .any(|(day, _)| days.iter().any(|(own, _)| own == day))
+    }
+}
+
+/// A small generator, so that a sequence that fails can be run again by its seed.
+struct Dice(u64);
+
+impl Dice {
+    fn below(&mut self, most: usize) -> usize {
+        self.0 = self
+            .0
+            .wrapping_mul(6_364_136_223_846_793_005)
+            .wrapping_add(1_442_695_040_888_963_407);
+        usize::try_from(self.0 >> 33).unwrap() % most
+    }
+}
+
+#[tokio::test]
+async fn edits_undos_and_replans_come_to_what_a_small_model_says() {
+    let (app, api, site, _) = planned().await;
+    let people = [app.manager("clover@meadow.example", &site).await, api];
+    let plan = people[1].json(&format!("{site}/plan")).await["current"]["plan"].clone();
+    let cells = plan["zones"][0]["cells"].as_array().unwrap().iter();
+    let ahead: Vec<String> = cells
+        .map(|c| c["date"].as_str().unwrap().to_owned())
+        .filter(|d| d.as_str() > plan["today"].as_str().unwrap())
+        .take(4)
+        .collect();
+    let path = format!("{site}/zones/1/edits");
+    let mut model = Model::default();
+    let (mut undone, mut redone, mut refused) = (0, 0, 0);
+    let mut dice = Dice(20_260_618);
+    for step in 0..120 {
+        let who = dice.below(2);
+        let person = &people[who];
+        match dice.below(7) {
+            0..=2 => {
+                let day = dice.below(ahead.len());
+                let held = days(person, &site).await;
+                let mut of_day = held.as_array().unwrap().iter();
+                let seen = of_day.find(|e| e["date"] == ahead[day]);
+                let seen = seen.and_then(|e| e["id"].as_i64());
+                let (act, becomes) = match dice.below(3) {
+                    0 => (json!({ "kind": "skip" }), Some("taken_out".to_owned())),
+                    1 => (json!({ "kind": "release" }), None),
+                    _ => {
+                        let min = 10 + dice.below(20);
+                        let act = json!({ "kind": "minutes", "run_minutes": min });
+                        (act, Some((min * 60).to_string()))
+                    }
+                };
+                let key = format!("model-{step}");
+                let sent = person
+                    .send(Method::POST, &path, change(&act, &ahead[day], seen, &key))
+                    .await;
+                expect(sent, StatusCode::CREATED).await;
+                let made = model.tick();
+                model.acts.push(ModelAct {
+                    who,
+                    made,
+                    days: vec![(day, becomes)],
+                    undone: None,
+                });
+            }
+            3..=5 => {
+                let redo = dice.below(2) == 0;
+                let offered = person.json(&format!("{site}/edits")).await;
+                let offered = &offered[if redo { "redo" } else { "undo" }];
+                let expected = if redo {
+                    model.undone_last(who)
+                } else {
+                    model.last_of(who)
+                };
+                assert_eq!(
+                    offered.is_null(),
+                    expected.is_none(),
+                    "step {step}: {offered}"
+                );
+                let Some(at) = expected else { continue };
+                let edit = format!("{site}/edits/{}", offered["id"]);
+                let answer = if redo {
+                    person
+                        .send(Method::POST, &format!("{edit}/redo"), Value::Null)
+                        .await
+                } else {
+                    person.send(Method::DELETE, &edit, Value::Null).await
+                };
+                if model.is_covered(at) {
+                    assert_eq!(answer.status(), StatusCode::CONFLICT, "step {step}");
+                    refused += 1;
+                } else {
+                    assert_eq!(answer.status(), StatusCode::NO_CONTENT, "step {step}");
+                    let now = model.tick();
+                    model.acts[at].undone = (!redo).then_some(now);
+                    *(if redo { &mut redone } else { &mut undone }) += 1;
+                }
+            }
+            _ => {
+                let again = person
+                    .send(Method::POST, &format!("{site}/plans"), Value::Null)
+                    .await;
+                expect(again, StatusCode::CREATED).await;
+            }
+        }
+        for (day, date) in ahead.iter().enumerate() {
+            let edit = cell(person, &site, date).await["edit"].clone();
+            let is = match edit["kind"].as_str() {
+                Some("set") => Some(
+                    (edit["passes"].as_i64().unwrap() * edit["pass_s"].as_i64().unwrap())
+                        .to_string(),
+                ),
+                other => other.map(str::to_owned),
+            };
+            assert_eq!(is.as_deref(), model.becomes(day), "step {step}, {date}");
+        }
+    }
+    assert!(
+        undone > 10 && redone > 3 && refused > 3,
+        "{undone} undone, {redone} redone, {refused} refused"
+    );
 }

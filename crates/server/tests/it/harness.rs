@@ -237,6 +237,16 @@ impl App {
             .unwrap()
     }
 
+    /// One more who manages a site, signed in.
+    pub async fn manager(&self, email: &str, site: &str) -> Api {
+        let account = self.account(email).await;
+        let id = site.trim_start_matches("/sites/").parse().unwrap();
+        db::sites::add_member(&self.pool, db::SiteId(id), account, "manager")
+            .await
+            .unwrap();
+        self.sign_in(email).await
+    }
+
     /// A site of a document, with a clock that stands still.
     pub async fn site(
         &self,

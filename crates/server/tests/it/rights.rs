@@ -165,6 +165,7 @@ pub fn table() -> BTreeMap<&'static str, (Asks, Value)> {
         ("change_day", (Of(Manager), edit())),
         ("try_change_day", (Of(Manager), edit())),
         ("undo_edit", (Of(Manager), Value::Null)),
+        ("redo_edit", (Of(Manager), Value::Null)),
         ("reckon_sprinkler_test", (Of(Crew), can_test())),
         (
             "add_sprinkler_test",

@@ -73,6 +73,8 @@ function words(e: Event, units: Units, timeZone: string): string {
       return `${EDITED[e.act] ?? "changed"} ${dayMonth(e.date)} of ${e.zone}`;
     case "edit_undone":
       return `undid a change of ${dayMonth(e.date)} of ${e.zone}`;
+    case "edit_redone":
+      return `did a change of ${dayMonth(e.date)} of ${e.zone} again`;
     case "hours_asked":
       return e.asks.kind === "keep_dry"
         ? `keeps ${e.zone} dry until ${moment(e.until, timeZone)}`

@@ -13,13 +13,35 @@ const LONG = 9;
 
 export type Position = { zone: number; day: number };
 
+/** What a key asks of the selected cell, or of the week. */
+export type Command = "night" | "skip" | "minutes" | "move" | "lock" | "undo" | "redo";
+
 type Props = {
   plan: WeekPlan;
   at: Position;
   onMove: (to: Position) => void;
   onOpen: () => void;
-  onNight: () => void;
+  onCommand: (command: Command) => void;
 };
+
+const COMMANDS: Record<string, Command> = {
+  n: "night",
+  s: "skip",
+  m: "minutes",
+  d: "move",
+  l: "lock",
+  u: "undo",
+  r: "redo",
+};
+
+/** What a pressed key asks for; the usual keys of undo and redo too. */
+function commandOf(event: KeyboardEvent): Command | undefined {
+  const key = event.key.toLowerCase();
+  if (event.altKey) return undefined;
+  if (!event.ctrlKey && !event.metaKey) return COMMANDS[key];
+  if (key === "z") return event.shiftKey ? "redo" : "undo";
+  return key === "y" ? "redo" : undefined;
+}
 
 const MOVES: Record<string, [number, number]> = {
   ArrowUp: [-1, 0],
@@ -28,7 +50,7 @@ const MOVES: Record<string, [number, number]> = {
   ArrowRight: [0, 1],
 };
 
-export function WeekGrid({ plan, at, onMove, onOpen, onNight }: Props) {
+export function WeekGrid({ plan, at, onMove, onOpen, onCommand }: Props) {
   const units = useUnits();
   const table = useRef<HTMLTableElement>(null);
   const moved = useRef(false);
@@ -65,9 +87,11 @@ export function WeekGrid({ plan, at, onMove, onOpen, onNight }: Props) {
     } else if (event.key === "Enter" || event.key === "w" || event.key === "W") {
       event.preventDefault();
       onOpen();
-    } else if (event.key === "n" || event.key === "N") {
+    } else {
+      const command = commandOf(event);
+      if (!command) return;
       event.preventDefault();
-      onNight();
+      onCommand(command);
     }
   };
 

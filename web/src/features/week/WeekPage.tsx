@@ -1,4 +1,4 @@
-import { Button } from "@mantine/core";
+import { Button, Modal } from "@mantine/core";
 import { useCallback, useState } from "react";
 import type { SiteView, WeekPlan } from "../../api";
 import { amount } from "../../money";
@@ -8,8 +8,11 @@ import { PlanGate } from "../morning/PlanGate";
 import { Working } from "../reasons/Working";
 import { sentence } from "../reasons/words";
 import { Volumes } from "../rules/Volumes";
+import { ChangeDay, changes } from "./ChangeDay";
+import type { Act } from "./edits";
 import { Night } from "./Night";
-import { type Position, WeekGrid } from "./WeekGrid";
+import { useHand } from "./useHand";
+import { type Command, type Position, WeekGrid } from "./WeekGrid";
 import classes from "./WeekPage.module.css";
 import { WeekSheet } from "./WeekSheet";
 
@@ -25,10 +28,24 @@ function Week({ site, plan, madeAt, view }: Props) {
   const [at, setAt] = useState<Position>({ zone: 0, day: today });
   const [open, setOpen] = useState(false);
   const [night, setNight] = useState(false);
+  const [change, setChange] = useState<Act>();
   const openWorking = useCallback(() => setOpen(true), []);
-  const openNight = useCallback(() => setNight(true), []);
+  const hand = useHand(site);
   const zone = plan.zones[at.zone];
   const cell = zone?.cells[at.day];
+  const changeable = hand.manage && zone !== undefined && cell !== undefined && changes(zone, cell, plan.today);
+  const begin = (act: Act) => {
+    if (!changeable) return hand.say("This day of the zone is not changed by hand.");
+    if (!cell.run && (act === "move" || act === "lock")) return hand.say("Nothing is planned on this day.");
+    hand.say("");
+    setChange(act);
+  };
+  const onCommand = (command: Command) => {
+    if (command === "night") setNight(true);
+    else if (command === "undo") hand.undo();
+    else if (command === "redo") hand.redo();
+    else begin(command);
+  };
   return (
     <main className={classes.page}>
       <div className={`${classes.top} no-print`}>
@@ -46,7 +63,7 @@ function Week({ site, plan, madeAt, view }: Props) {
         <BeyondController plan={plan} />
       </div>
       <div className="no-print">
-        <WeekGrid plan={plan} at={at} onMove={setAt} onOpen={openWorking} onNight={openNight} />
+        <WeekGrid plan={plan} at={at} onMove={setAt} onOpen={openWorking} onCommand={onCommand} />
       </div>
       {zone && cell && (
         <div className={`${classes.strip} no-print`}>
@@ -57,12 +74,31 @@ function Week({ site, plan, madeAt, view }: Props) {
             {cell.state === "absent"
               ? "The zone is not there on this day."
               : sentence(cell, cell.verdict, plan.today, units)}{" "}
-            <span className={`quiet ${classes.keys}`}>Arrow keys move, Enter or W opens the working, N the night.</span>
+            {hand.said && <strong>{hand.said} </strong>}
+            <span className={`quiet ${classes.keys}`}>
+              Arrow keys move, Enter or W opens the working, N the night.
+              {hand.manage && " S skips, M sets minutes, D moves to another day, L locks, U undoes, R does again."}
+            </span>
           </p>
           {cell.state !== "absent" && (
             <Button size="sm" variant="outline" onClick={() => setOpen(true)} aria-label={`Why, ${zone.name}`}>
               Why
             </Button>
+          )}
+          {changeable && (
+            <Button size="sm" variant="outline" onClick={() => begin("skip")} aria-label={`Change, ${zone.name}`}>
+              Change
+            </Button>
+          )}
+          {hand.manage && (hand.undoable || hand.redoable) && (
+            <>
+              <Button size="sm" variant="outline" disabled={!hand.undoable} onClick={hand.undo} title={hand.undoable}>
+                Undo
+              </Button>
+              <Button size="sm" variant="outline" disabled={!hand.redoable} onClick={hand.redo} title={hand.redoable}>
+                Redo
+              </Button>
+            </>
           )}
           <Button size="sm" variant="outline" onClick={() => setNight(true)}>
             The night
@@ -83,6 +119,21 @@ function Week({ site, plan, madeAt, view }: Props) {
             opened={open}
             onClose={() => setOpen(false)}
           />
+          <Modal
+            opened={change !== undefined}
+            onClose={() => setChange(undefined)}
+            title={`${zone.name}, ${longDay(cell.date)}`}
+            closeButtonProps={{ "aria-label": "Close the change" }}
+          >
+            <ChangeDay
+              site={site}
+              zone={zone}
+              cell={cell}
+              today={plan.today}
+              first={change}
+              onKept={() => setChange(undefined)}
+            />
+          </Modal>
         </div>
       )}
       <WeekSheet plan={plan} view={view} madeAt={madeAt} units={units} />

@@ -1,9 +1,11 @@
 use actix_web::web::{Data, Path};
-use actix_web::{HttpResponse, delete};
+use actix_web::{HttpResponse, delete, post};
 
 use crate::api::access::{Access, Manage};
+use crate::clock;
+use crate::db::edits::{self, Own};
 use crate::db::history::{self, Event};
-use crate::db::{Db, edits};
+use crate::db::{Db, SiteWrite, sites};
 use crate::http::error::{ApiError, Problem};
 use crate::planning;
 
@@ -19,8 +21,60 @@ pub(in crate::api) async fn undo_edit(
     db: Data<Db>,
 ) -> Result<HttpResponse, ApiError> {
     let mut tx = db.write(access.site).await?;
-    let edit = edits::to_undo(&mut *tx, access.site, path.1).await?;
-    let edit = edit.ok_or(ApiError::NotFound("edit"))?;
+    let edit = untouched(&mut tx, &access, path.1, false).await?;
+    edits::set_undone(&mut *tx, path.1, true).await?;
+    let event = Event::EditUndone {
+        zone: edit.zone_name,
+        date: edit.date,
+    };
+    history::note(&mut *tx, access.site, access.account, &event).await?;
+    planning::replan(&mut tx, access.site).await?;
+    tx.commit().await?;
+    Ok(HttpResponse::NoContent().finish())
+}
+
+/// Does again what one undid last, with all days of its act, and replans.
+#[utoipa::path(tag = "plans", operation_id = "redo_edit", params(("site" = i64, Path), ("edit" = i64, Path)), responses(
+    (status = 204, description = "It holds again"),
+    (status = 404, description = "No such edit here, or it is not undone", body = Problem),
+    (status = 409, description = "It is another's, or the plan was changed since", body = Problem)))]
+#[post("/sites/{site}/edits/{edit}/redo")]
+pub(in crate::api) async fn redo_edit(
+    access: Access<Manage>,
+    path: Path<(String, i64)>,
+    db: Data<Db>,
+) -> Result<HttpResponse, ApiError> {
+    let mut tx = db.write(access.site).await?;
+    let edit = untouched(&mut tx, &access, path.1, true).await?;
+    let site = sites::get(&mut *tx, access.site).await?;
+    let today = clock::local_date(clock::now(site.simulated_now), &site.site.time_zone);
+    let next = edits::redoable(&mut *tx, access.site, access.account, today).await?;
+    if next.is_none_or(|next| next.id != path.1) {
+        let message = "only what you undid last is done again, before you change something else";
+        return Err(ApiError::Conflict(message.to_owned()));
+    }
+    edits::set_undone(&mut *tx, path.1, false).await?;
+    let event = Event::EditRedone {
+        zone: edit.zone_name,
+        date: edit.date,
+    };
+    history::note(&mut *tx, access.site, access.account, &event).await?;
+    planning::replan(&mut tx, access.site).await?;
+    tx.commit().await?;
+    Ok(HttpResponse::NoContent().finish())
+}
+
+/// An edit of the reader's own, undone or not, whose days nobody has changed after it.
+async fn untouched(
+    tx: &mut SiteWrite,
+    access: &Access<Manage>,
+    id: i64,
+    undone: bool,
+) -> Result<Own, ApiError> {
+    let edit = edits::own(&mut **tx, access.site, id).await?;
+    let edit = edit
+        .filter(|edit| edit.undone == undone)
+        .ok_or(ApiError::NotFound("edit"))?;
     if let Some(who) = edit.changed_after {
         let who = if who.is_empty() { "Somebody" } else { &who };
         return Err(ApiError::Conflict(format!(
@@ -31,13 +85,5 @@ pub(in crate::api) async fn undo_edit(
         let message = "this is another person's edit; set the day anew instead".to_owned();
         return Err(ApiError::Conflict(message));
     }
-    edits::undo(&mut *tx, path.1).await?;
-    let event = Event::EditUndone {
-        zone: edit.zone_name,
-        date: edit.date,
-    };
-    history::note(&mut *tx, access.site, access.account, &event).await?;
-    planning::replan(&mut tx, access.site).await?;
-    tx.commit().await?;
-    Ok(HttpResponse::NoContent().finish())
+    Ok(edit)
 }

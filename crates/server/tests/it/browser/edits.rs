@@ -1,7 +1,11 @@
-//! A person changes the plan: what follows is read first, on the phone.
+//! A person changes the plan: what follows is read first; on the phone, by keys alone, and beside another who does the same.
+
+use fantoccini::key::Key;
+use serde_json::Value;
 
 use super::Screen;
-use super::page::with_page;
+use super::page::{Page, with_page};
+use crate::edits::{days, planned};
 use crate::harness::{App, EMAIL};
 
 #[tokio::test]
@@ -22,18 +26,167 @@ async fn a_day_is_skipped_and_given_minutes_on_the_phone_and_undone() {
         page.fits("a change that is tried").await;
         page.press("Skip the day").await;
         page.see("Skipped: a fair (Hazel Fern)").await;
-        page.pick("Minutes").await;
+        page.pick("Add a watering").await;
         page.fill("For how many minutes", "24").await;
         page.press("See what follows").await;
-        page.press("Water it so").await;
+        page.press("Add it").await;
         page.see("Set to 24 min").await;
-        page.press("Undo").await;
+        let undo = "//section[@role='dialog']//button[normalize-space(.)='Undo']";
+        page.find(undo).await.click().await.unwrap();
         page.see("Skipped: a fair (Hazel Fern)").await;
         page.press("Back to the plan").await;
         page.gone("//*[contains(., 'Skipped: a fair')]").await;
+        page.press("Close the working").await;
+
+        // From the Week itself, by touch: five minutes less, read before it is kept.
+        page.press("Change, Front").await;
+        page.pick("Minutes").await;
+        page.press("5 min less").await;
+        page.press("See what follows").await;
+        page.see("→").await;
+        page.press("Water it so").await;
+        page.find("//td[@role='gridcell'][contains(., 'set')]")
+            .await;
+        page.fits("an edited week").await;
         page
     })
     .await;
-    let edits = api.json(&format!("{site}/edits")).await;
-    assert_eq!(edits[0]["act"], "release", "{edits}");
+    let edits = days(&api, &site).await;
+    assert_eq!(edits[0]["act"], "minutes", "{edits}");
+}
+
+/// The grid with its selected cell on the day that waters, by keys alone.
+async fn select_watering(page: &Page) {
+    page.press("Week").await;
+    // The grid's own cell takes the focus: the Tab key leads there.
+    let grid = "document.querySelector('[role=grid] [tabindex=\"0\"]').focus()";
+    page.find("//table[@role='grid']").await;
+    page.client.execute(grid, vec![]).await.unwrap();
+    for _ in 0..9 {
+        let waters = "return document.activeElement.textContent.includes('×')";
+        let waters = page.client.execute(waters, vec![]).await.unwrap();
+        if waters == Value::Bool(true) {
+            return;
+        }
+        page.keys(&Key::Right.to_string()).await;
+    }
+    panic!("no day of the week waters");
+}
+
+#[tokio::test]
+async fn a_day_is_locked_skipped_moved_set_undone_and_done_again_by_keys_alone() {
+    let (app, api, site, _) = planned().await;
+    let enter = Key::Enter.to_string();
+    with_page(&app, Screen::Desk, "edit-keys", |page| async move {
+        page.sign_in(EMAIL).await;
+        select_watering(&page).await;
+        // A letter opens the change with its field in focus; Enter looks, Enter again keeps, and the grid has the focus again.
+        for (key, typed, keep, then) in [
+            ("l", "", "Keep it as it is", "set"),
+            ("s", "a fair", "Skip the day", "taken out"),
+        ] {
+            page.keys(key).await;
+            page.see("Change this day").await;
+            page.keys(&format!("{typed}{enter}")).await;
+            page.see("At most beyond the limit").await;
+            page.find(&format!(
+                "//button[normalize-space(.)='{keep}'][not(@disabled)]"
+            ))
+            .await;
+            page.keys(&enter).await;
+            page.gone("//section[@role='dialog']").await;
+            page.find(&format!("//td[@role='gridcell'][contains(., '{then}')]"))
+                .await;
+        }
+        page.keys("u").await;
+        page.see("Undone: Skipped, Front").await;
+        page.keys("r").await;
+        page.see("Done again: Skipped, Front").await;
+        page.keys(&format!("{}z", Key::Control)).await;
+        page.see("Undone: Skipped, Front").await;
+        page.keys("u").await;
+        page.see("Undone: Locked at").await;
+        page.keys("u").await;
+        page.see("There is nothing of yours to undo.").await;
+
+        page.keys("m").await;
+        page.see("For how many minutes").await;
+        // What is there is marked by the keys that mark all.
+        page.keys(&format!("{}a", Key::Control)).await;
+        page.keys(&format!("24{enter}")).await;
+        page.see("At most beyond the limit").await;
+        page.keys(&enter).await;
+        page.gone("//section[@role='dialog']").await;
+        page.find("//td[@role='gridcell'][contains(., '24 min')]")
+            .await;
+        page.keys("u").await;
+        page.see("Undone: Set to 24 min, Front").await;
+        page.keys("d").await;
+        page.see("Move it").await;
+        page.keys(&Key::Down.to_string()).await;
+        page.keys(&Key::Tab.to_string()).await;
+        page.keys(&enter).await;
+        page.see("At most beyond the limit").await;
+        page.keys(&enter).await;
+        page.gone("//section[@role='dialog']").await;
+        page.find("//td[@role='gridcell'][contains(., 'taken out')]")
+            .await;
+        page.is_accessible("a week changed by keys").await;
+        page
+    })
+    .await;
+    let acts = days(&api, &site).await;
+    let acts: Vec<_> = acts.as_array().unwrap().iter().map(|e| &e["act"]).collect();
+    assert_eq!(acts, ["move", "move"]);
+}
+
+#[tokio::test]
+async fn two_people_change_the_same_day_and_the_second_sees_both() {
+    let (app, api, site, _) = planned().await;
+    app.manager("clover@meadow.example", &site).await;
+    with_page(&app, Screen::Desk, "edit-stale", |first| async move {
+        let (second, _permit) = first.beside(Screen::Desk).await;
+        first.sign_in(EMAIL).await;
+        select_watering(&first).await;
+        second.sign_in("clover@meadow.example").await;
+        select_watering(&second).await;
+        second.press("Change, Front").await;
+        second.pick("Minutes").await;
+        second.fill("For how many minutes", "31").await;
+        second
+            .fill("Why (if others should know)", "the fair is off")
+            .await;
+        // Meanwhile the first skips the day.
+        first.press("Change, Front").await;
+        first.fill("Why", "a fair").await;
+        first.press("See what follows").await;
+        first.press("Skip the day").await;
+        first
+            .find("//td[@role='gridcell'][contains(., 'taken out')]")
+            .await;
+        // The second's is refused, both are shown, and nothing of it is lost.
+        second.press("See what follows").await;
+        second
+            .see("Hazel Fern changed this day while you looked at it.")
+            .await;
+        let both = second.table("Both versions").await;
+        assert_eq!(both[0], ["What", "Skipped", "31 min"]);
+        assert_eq!(both[1], ["Why", "a fair", "the fair is off"]);
+        second.is_accessible("both versions").await;
+        assert_eq!(second.value("For how many minutes").await, "31");
+        second.press("See what yours would do now").await;
+        second.see("At most beyond the limit").await;
+        second.press("Water it so").await;
+        second
+            .find("//td[@role='gridcell'][contains(., '31 min')]")
+            .await;
+        second.client.close().await.unwrap();
+        // The first's own is not undone any more, and why is said.
+        first.press("Undo").await;
+        first.see("changed this day after it").await;
+        first
+    })
+    .await;
+    let edits = days(&api, &site).await;
+    assert_eq!(edits[0]["act"], "minutes", "{edits}");
 }

@@ -7,6 +7,7 @@ use std::time::{Duration, Instant};
 use fantoccini::elements::Element;
 use fantoccini::{Client, Locator};
 use serde_json::{Value, json};
+use tokio::sync::SemaphorePermit;
 
 use super::driver::{self, Screen};
 use crate::harness::{App, PASSWORD};
@@ -37,6 +38,16 @@ where
     client.close().await.unwrap();
     if let Err(error) = result {
         std::panic::resume_unwind(error.into_panic());
+    }
+}
+
+impl Page {
+    /// A second browser on the same application, for another person; closed with [`Client::close`]. Of all tests one may ask for it: two that wait for
+    /// each other's would wait for ever.
+    pub async fn beside(&self, screen: Screen) -> (Self, SemaphorePermit<'static>) {
+        let (client, permit) = driver::session(screen).await;
+        let origin = self.origin.clone();
+        (Self { client, origin }, permit)
     }
 }
 
@@ -257,6 +268,12 @@ impl Page {
         let name = literal(name);
         let field = self.find(&format!("//input[@aria-label={name}]")).await;
         field.send_keys(text).await.unwrap();
+    }
+
+    /// Types keys to whatever has the focus, as a person without a mouse does.
+    pub async fn keys(&self, keys: &str) {
+        let focused = self.client.active_element().await.unwrap();
+        focused.send_keys(keys).await.unwrap();
     }
 
     pub async fn sign_in(&self, email: &str) {

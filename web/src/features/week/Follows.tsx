@@ -1,0 +1,54 @@
+// What follows from a change of a day: the zone's week before and after, and what it changes for others.
+import type { Schemas, ZonePlan } from "../../api";
+import { minutes, sentenceCase } from "../../time";
+import { useUnits } from "../../units";
+import { changeWords } from "../morning/Changes";
+import classes from "../reasons/Working.module.css";
+
+export function Follows({ follows, today, zone }: { follows: Schemas["Follows"]; today: string; zone: ZonePlan }) {
+  const units = useUnits();
+  const { before, after } = follows;
+  const rows: [string, string, string][] = [
+    ["Water this week", units.show("volume", before.volume_l), units.show("volume", after.volume_l)],
+    ["Minutes", minutes(before.run_s), minutes(after.run_s)],
+    ["Days too dry, if no rain comes", String(before.days_too_dry), String(after.days_too_dry)],
+    [
+      "At most beyond the limit",
+      units.show("depth", before.most_too_dry_mm),
+      units.show("depth", after.most_too_dry_mm),
+    ],
+    ["Used at the end of the week", units.show("depth", before.depletion_mm), units.show("depth", after.depletion_mm)],
+  ];
+  const drains = follows.warnings.find((w) => w.warning === "edit_drains");
+  const others = follows.changes.filter((c) => c.zone !== zone.zone).length;
+  const ownChanges = follows.changes.filter((c) => c.zone === zone.zone);
+  return (
+    <>
+      <table className={classes.lines} data-wide>
+        <caption className="hidden">What follows</caption>
+        <thead>
+          <tr>
+            <th scope="col">This week</th>
+            <th scope="col">Now</th>
+            <th scope="col">Then</th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map(([name, now, then]) => (
+            <tr key={name}>
+              <th scope="row">{name}</th>
+              <td className="number">{now}</td>
+              <td className="number">{then}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p className={classes.plain} role="status">
+        {ownChanges.map((c) => sentenceCase(changeWords(c, today))).join(" ")}
+        {others > 0 ? ` ${others === 1 ? "One watering" : `${others} waterings`} of other zones change too.` : ""}
+        {drains ? ` ${units.show("depth", drains.drains_mm)} of it would drain below the roots.` : ""}
+        {ownChanges.length + others === 0 && !drains ? "No watering changes." : ""}
+      </p>
+    </>
+  );
+}
