@@ -655,6 +655,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/publications": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Publishes the newest plan: it is in force for its week. Sent again with the same key it changes nothing. */
+        post: operations["publish"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/publications/{publication}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Withdraws what is published: the newest plan is in force from now on. What has run has run. */
+        delete: operations["withdraw_publication"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/publishing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How the site publishes, what is in force, and what changed since. */
+        get: operations["show_publishing"];
+        /** Says whether the plan is published each morning by itself. Said again it changes nothing. */
+        put: operations["set_mornings"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/rain-choices/{date}": {
         parameters: {
             query?: never;
@@ -2510,6 +2562,23 @@ export interface components {
             event: "edit_redone";
             zone: string;
         } | {
+            /** @enum {string} */
+            event: "published";
+            /** Format: date */
+            last_day: string;
+        } | {
+            /** @enum {string} */
+            event: "published_by_rule";
+            /** Format: date */
+            last_day: string;
+        } | {
+            /** @enum {string} */
+            event: "publication_withdrawn";
+        } | {
+            each_morning: boolean;
+            /** @enum {string} */
+            event: "publishes_each_morning";
+        } | {
             asks: components["schemas"]["ConstraintAsks"];
             /** @enum {string} */
             event: "hours_asked";
@@ -3764,6 +3833,11 @@ export interface components {
              */
             wet_days: number;
         };
+        /** @description Whether the plan is published by itself. */
+        Mornings: {
+            /** @description Each morning, with the day's first plan. */
+            each_morning: boolean;
+        };
         /** @description A site that an account belongs to. */
         MySite: {
             id: components["schemas"]["SiteId"];
@@ -4365,6 +4439,49 @@ export interface components {
             type: string;
             unlikely?: components["schemas"]["Unlikely"] | null;
         };
+        /** @description A published week. */
+        PublicationView: {
+            /** @description Whether the site's rule published it. */
+            by_rule: boolean;
+            /** Format: int64 */
+            id: number;
+            /**
+             * Format: date
+             * @description Its last day; on days after it the newest plan is in force.
+             */
+            last_day: string;
+            /**
+             * Format: int64
+             * @description The plan that it is.
+             */
+            plan: number;
+            /**
+             * Format: date-time
+             * @description By the site's clock.
+             */
+            published_at: string;
+            /** @description Who did; `null`: the rule, or somebody who is gone. */
+            who?: string | null;
+        };
+        /** @description A watering of the published week that would drain below the roots by now. */
+        PublishedDrains: {
+            /**
+             * Format: date
+             * @description The day.
+             */
+            date: string;
+            /** @description How much. */
+            drains_mm: components["schemas"]["Depth"];
+            /** @description The zone's identifier. */
+            zone: string;
+        };
+        /** @description How a site publishes, and what is in force. */
+        Publishing: {
+            /** @description Whether the plan is published each morning by itself. */
+            each_morning: boolean;
+            published?: components["schemas"]["PublicationView"] | null;
+            since?: components["schemas"]["SincePublished"] | null;
+        };
         /**
          * @description A question of the key.
          * @enum {string}
@@ -4818,6 +4935,17 @@ export interface components {
         SignIn: {
             email: string;
             password: string;
+        };
+        /** @description What became of a published week since. */
+        SincePublished: {
+            /** @description What the newest plan changes of it, by zone, with what may have brought it about. */
+            changes: components["schemas"]["ZoneChanges"][];
+            /** @description What of it would drain. */
+            drains: components["schemas"]["PublishedDrains"][];
+            /** @description What the newest plan comes to. */
+            newest: components["schemas"]["WeekSums"];
+            /** @description What comes of it if it stays in force. */
+            published: components["schemas"]["WeekSums"];
         };
         /** @description The place and the currency. */
         Site: {
@@ -5435,6 +5563,16 @@ export interface components {
              * @description Wilting point by Saxton and Rawls, share of the volume.
              */
             wilting_point: number;
+        };
+        /** @description The plan that is to be in force. */
+        ToPublish: {
+            /** @description Made up by the sender, 8 to 80 characters: the same sent twice is published once. */
+            idempotency_key: string;
+            /**
+             * Format: int64
+             * @description The newest plan, as the person saw it.
+             */
+            plan: number;
         };
         /** @description What became of the days. */
         Told: {
@@ -6132,6 +6270,21 @@ export interface components {
             worth_measuring: components["schemas"]["WorthMeasuring"][];
             /** @description The zones, in the site's order; those ended before the first day are left out. */
             zones: components["schemas"]["ZonePlan"][];
+        };
+        /** @description What a week comes to from today on, all zones together, if no rain comes. */
+        WeekSums: {
+            /**
+             * Format: int32
+             * @description Zones' days that end beyond what may be used.
+             */
+            days_too_dry: number;
+            /**
+             * Format: int64
+             * @description Time that water runs, s.
+             */
+            run_s: number;
+            /** @description Litres out of the sprinklers. */
+            volume_l: components["schemas"]["Volume"];
         };
         /**
          * @description A day of the week.
@@ -11141,6 +11294,486 @@ export interface operations {
             };
             /** @description Asked under a name that is not this server's */
             421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    publish: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ToPublish"];
+            };
+        };
+        responses: {
+            /** @description What is in force */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PublicationView"];
+                };
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no plan, or it is being made anew */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The plan changed meanwhile; the answer holds the newest */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A text with control characters, or a figure that does not hold */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    withdraw_publication: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                publication: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is withdrawn */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is not what is published here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_publishing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What is in force */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Publishing"];
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_mornings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Mornings"];
+            };
+        };
+        responses: {
+            /** @description So it is */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A text with control characters, or a figure that does not hold */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

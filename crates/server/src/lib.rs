@@ -14,6 +14,7 @@ pub mod ledger;
 pub mod password;
 mod photo;
 pub mod planning;
+pub mod publishing;
 pub mod rounds;
 pub mod serve;
 pub mod settings;

@@ -15,9 +15,10 @@ use lawn::site::{Invalid, SiteDocument, Zone, calendar, events};
 use lawn::view::changes::{Deed, changes_with_causes};
 use lawn::view::first_look::{FirstLook, depletion_at_begin, first_look};
 use lawn::view::plan::{DryDay, Error, Known, Plan, RainHold, plan_from};
+use lawn::view::published::{SincePublished, sums};
 use lawn::view::week_plan::{VERSION as VERSION_OF_PLANS, ZonePlan};
 use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use serde_json::Value;
 use sha2::{Digest, Sha256};
 use sqlx::PgConnection;
@@ -29,6 +30,7 @@ use crate::db::edits::EditRow;
 use crate::db::history::Event;
 use crate::db::measured::{self, Measured};
 use crate::db::plans::NewPlan;
+use crate::db::publications::PublicationRow;
 use crate::db::runs::NewRun;
 use crate::db::sites::SiteRow;
 use crate::db::zones::ZoneRow;
@@ -108,19 +110,33 @@ pub async fn replan_all(
     let today: Vec<(SiteId, Date)> = moments.iter().map(|m| (m.id, m.today)).collect();
 
     let recent = db::plans::recent(&mut *db, &today).await?;
+    let publications = db::publications::of_sites(&mut *db, &ids).await?;
     let numbers = recent
         .values()
         .flat_map(|r| [r.newest, r.before.map(|(plan, _)| plan)]);
-    let mut numbers: Vec<i64> = numbers.flatten().collect();
+    let published = publications.values().map(|p| Some(p.plan));
+    let mut numbers: Vec<i64> = numbers.chain(published).flatten().collect();
     numbers.sort_unstable();
     numbers.dedup();
     let programmes = db::programmes::of_plans(&mut *db, &numbers).await?;
     for moment in &mut moments {
+        let publication = publications.get(&moment.id);
+        let published = publication.and_then(|p| Published::of(p, &programmes));
         let newest = recent.get(&moment.id).and_then(|recent| recent.newest);
         if let Some((plan, programme)) =
             newest.and_then(|plan| Some((plan, programmes.get(&plan)?)))
         {
+            let programme = match &published {
+                Some(published) => &published.week.leaves(programme),
+                None => programme,
+            };
             moment.from = settle(&mut *db, plan, programme, moment.now).await?;
+        }
+        if let Some(published) = published {
+            let programme = published.week.in_force();
+            let until = settle(&mut *db, published.plan, &programme, moment.now).await?;
+            moment.from = moment.from.max(until);
+            moment.published = (published.week.last >= moment.today).then_some(published);
         }
     }
 
@@ -142,6 +158,10 @@ pub async fn replan_all(
     let before = |id: &SiteId| recent.get(id).and_then(|recent| recent.before);
     let since = ids.iter().filter_map(|id| Some((*id, before(id)?.1)));
     let mut events = db::history::since(&mut *db, &since.collect::<Vec<_>>()).await?;
+    let published = moments
+        .iter()
+        .filter_map(|m| Some((m.id, m.published.as_ref()?.history)));
+    let mut since_published = db::history::after(&mut *db, &published.collect::<Vec<_>>()).await?;
     let next = moments
         .iter()
         .filter_map(|m| Some((m.id, events::next_event(&m.document, m.now)?)));
@@ -150,7 +170,10 @@ pub async fn replan_all(
     let facts = moments.into_iter().map(|moment| {
         let id = moment.id;
         let programme = before(&id).and_then(|(plan, _)| programmes.get(&plan));
-        let deeds = events.remove(&id).unwrap_or_default().into_iter();
+        let deeds = |events: Option<Vec<Event>>| {
+            let events = events.unwrap_or_default().into_iter();
+            events.filter_map(Event::deed).collect()
+        };
         let holds = holds.remove(&id).unwrap_or_default();
         let dry_days = dry_days.remove(&id).unwrap_or_default();
         let constraints = constraints.remove(&id).unwrap_or_default();
@@ -163,7 +186,8 @@ pub async fn replan_all(
             constraints: constraints.iter().map(Constraint::from).collect(),
             edits: edits.iter().filter_map(EditRow::edit).collect(),
             before: programme.cloned(),
-            deeds: deeds.filter_map(Event::deed).collect(),
+            deeds: deeds(events.remove(&id)),
+            deeds_since_published: deeds(since_published.remove(&id)),
             moment,
         })
     });
@@ -206,6 +230,35 @@ struct Moment {
     /// The end of an open window, or now. A window that has opened is left as it was planned: its runs count, and nothing is planned into what
     /// remains of it.
     from: Timestamp,
+    /// The week that is published, while it lasts.
+    published: Option<Published>,
+}
+
+/// A published week.
+struct Published {
+    /// Its identifier.
+    id: i64,
+    /// The plan that it is.
+    plan: i64,
+    /// The last entry of the history that it knew of.
+    history: i64,
+    week: lawn::record::published::Published,
+}
+
+impl Published {
+    /// With the programme of its plan.
+    fn of(row: &PublicationRow, programmes: &BTreeMap<i64, Programme>) -> Option<Self> {
+        Some(Self {
+            id: row.id,
+            plan: row.plan,
+            history: row.history,
+            week: lawn::record::published::Published {
+                programme: programmes.get(&row.plan)?.clone(),
+                from: row.from,
+                last: row.last_day,
+            },
+        })
+    }
 }
 
 impl Moment {
@@ -220,6 +273,7 @@ impl Moment {
             document: Arc::new(document),
             now,
             from: now,
+            published: None,
         }
     }
 }
@@ -318,6 +372,7 @@ pub async fn looked_at(
         edits: edits.iter().filter_map(EditRow::edit).collect(),
         before: None,
         deeds: Vec::new(),
+        deeds_since_published: Vec::new(),
         kept,
         moment,
     };
@@ -342,6 +397,18 @@ struct Facts {
     before: Option<Programme>,
     /// What people did since.
     deeds: Vec<Deed>,
+    /// What they did since the week was published.
+    deeds_since_published: Vec<Deed>,
+}
+
+/// What became of a published week, as it is stored with a plan.
+#[derive(Serialize, Deserialize)]
+pub struct Since {
+    /// The publication.
+    pub publication: i64,
+    /// What became of it.
+    #[serde(flatten)]
+    pub since: SincePublished,
 }
 
 impl Facts {
@@ -357,6 +424,7 @@ impl Facts {
             dry_days: &self.dry_days,
             constraints: &self.constraints,
             edits: &self.edits,
+            published: moment.published.as_ref().map(|p| &p.week),
             today: moment.today,
             now: Some(moment.now),
             committed: (moment.from > moment.now).then_some(moment.from),
@@ -386,10 +454,35 @@ impl Facts {
             today: plan.week.today,
             result: text(serde_json::to_string(&plan.week))?,
             changes: text(serde_json::to_string(&changes))?,
+            since_published: match self.since_published(&plan) {
+                Some(since) => Some(text(serde_json::to_string(&since))?),
+                None => None,
+            },
             version: PLAN_VERSION,
             programme: plan.programme,
             inputs: self.inputs()?,
         }))
+    }
+
+    /// What a plan changes of the published week; `None`: none is published.
+    fn since_published(&self, plan: &Plan) -> Option<Since> {
+        let published = self.moment.published.as_ref()?;
+        let as_published = plan.as_published.clone()?;
+        let programme = published.week.in_force();
+        let mut changes = changes_with_causes(&programme, plan, &self.deeds_since_published);
+        for of_zone in &mut changes {
+            of_zone.changes.retain(|c| c.date() <= published.week.last);
+        }
+        changes.retain(|of_zone| !of_zone.changes.is_empty());
+        Some(Since {
+            publication: published.id,
+            since: SincePublished {
+                changes,
+                published: as_published.sums,
+                newest: sums(&plan.week.zones),
+                drains: as_published.drains,
+            },
+        })
     }
 
     /// What was known, each part by its hash: two plans with the same were made from the same.
@@ -414,6 +507,7 @@ impl Facts {
             "dry_days": hash(&self.dry_days)?,
             "constraints": hash(&self.constraints)?,
             "edits": hash(&self.edits)?,
+            "publication": hash(&self.moment.published.as_ref().map(|p| p.id))?,
         }))
     }
 }

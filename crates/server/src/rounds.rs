@@ -20,6 +20,7 @@ use crate::clock;
 use crate::db::sites::BegunDay;
 use crate::db::{self, Db, SiteId};
 use crate::planning::{self, Failure, Stored};
+use crate::publishing;
 use crate::settings::Settings;
 use crate::weather_service::{self, WeatherService};
 
@@ -47,6 +48,7 @@ async fn rounds(db: &mut PgConnection, ids: &[SiteId]) -> Result<Vec<Round>, Fai
     let stored = planning::read(&mut *db, ids).await?;
     let mut begun = Vec::new();
     let mut troubled = Vec::new();
+    let mut by_rule = Vec::new();
     for Stored { site, zones } in &stored {
         let now = clock::now(site.simulated_now);
         let zone = TimeZone::get(&site.site.time_zone).unwrap_or(TimeZone::UTC);
@@ -58,6 +60,9 @@ async fn rounds(db: &mut PgConnection, ids: &[SiteId]) -> Result<Vec<Round>, Fai
         }
         if site.trouble.is_some() {
             troubled.push(site.id);
+        }
+        if site.publishes_each_morning {
+            by_rule.push(site.id);
         }
     }
     let sites: Vec<SiteId> = stored.iter().map(|s| s.site.id).collect();
@@ -74,6 +79,9 @@ async fn rounds(db: &mut PgConnection, ids: &[SiteId]) -> Result<Vec<Round>, Fai
         })
         .collect();
     let anew = db::sites::begin_days(&mut *db, &days).await?;
+    for id in by_rule.iter().filter(|id| anew.contains(id)) {
+        publishing::by_rule(&mut *db, *id).await?;
+    }
     for (id, today) in begun {
         // Once a week is often enough for what is kept for months.
         if today.weekday() == Weekday::Monday && anew.contains(&id) {

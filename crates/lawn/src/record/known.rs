@@ -10,6 +10,7 @@ use crate::engine::zone_model::ZoneModel;
 use crate::quantity::Depth;
 use crate::record::constraint::Constraint;
 use crate::record::edit::Edit;
+use crate::record::published::Published;
 use crate::record::watered::{Passes, Watered};
 use crate::site::{SiteDocument, Zone};
 use crate::weather::DailyWeather;
@@ -108,6 +109,8 @@ pub struct Known<'a> {
     pub constraints: &'a [Constraint],
     /// What people changed of the plan on days from today on: of a zone's day at most one.
     pub edits: &'a [Edit],
+    /// The week that is published; `None`: none is, or its days are over.
+    pub published: Option<&'a Published>,
     /// The site's day.
     pub today: Date,
     /// The site's instant; `None`: today 00:00.
@@ -117,7 +120,7 @@ pub struct Known<'a> {
 }
 
 impl<'a> Known<'a> {
-    /// What the record alone tells on a day, from 00:00 on: no forecast, no runs, nothing that people asked.
+    /// What the record alone tells on a day, from 00:00 on: no forecast, no runs, nothing that people asked or published.
     #[must_use]
     pub const fn of_record(
         document: &'a SiteDocument,
@@ -133,6 +136,7 @@ impl<'a> Known<'a> {
             dry_days: &[],
             constraints: &[],
             edits: &[],
+            published: None,
             today,
             now: None,
             committed: None,

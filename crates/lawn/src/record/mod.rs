@@ -7,5 +7,6 @@ pub mod known;
 pub mod on_controller;
 pub mod past;
 pub mod programme;
+pub mod published;
 pub mod runs_file;
 pub mod watered;

@@ -6,8 +6,9 @@ use jiff::{Timestamp, ToSpan};
 
 use crate::engine::schools::Act;
 use crate::engine::site_week::SiteWeek;
-use crate::engine::slot::{HORIZON, Opening};
+use crate::engine::slot::Opening;
 use crate::quantity::Depth;
+use crate::site::calendar::Interval;
 use crate::weather::AheadDay;
 
 /// Hours in which watering is allowed.
@@ -17,6 +18,17 @@ pub struct Hours {
     pub opens: Timestamp,
     /// They end.
     pub closes: Timestamp,
+}
+
+impl Hours {
+    /// Of a window of the calendar.
+    #[must_use]
+    pub fn of(window: Interval) -> Self {
+        Self {
+            opens: instant(window.start_s),
+            closes: instant(window.end_s),
+        }
+    }
 }
 
 /// A run that is to be.
@@ -109,6 +121,15 @@ impl Programme {
             .reduce(|sum, run| (sum.0 + run.0, sum.1 + run.1))
     }
 
+    /// The part of it whose windows, each of a day and an end, are kept: what runs and what is held in them.
+    #[must_use]
+    pub fn part(&self, keep: impl Fn(Date, Timestamp) -> bool) -> Self {
+        let mut part = self.clone();
+        part.runs.retain(|r| keep(r.date, r.window.closes));
+        part.holds.retain(|h| keep(h.date, h.closes));
+        part
+    }
+
     /// What a zone is expected to use from a day on.
     #[must_use]
     pub fn uses_from(&self, zone: &str, date: Date) -> Option<Depth> {
@@ -156,20 +177,19 @@ fn instant(s: i64) -> Timestamp {
 }
 
 impl Programme {
-    /// Of a site's week: `zones` are the identifiers of its zones, `days` its horizon.
+    /// Of a site's week: `zones` are the identifiers of its zones, `days` its horizon, `windows` its hours that are not over, each from its own beginning.
     #[must_use]
-    pub fn new(zones: &[&str], days: &[AheadDay], openings: &[Opening], week: &SiteWeek) -> Self {
+    pub fn new(
+        zones: &[&str],
+        days: &[AheadDay],
+        windows: Vec<Hours>,
+        openings: &[Opening],
+        week: &SiteWeek,
+    ) -> Self {
         let dates: Vec<Date> = days.iter().map(|day| day.weather.date).collect();
-        let hours = |o: &Opening| Hours {
-            opens: instant(o.window.start_s),
-            closes: instant(o.window.end_s),
-        };
+        let hours = |o: &Opening| Hours::of(o.window);
         let mut programme = Self {
-            windows: openings
-                .iter()
-                .take_while(|o| o.day < HORIZON)
-                .map(hours)
-                .collect(),
+            windows,
             days: days
                 .iter()
                 .map(|day| Expected {

@@ -15,6 +15,7 @@ pub mod ledger;
 pub mod minutes;
 pub mod plan;
 mod planned;
+pub mod published;
 pub mod schools;
 mod site_view;
 pub mod verdict;

@@ -25,7 +25,7 @@ use crate::record::edit::standings;
 pub use crate::record::known::{DryDay, Known, RainHold, Run};
 use crate::record::on_controller;
 use crate::record::past::{PastDay, carry_on};
-use crate::record::programme::Programme;
+use crate::record::programme::{Hours, Programme};
 use crate::site::calendar::{self, CalendarDay};
 use crate::site::rules::Says;
 use crate::site::{Invalid, SiteDocument, Zone};
@@ -33,6 +33,7 @@ use crate::view::coming::{at_dawn, dawn, next_watering};
 pub use crate::view::days::PAST_DAYS;
 use crate::view::days::{notes, plan_days, up_to_yesterday};
 use crate::view::planned::{Planned, held, planned};
+use crate::view::published::{AsPublished, as_published};
 use crate::view::site_view::SiteView;
 use crate::view::week_plan::{
     BeyondController, NightRemedy, Totals, VERSION, VolumeUse, WeekPlan, ZonePlan,
@@ -89,6 +90,8 @@ pub struct Plan {
     pub programme: Programme,
     /// What people read.
     pub week: WeekPlan,
+    /// What comes of the published week if it stays in force; `None`: none is published.
+    pub as_published: Option<AsPublished>,
 }
 
 /// Plans the week, as people read it.
@@ -211,7 +214,11 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
 
     let worth_measuring = worth_of(known, &zones, &beyond, &time_zone);
     let ids: Vec<&str> = zones.iter().map(|z| z.zone.id.as_str()).collect();
-    let programme = Programme::new(&ids, &ahead, &facts.openings, &week);
+    let now_s = known.now.map_or(i64::MIN, Timestamp::as_second);
+    let windows = whole[PAST_DAYS..PAST_DAYS + HORIZON].iter();
+    let windows = windows.flat_map(|day| day.windows.iter().filter(|w| w.end_s > now_s));
+    let windows = windows.copied().map(Hours::of).collect();
+    let programme = Programme::new(&ids, &ahead, windows, &facts.openings, &week);
     let site = SiteView {
         known,
         first,
@@ -227,6 +234,11 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
         week: &week,
         by_balance: by_balance.as_ref(),
     };
+    let as_published = known.published.map(|published| {
+        let from = known.committed.or(known.now);
+        let edits = published.as_edits(known.today, from.unwrap_or(Timestamp::MIN));
+        as_published(known, &edits, &facts, &state, &weather, &zones, &site)
+    });
     let zones: Vec<ZonePlan> = zones
         .iter()
         .enumerate()
@@ -279,7 +291,11 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
         volumes,
         beyond_controller: beyond_controller(document, &programme),
     };
-    Ok(Plan { programme, week })
+    Ok(Plan {
+        programme,
+        week,
+        as_published,
+    })
 }
 
 /// How much is used of the volumes of the time that holds today.

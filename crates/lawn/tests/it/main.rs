@@ -19,6 +19,7 @@ mod normals;
 mod parsers;
 mod plan;
 mod properties;
+mod published;
 mod quick_test;
 mod rain;
 mod rule_properties;

@@ -17,6 +17,7 @@ mod head_faults;
 mod history;
 mod people;
 mod plans;
+mod publications;
 mod role;
 mod rules;
 mod runs;
@@ -125,6 +126,10 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(edits::try_change_day)
             .service(edits::undo_edit)
             .service(edits::redo_edit)
+            .service(publications::show_publishing)
+            .service(publications::publish)
+            .service(publications::withdraw_publication)
+            .service(publications::set_mornings)
             .service(constraints::add_constraint)
             .service(constraints::lift_constraint)
             .service(dry_days::list_dry_days)

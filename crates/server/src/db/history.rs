@@ -126,6 +126,18 @@ pub enum Event {
         zone: String,
         date: Date,
     },
+    /// A week was put in force, up to its last day.
+    Published {
+        last_day: Date,
+    },
+    /// The same, by the site's own rule: nobody did it.
+    PublishedByRule {
+        last_day: Date,
+    },
+    PublicationWithdrawn,
+    PublishesEachMorning {
+        each_morning: bool,
+    },
     HoursAsked {
         zone: String,
         asks: Asks,
@@ -194,12 +206,30 @@ pub async fn note(
     account: AccountId,
     event: &Event,
 ) -> sqlx::Result<()> {
+    note_of(db, site, Some(account), event).await
+}
+
+/// Notes what a rule of the site did, at its instant.
+pub async fn note_by_rule(
+    db: impl PgExecutor<'_>,
+    site: SiteId,
+    event: &Event,
+) -> sqlx::Result<()> {
+    note_of(db, site, None, event).await
+}
+
+async fn note_of(
+    db: impl PgExecutor<'_>,
+    site: SiteId,
+    account: Option<AccountId>,
+    event: &Event,
+) -> sqlx::Result<()> {
     let event = serde_json::to_value(event).map_err(undecodable)?;
     sqlx::query!(
         "INSERT INTO history (site_id, account_id, site_now, event)
          SELECT id, $2, coalesce(simulated_now, now()), $3 FROM site WHERE id = $1",
         site.0,
-        account.0,
+        account.map(|a| a.0),
         event
     )
     .execute(db)
@@ -219,6 +249,28 @@ pub async fn since(
            LATERAL (SELECT id, event FROM history WHERE site_id = s.site AND site_now > s.at ORDER BY id LIMIT 500) h ORDER BY h.id"#,
         &sites,
         &instants,
+    )
+    .fetch_all(db)
+    .await?;
+    let events = rows.into_iter().map(|r| {
+        let event = serde_json::from_value(r.event).map_err(undecodable)?;
+        Ok((SiteId(r.site), event))
+    });
+    Ok(grouped(events.collect::<sqlx::Result<Vec<_>>>()?))
+}
+
+/// What was done on sites after an entry of each one's history, oldest first; at most 500 of a site.
+pub async fn after(
+    db: impl PgExecutor<'_>,
+    after: &[(SiteId, i64)],
+) -> sqlx::Result<BTreeMap<SiteId, Vec<Event>>> {
+    let (sites, entries): (Vec<i64>, Vec<i64>) =
+        after.iter().map(|(site, entry)| (site.0, *entry)).unzip();
+    let rows = sqlx::query!(
+        r#"SELECT s.site AS "site!", h.event FROM unnest($1::int8[], $2::int8[]) AS s (site, entry),
+           LATERAL (SELECT id, event FROM history WHERE site_id = s.site AND id > s.entry ORDER BY id LIMIT 500) h ORDER BY h.id"#,
+        &sites,
+        &entries,
     )
     .fetch_all(db)
     .await?;

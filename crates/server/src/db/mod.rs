@@ -15,6 +15,7 @@ pub mod measured;
 pub mod people;
 pub mod plans;
 pub mod programmes;
+pub mod publications;
 pub mod runs;
 pub mod seen;
 pub mod sites;

@@ -66,6 +66,20 @@ pub async fn text(
     }))
 }
 
+/// What the newest plan of a site changes of the week that was published when it was made.
+pub async fn since_published(
+    db: impl PgExecutor<'_>,
+    site: SiteId,
+) -> sqlx::Result<Option<String>> {
+    let newest = sqlx::query_scalar!(
+        "SELECT since_published FROM plan WHERE site_id = $1 ORDER BY id DESC LIMIT 1",
+        site.0
+    )
+    .fetch_optional(db)
+    .await?;
+    Ok(newest.flatten())
+}
+
 /// The plans that a replan goes on from.
 #[derive(Debug, Clone, Copy, Default)]
 pub struct Recent {
@@ -113,6 +127,8 @@ pub struct NewPlan {
     pub result: String,
     /// What it changes against the morning before.
     pub changes: String,
+    /// What it changes of the published week; `None`: none is published.
+    pub since_published: Option<String>,
     /// The version of its form.
     pub version: i32,
     /// What it runs.
@@ -133,12 +149,16 @@ pub async fn insert(
     let versions: Vec<i32> = plans.iter().map(|plan| plan.version).collect();
     let results: Vec<&str> = plans.iter().map(|plan| plan.result.as_str()).collect();
     let changes: Vec<&str> = plans.iter().map(|plan| plan.changes.as_str()).collect();
+    let since: Vec<Option<&str>> = plans
+        .iter()
+        .map(|plan| plan.since_published.as_deref())
+        .collect();
     let rows = Rows::of(plans.iter().map(|plan| (plan.site, &plan.programme)))?;
     let rows = sqlx::query!(
         r#"WITH new AS (
-               SELECT n.*, sha256(convert_to(n.result || n.changes, 'UTF8')) AS digest
-               FROM unnest($1::int8[], $2::text[]::timestamptz[], $3::text[]::date[], $4::text[]::jsonb[], $5::int4[], $6::text[], $7::text[])
-                    AS n (site_id, made_at, today, inputs, version, result, changes)),
+               SELECT n.*, sha256(convert_to(n.result || n.changes || coalesce(n.since_published, ''), 'UTF8')) AS digest
+               FROM unnest($1::int8[], $2::text[]::timestamptz[], $3::text[]::date[], $4::text[]::jsonb[], $5::int4[], $6::text[], $7::text[], $13::text[])
+                    AS n (site_id, made_at, today, inputs, version, result, changes, since_published)),
            newest AS (
                SELECT new.site_id, p.id, p.digest = new.digest AND p.version = new.version AS equal
                FROM new, LATERAL (SELECT id, digest, version FROM plan WHERE site_id = new.site_id ORDER BY id DESC LIMIT 1) p),
@@ -148,8 +168,8 @@ pub async fn insert(
                DELETE FROM plan WHERE site_id = ANY($1) AND NOT in_force AND site_id NOT IN (SELECT site_id FROM equal)
                AND NOT ($8 AND id IN (SELECT id FROM newest))),
            added AS (
-               INSERT INTO plan (site_id, made_at, today, inputs, version, digest, result, changes, opens_at, closes_at, et0_mm, rain_mm)
-               SELECT new.site_id, made_at, today, inputs, version, digest, result, changes, opens_at, closes_at, et0_mm, rain_mm
+               INSERT INTO plan (site_id, made_at, today, inputs, version, digest, result, changes, since_published, opens_at, closes_at, et0_mm, rain_mm)
+               SELECT new.site_id, made_at, today, inputs, version, digest, result, changes, since_published, opens_at, closes_at, et0_mm, rain_mm
                FROM new JOIN jsonb_to_recordset($9) AS d (site_id int8, opens_at timestamptz[], closes_at timestamptz[], et0_mm float8[],
                                                           rain_mm float8[]) USING (site_id)
                WHERE site_id NOT IN (SELECT site_id FROM equal) RETURNING id, site_id),
@@ -177,6 +197,7 @@ pub async fn insert(
         Json(rows.runs) as _,
         Json(rows.holds) as _,
         Json(rows.uses) as _,
+        &since as _,
     )
     .fetch_all(db)
     .await?;

@@ -31,6 +31,8 @@ pub struct SiteRow {
     pub version: i64,
     /// Counts changes of its weather.
     pub weather_version: i64,
+    /// Whether it publishes its plan each morning by itself.
+    pub publishes_each_morning: bool,
     /// Why its last round failed, and since when none works.
     pub trouble: Option<(String, Timestamp)>,
 }
@@ -190,6 +192,7 @@ pub async fn all(db: impl PgExecutor<'_>, ids: &[SiteId]) -> sqlx::Result<Vec<Si
                 simulated_now: r.simulated_now.map(jiff_sqlx::Timestamp::to_jiff),
                 version: r.version,
                 weather_version: r.weather_version,
+                publishes_each_morning: r.publishes_each_morning,
                 trouble: r
                     .trouble
                     .zip(r.trouble_since.map(jiff_sqlx::Timestamp::to_jiff)),

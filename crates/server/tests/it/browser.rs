@@ -13,6 +13,7 @@ mod journey;
 mod narrow;
 pub mod page;
 mod people;
+mod publishing;
 mod rules;
 mod schools;
 mod soil;

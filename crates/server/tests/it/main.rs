@@ -25,6 +25,7 @@ mod neighbours;
 mod odd_input;
 mod people;
 mod plans;
+mod publications;
 mod rights;
 mod rounds;
 mod runs;

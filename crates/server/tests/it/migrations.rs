@@ -23,8 +23,9 @@ const MIGRATIONS: [&str; LATEST] = [
     include_str!("../../migrations/0013_rules.sql"),
     include_str!("../../migrations/0014_entries_for_hours.sql"),
     include_str!("../../migrations/0015_edits.sql"),
+    include_str!("../../migrations/0016_publications.sql"),
 ];
-const LATEST: usize = 15;
+const LATEST: usize = 16;
 
 /// The demo of migration 0006, see tests/data/README.md.
 const DEMO: &[u8] = include_bytes!("../data/demo-0006.sql.gz");

@@ -20,6 +20,7 @@ fn plan(site: SiteId, today: Date, text: &str) -> NewPlan {
         today,
         result: format!("{{\"is\": \"{text}\"}}"),
         changes: "[]".to_owned(),
+        since_published: None,
         version: PLAN_VERSION,
         programme: Programme::default(),
         inputs: serde_json::json!({}),
@@ -109,7 +110,7 @@ async fn a_plan_names_what_it_was_made_from() {
         inputs.as_object().unwrap().clone()
     };
     let mut before = inputs().await;
-    assert_eq!(before.len(), 10);
+    assert_eq!(before.len(), 11);
     assert!(
         before
             .values()
@@ -132,6 +133,11 @@ async fn a_plan_names_what_it_was_made_from() {
             "constraints",
         ),
         ("UPDATE zone SET settings = settings || '{\"name\": \"Renamed\"}'", "site"),
+        (
+            "INSERT INTO publication (site_id, plan_id, published_at, in_force_from, last_day, history_id)
+             SELECT s.id, (SELECT max(id) FROM plan), s.simulated_now, s.simulated_now, s.simulated_now::date + 6, 0 FROM site s",
+            "publication",
+        ),
     ] {
         sqlx::query(statement).execute(&app.pool).await.unwrap();
         let again = api

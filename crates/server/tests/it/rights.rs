@@ -166,6 +166,18 @@ pub fn table() -> BTreeMap<&'static str, (Asks, Value)> {
         ("try_change_day", (Of(Manager), edit())),
         ("undo_edit", (Of(Manager), Value::Null)),
         ("redo_edit", (Of(Manager), Value::Null)),
+        (
+            "publish",
+            (
+                Of(Manager),
+                json!({ "plan": 1, "idempotency_key": "rights-publish" }),
+            ),
+        ),
+        ("withdraw_publication", (Of(Manager), Value::Null)),
+        (
+            "set_mornings",
+            (Of(Manager), json!({ "each_morning": true })),
+        ),
         ("reckon_sprinkler_test", (Of(Crew), can_test())),
         (
             "add_sprinkler_test",
@@ -290,6 +302,7 @@ async fn every_mutating_operation_is_kept_to_its_role() {
             .replace("{seen}", "1")
             .replace("{constraint}", "1")
             .replace("{edit}", "1")
+            .replace("{publication}", "1")
             .replace("{fault}", "1")
             .replace("{date}", "2026-06-10");
         let ask = async |api: &crate::harness::Api| {

@@ -72,6 +72,20 @@ function causeWords(cause: Schemas["Cause"], today: string, units: Shown): strin
 }
 
 export function Changes({ plan, changes }: { plan: WeekPlan; changes: Schemas["ZoneChanges"][] }) {
+  return (
+    <section>
+      <h2>Changed since yesterday</h2>
+      {changes.length === 0 ? (
+        <p className={classes.plain}>Nothing.</p>
+      ) : (
+        <ChangesByZone plan={plan} changes={changes} />
+      )}
+    </section>
+  );
+}
+
+/** What changed, zone by zone, each with what may have brought it about. */
+export function ChangesByZone({ plan, changes }: { plan: WeekPlan; changes: Schemas["ZoneChanges"][] }) {
   const units = useUnits();
   const because = (z: Schemas["ZoneChanges"]) =>
     `Because ${z.causes.map((c) => causeWords(c, plan.today, units)).join("; ")}.`;
@@ -80,22 +94,15 @@ export function Changes({ plan, changes }: { plan: WeekPlan; changes: Schemas["Z
   const shared = rest.every((b) => b === first) ? first : undefined;
   const name = (zone: string) => plan.zones.find((z) => z.zone === zone)?.name ?? zone;
   return (
-    <section>
-      <h2>Changed since yesterday</h2>
-      {changes.length === 0 ? (
-        <p className={classes.plain}>Nothing.</p>
-      ) : (
-        <ul className={classes.list}>
-          {shared && <li className="quiet">{shared}</li>}
-          {changes.map((z) => (
-            <li key={z.zone}>
-              <strong>{name(z.zone)}</strong>
-              <span>{z.changes.map((c) => sentenceCase(changeWords(c, plan.today))).join(" ")}</span>
-              {!shared && <span className="quiet">{because(z)}</span>}
-            </li>
-          ))}
-        </ul>
-      )}
-    </section>
+    <ul className={classes.list}>
+      {shared && <li className="quiet">{shared}</li>}
+      {changes.map((z) => (
+        <li key={z.zone}>
+          <strong>{name(z.zone)}</strong>
+          <span>{z.changes.map((c) => sentenceCase(changeWords(c, plan.today))).join(" ")}</span>
+          {!shared && <span className="quiet">{because(z)}</span>}
+        </li>
+      ))}
+    </ul>
   );
 }

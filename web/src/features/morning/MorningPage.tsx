@@ -5,6 +5,7 @@ import type { Cell, SiteView, WeekPlan, ZonePlan } from "../../api";
 import { clock, daysBetween, longDay, moment, sentenceCase, whenDay } from "../../time";
 import { useUnits } from "../../units";
 import { ZoneCore } from "../core-sample/ZoneCore";
+import { Differs } from "../publishing/Differs";
 import { runsOf, runWords } from "../reasons/run";
 import { Working } from "../reasons/Working";
 import { grassName, sentence, staysDry } from "../reasons/words";
@@ -55,6 +56,7 @@ function Morning({ site, plan, changes, view }: Planned) {
             )}
           </div>
         )}
+        <Differs site={site} plan={plan} className={classes.old} />
         <div className={classes.lead}>
           <Headline plan={plan} />
           <ClockLine plan={plan} />

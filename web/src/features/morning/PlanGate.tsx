@@ -14,6 +14,8 @@ import { planQuery, useReplan } from "./queries";
 export type Planned = {
   site: string;
   plan: WeekPlan;
+  /** The plan's number. */
+  number: number;
   madeAt: string;
   changes: Schemas["ZoneChanges"][];
   view: SiteView;
@@ -88,6 +90,7 @@ export function PlanGate({ what, children }: { what: string; children: (planned:
   return children({
     site,
     plan: current.plan,
+    number: current.id,
     madeAt: current.made_at,
     changes: current.changes,
     view: view.data,

@@ -75,6 +75,14 @@ function words(e: Event, units: Units, timeZone: string): string {
       return `undid a change of ${dayMonth(e.date)} of ${e.zone}`;
     case "edit_redone":
       return `did a change of ${dayMonth(e.date)} of ${e.zone} again`;
+    case "published":
+      return `published the week up to ${dayMonth(e.last_day)}`;
+    case "published_by_rule":
+      return `published the week up to ${dayMonth(e.last_day)}`;
+    case "publication_withdrawn":
+      return "withdrew the published week";
+    case "publishes_each_morning":
+      return e.each_morning ? "has the plan published each morning" : "no longer has the plan published each morning";
     case "hours_asked":
       return e.asks.kind === "keep_dry"
         ? `keeps ${e.zone} dry until ${moment(e.until, timeZone)}`
@@ -156,7 +164,11 @@ export function HistoryPanel({ site, timeZone }: { site: string; timeZone: strin
                   {longDay(localDate(entry.site_now, timeZone))}, {clock(entry.site_now, timeZone)}
                 </td>
                 <td>
-                  <strong>{entry.who ?? "Somebody who is gone"}</strong> {words(entry.what, units, timeZone)}
+                  <strong>
+                    {entry.who ??
+                      (entry.what.event === "published_by_rule" ? "The site’s rule" : "Somebody who is gone")}
+                  </strong>{" "}
+                  {words(entry.what, units, timeZone)}
                 </td>
               </tr>
             ))}

@@ -14,7 +14,7 @@ const LONG = 9;
 export type Position = { zone: number; day: number };
 
 /** What a key asks of the selected cell, or of the week. */
-export type Command = "night" | "skip" | "minutes" | "move" | "lock" | "undo" | "redo";
+export type Command = "night" | "skip" | "minutes" | "move" | "lock" | "undo" | "redo" | "publish";
 
 type Props = {
   plan: WeekPlan;
@@ -32,6 +32,7 @@ const COMMANDS: Record<string, Command> = {
   l: "lock",
   u: "undo",
   r: "redo",
+  p: "publish",
 };
 
 /** What a pressed key asks for; the usual keys of undo and redo too. */

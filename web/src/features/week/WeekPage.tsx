@@ -1,10 +1,14 @@
 import { Button, Modal } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
 import { useCallback, useState } from "react";
 import type { SiteView, WeekPlan } from "../../api";
 import { amount } from "../../money";
 import { clock, dayMonth, longDay } from "../../time";
 import { useUnits } from "../../units";
 import { PlanGate } from "../morning/PlanGate";
+import { PublishBar } from "../publishing/PublishBar";
+import { PublishedWeek } from "../publishing/PublishedWeek";
+import { publishingQuery } from "../publishing/queries";
 import { Working } from "../reasons/Working";
 import { sentence } from "../reasons/words";
 import { Volumes } from "../rules/Volumes";
@@ -20,15 +24,17 @@ export function WeekPage() {
   return <PlanGate what="the week">{(planned) => <Week {...planned} />}</PlanGate>;
 }
 
-type Props = { site: string; plan: WeekPlan; madeAt: string; view: SiteView };
+type Props = { site: string; plan: WeekPlan; number: number; madeAt: string; view: SiteView };
 
-function Week({ site, plan, madeAt, view }: Props) {
+function Week({ site, plan, number, madeAt, view }: Props) {
   const units = useUnits();
   const today = plan.days.findIndex((d) => d.date === plan.today);
   const [at, setAt] = useState<Position>({ zone: 0, day: today });
   const [open, setOpen] = useState(false);
   const [night, setNight] = useState(false);
   const [change, setChange] = useState<Act>();
+  const [publish, setPublish] = useState(false);
+  const { data: publishing } = useQuery(publishingQuery(site));
   const openWorking = useCallback(() => setOpen(true), []);
   const hand = useHand(site);
   const zone = plan.zones[at.zone];
@@ -42,6 +48,7 @@ function Week({ site, plan, madeAt, view }: Props) {
   };
   const onCommand = (command: Command) => {
     if (command === "night") setNight(true);
+    else if (command === "publish") setPublish(true);
     else if (command === "undo") hand.undo();
     else if (command === "redo") hand.redo();
     else begin(command);
@@ -59,6 +66,19 @@ function Week({ site, plan, madeAt, view }: Props) {
         </Button>
       </div>
       <div className="no-print">
+        {publishing && (
+          <>
+            <PublishBar site={site} plan={plan} publishing={publishing} onOpen={() => setPublish(true)} />
+            <PublishedWeek
+              site={site}
+              plan={plan}
+              number={number}
+              publishing={publishing}
+              opened={publish}
+              onClose={() => setPublish(false)}
+            />
+          </>
+        )}
         <Volumes plan={plan} />
         <BeyondController plan={plan} />
       </div>
@@ -77,7 +97,8 @@ function Week({ site, plan, madeAt, view }: Props) {
             {hand.said && <strong>{hand.said} </strong>}
             <span className={`quiet ${classes.keys}`}>
               Arrow keys move, Enter or W opens the working, N the night.
-              {hand.manage && " S skips, M sets minutes, D moves to another day, L locks, U undoes, R does again."}
+              {hand.manage &&
+                " S skips, M sets minutes, D moves to another day, L locks, U undoes, R does again, P publishes."}
             </span>
           </p>
           {cell.state !== "absent" && (

@@ -132,12 +132,39 @@ async fn a_day_is_locked_skipped_moved_set_undone_and_done_again_by_keys_alone()
         page.find("//td[@role='gridcell'][contains(., 'taken out')]")
             .await;
         page.is_accessible("a week changed by keys").await;
+
+        // Published by keys too; what is changed after it is shown against it.
+        page.see("Nothing is published").await;
+        page.keys("p").await;
+        page.see("Publish this week").await;
+        page.is_accessible("publishing").await;
+        page.keys(&enter).await;
+        page.gone("//section[@role='dialog']").await;
+        page.see("what is published runs").await;
+        page.keys("u").await;
+        page.see("Changed since it was published.").await;
+        page.keys("p").await;
+        page.see("What the newest plan changes of it").await;
+        let sums = page.table("What each comes to").await;
+        assert_eq!(sums.len(), 3, "{sums:?}");
+        page.see("Because somebody changed").await;
+        page.is_accessible("what changed since it was published")
+            .await;
+        page.fits("what changed since it was published").await;
+        page.keys(&enter).await;
+        page.gone("//section[@role='dialog']").await;
+        page.see("Published. Published Thu 18 June").await;
         page
     })
     .await;
-    let acts = days(&api, &site).await;
-    let acts: Vec<_> = acts.as_array().unwrap().iter().map(|e| &e["act"]).collect();
-    assert_eq!(acts, ["move", "move"]);
+    assert_eq!(days(&api, &site).await, serde_json::json!([]));
+    let history = api.json(&format!("{site}/history")).await.to_string();
+    for event in ["day_edited", "edit_undone", "edit_redone", "published"] {
+        assert!(
+            history.contains(&format!("\"{event}\"")),
+            "{event}: {history}"
+        );
+    }
 }
 
 #[tokio::test]

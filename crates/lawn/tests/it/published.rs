@@ -1,0 +1,105 @@
+//! A published week beside the newest plan: the same while nothing is new, pointed out where rain has made it harmful, and never dropped.
+
+use jiff::{Timestamp, ToSpan};
+use lawn::quantity::Depth;
+use lawn::record::edit::{Becomes, Edit};
+use lawn::record::published::Published;
+use lawn::site::SiteDocument;
+use lawn::view::changes::changes_with_causes;
+use lawn::view::plan::{Known, Plan, plan};
+use lawn::view::published::sums;
+use lawn::weather::DailyWeather;
+
+use crate::fixture::{TODAY, dry, site, zone};
+
+fn document() -> SiteDocument {
+    let mut document = site(vec![zone("z0"), zone("z1")]);
+    for (zone, depletion) in document.zones.iter_mut().zip([10.0, 14.0]) {
+        zone.initial_depletion_mm = Some(Depth::from_mm(depletion));
+        zone.active_from = Some(TODAY);
+    }
+    document
+}
+
+fn published(plan: &Plan) -> Published {
+    Published {
+        programme: plan.programme.clone(),
+        from: Timestamp::MIN,
+        last: TODAY.checked_add(6.days()).unwrap(),
+    }
+}
+
+fn today(
+    document: &SiteDocument,
+    observed: &[DailyWeather],
+    edits: &[Edit],
+    week: Option<&Published>,
+) -> Plan {
+    plan(&Known {
+        edits,
+        published: week,
+        ..Known::of_record(document, observed, TODAY)
+    })
+    .unwrap()
+}
+
+#[test]
+fn a_week_published_as_it_is_comes_to_the_same() {
+    let document = document();
+    let observed = dry(&document, 20);
+    let newest = today(&document, &observed, &[], None);
+    assert!(newest.as_published.is_none());
+    let week = published(&newest);
+    let again = today(&document, &observed, &[], Some(&week));
+    // What is published decides nothing of the plan.
+    assert_eq!(
+        (&again.week, &again.programme),
+        (&newest.week, &newest.programme)
+    );
+    assert!(changes_with_causes(&week.programme, &again, &[]).is_empty());
+    let as_published = again.as_published.unwrap();
+    assert!(as_published.sums.run_s > 0);
+    assert_eq!(as_published.sums, sums(&newest.week.zones));
+    assert!(as_published.drains.is_empty());
+}
+
+#[test]
+fn what_a_person_changes_since_shows_against_it() {
+    let document = document();
+    let observed = dry(&document, 20);
+    let week = published(&today(&document, &observed, &[], None));
+    let run = &week.programme.runs[0];
+    let out = Edit {
+        zone: run.zone.clone(),
+        date: run.date,
+        becomes: Becomes::TakenOut,
+    };
+    let newest = today(&document, &observed, &[out], Some(&week));
+    let changes = changes_with_causes(&week.programme, &newest, &[]);
+    assert!(changes.iter().any(|of| of.zone == run.zone), "{changes:?}");
+    // The published one goes on as it is: the edit is the draft's.
+    let unchanged = today(&document, &observed, &[], Some(&week));
+    assert_eq!(newest.as_published, unchanged.as_published);
+}
+
+#[test]
+fn rain_that_makes_it_harmful_is_pointed_out() {
+    let dry_one = document();
+    let mut document = document();
+    let observed = dry(&document, 20);
+    let week = published(&today(&dry_one, &observed, &[], None));
+    // It rained after it was published: the roots are full.
+    for zone in &mut document.zones {
+        zone.initial_depletion_mm = Some(Depth::ZERO);
+    }
+    let newest = today(&document, &observed, &[], Some(&week));
+    let as_published = newest.as_published.unwrap();
+    let first = week.programme.runs.iter().min_by_key(|r| r.date).unwrap();
+    let drains: Vec<_> = as_published
+        .drains
+        .iter()
+        .map(|d| (&d.zone, d.date))
+        .collect();
+    assert!(drains.contains(&(&first.zone, first.date)), "{drains:?}");
+    assert!(as_published.sums.volume_l.l() > sums(&newest.week.zones).volume_l.l());
+}

@@ -1,0 +1,87 @@
+//! A published week on the phone: put in force, withdrawn, by rule; and a viewer, who sees it and cannot touch it.
+
+use reqwest::{Method, StatusCode};
+use serde_json::json;
+
+use super::Screen;
+use super::page::with_page;
+use crate::edits::planned;
+use crate::harness::{EMAIL, expect};
+use crate::publications::publish;
+
+#[tokio::test]
+async fn a_week_is_published_withdrawn_and_published_each_morning_on_the_phone() {
+    let (app, api, site, _) = planned().await;
+    with_page(&app, Screen::Phone, "publishing", |page| async move {
+        page.sign_in(EMAIL).await;
+        page.press("Week").await;
+        page.see("Nothing is published").await;
+        page.press("Publish").await;
+        page.press("Publish this week").await;
+        page.see("what is published runs").await;
+        page.fits("a published week").await;
+        page.press("What is published").await;
+        page.press_label("Publish each morning by itself, with the day’s first plan")
+            .await;
+        page.is_accessible("what is published").await;
+        page.fits("what is published").await;
+        page.press("Withdraw it").await;
+        page.press("Close the published week").await;
+        page.see("Nothing is published").await;
+        page
+    })
+    .await;
+    let is = api.json(&format!("{site}/publishing")).await;
+    assert_eq!(
+        (&is["each_morning"], &is["published"]),
+        (&json!(true), &json!(null))
+    );
+}
+
+#[tokio::test]
+async fn a_viewer_sees_what_is_published_and_cannot_touch_it() {
+    let (app, api, site, day) = planned().await;
+    let viewer = app.account("clover@meadow.example").await;
+    let id = site.trim_start_matches("/sites/").parse().unwrap();
+    fresh_meadow::db::sites::add_member(&app.pool, fresh_meadow::db::SiteId(id), viewer, "viewer")
+        .await
+        .unwrap();
+    publish(&api, &site, "viewer").await;
+    let skip = json!({ "act": { "kind": "skip" }, "date": day, "reason": "a fair", "idempotency_key": "viewer-skip" });
+    let sent = api
+        .send(Method::POST, &format!("{site}/zones/1/edits"), skip)
+        .await;
+    expect(sent, StatusCode::CREATED).await;
+    with_page(&app, Screen::Desk, "publishing-viewer", |page| async move {
+        page.sign_in("clover@meadow.example").await;
+        page.see("What runs is the published week.").await;
+        page.press("See what changed").await;
+        page.press("What changed").await;
+        page.see("What the newest plan changes of it").await;
+        for hidden in [
+            "Publish the newest plan",
+            "Withdraw it",
+            "Undo",
+            "Change, Front",
+        ] {
+            page.gone(&format!(
+                "//button[normalize-space(.)='{hidden}' or @aria-label='{hidden}']"
+            ))
+            .await;
+        }
+        page.press("Close the published week").await;
+        // Keys do no more than buttons.
+        page.client
+            .execute(
+                "document.querySelector('[role=grid] [tabindex=\"0\"]').focus()",
+                vec![],
+            )
+            .await
+            .unwrap();
+        page.keys("s").await;
+        page.see("This day of the zone is not changed by hand.")
+            .await;
+        page
+    })
+    .await;
+}
