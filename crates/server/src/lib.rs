@@ -11,6 +11,7 @@ pub mod first_account;
 pub mod guessing;
 pub mod http;
 pub mod ledger;
+pub mod outside;
 pub mod password;
 mod photo;
 pub mod planning;

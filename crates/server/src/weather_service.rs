@@ -1,29 +1,23 @@
 //! Asking the weather service. A site keeps working on what it has while the service is down, slow or sends nonsense.
 
-use std::path::Path;
-use std::time::Duration;
-
 use jiff::civil::Date;
 use jiff::tz::TimeZone;
 use jiff::{Timestamp, ToSpan};
 use lawn::text::shortened;
 use lawn::weather::WeatherDay;
 use lawn::weather::file as weather_file;
+use reqwest::Method;
 use serde_json::Value;
-use thiserror::Error;
 
 use crate::clock;
 use crate::db::feeds::Feed;
 use crate::db::sites::SiteRow;
 use crate::db::{self, Db, SiteId};
+use crate::outside::{self, Outside, Unusable};
 use crate::planning::{self, Failure};
 use crate::settings::Settings;
 use crate::tls;
 
-/// Patience with one answer.
-const PATIENCE: Duration = Duration::from_secs(4);
-/// Largest answer, bytes.
-const LARGEST: usize = 4 * 1024 * 1024;
 /// Days of history that a new subscription brings: a year and a month, for climatology.
 const HISTORY_DAYS: i64 = 396;
 /// Climates that the stand-in knows, with names for people.
@@ -35,33 +29,9 @@ pub const CLIMATES: [(&str, &str); 5] = [
     ("continental", "Continental"),
 ];
 
-/// Why an answer could not be used; for people.
-#[derive(Debug, Clone, PartialEq, Eq, Error)]
-pub enum Unusable {
-    /// No answer at all.
-    #[error("it does not answer")]
-    Silent,
-    /// No answer in time.
-    #[error("it took longer than {} s", PATIENCE.as_secs())]
-    Slow,
-    /// An answer that sends to another place.
-    #[error("it sends us to another place, which we do not follow")]
-    Redirect,
-    /// An answer that says no.
-    #[error("it answered with status {0}")]
-    Status(u16),
-    /// Figures that do not hold.
-    #[error("it sent figures that do not hold ({0})")]
-    Nonsense(String),
-}
-
 /// The service.
 #[derive(Debug, Clone)]
-pub struct WeatherService {
-    client: reqwest::Client,
-    base: String,
-    key: Option<String>,
-}
+pub struct WeatherService(Outside);
 
 /// The simulated service, as feeds name it.
 pub const SIMULATED: &str = "simulated";
@@ -106,7 +76,7 @@ impl WeatherService {
     /// # Errors
     /// [`tls::Error`].
     pub fn new(base: &str) -> Result<Self, tls::Error> {
-        Self::with(base, None, None)
+        Outside::new(base, None, None).map(Self)
     }
 
     /// The one of the settings, if they name one.
@@ -116,23 +86,9 @@ impl WeatherService {
     pub fn of(settings: &Settings) -> Result<Option<Self>, tls::Error> {
         let service = settings.weather_url.as_deref().map(|base| {
             let root = settings.weather_certificate.as_deref();
-            Self::with(base, settings.weather_key.clone(), root)
+            Outside::new(base, settings.weather_key.clone(), root).map(Self)
         });
         service.transpose()
-    }
-
-    fn with(base: &str, key: Option<String>, root: Option<&Path>) -> Result<Self, tls::Error> {
-        let client = tls::asking(root)?
-            .timeout(PATIENCE)
-            // Its address is the settings' choice, not its own.
-            .redirect(reqwest::redirect::Policy::none())
-            .build()
-            .map_err(|e| tls::Error::Certificate(e.to_string()))?;
-        Ok(Self {
-            client,
-            base: base.to_owned(),
-            key,
-        })
     }
 
     /// Observed days from a date to yesterday by the site's clock.
@@ -177,33 +133,9 @@ impl WeatherService {
         first: Date,
         last: Date,
     ) -> Result<Vec<WeatherDay>, Unusable> {
-        let failed = |error: reqwest::Error| {
-            if error.is_timeout() {
-                Unusable::Slow
-            } else {
-                Unusable::Silent
-            }
-        };
-        let mut question = self.client.get(format!("{}/v1/{what}?{query}", self.base));
-        if let Some(key) = &self.key {
-            question = question.bearer_auth(key);
-        }
-        let mut answer = question.send().await.map_err(failed)?;
-        if answer.status().is_redirection() {
-            return Err(Unusable::Redirect);
-        }
-        if !answer.status().is_success() {
-            return Err(Unusable::Status(answer.status().as_u16()));
-        }
-        let mut bytes = Vec::new();
-        while let Some(chunk) = answer.chunk().await.map_err(failed)? {
-            bytes.extend_from_slice(&chunk);
-            if bytes.len() > LARGEST {
-                return Err(Unusable::Nonsense("more than 4 MB".to_owned()));
-            }
-        }
+        let question = self.0.ask(Method::GET, &format!("/v1/{what}?{query}"));
+        let text = outside::answer(question).await?;
         let nonsense = |what: &str| Unusable::Nonsense(what.to_owned());
-        let text = String::from_utf8(bytes).map_err(|_| nonsense("not text"))?;
         let file = tokio::task::spawn_blocking(move || {
             let mut file = weather_file::read(&text);
             file.errors.extend(file.repeated());

@@ -15,7 +15,8 @@ use thiserror::Error;
 use crate::db::history::Event;
 use crate::db::runs::NewRun;
 use crate::db::{self, AccountId, SiteId, ZoneId};
-use crate::weather_service::{SIMULATED, Unusable, WeatherService, simulated};
+use crate::outside::Unusable;
+use crate::weather_service::{SIMULATED, WeatherService, simulated};
 use crate::{password, rounds};
 
 /// The demo's site.

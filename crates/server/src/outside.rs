@@ -1,0 +1,101 @@
+//! Asking another machine, whose address the settings name: with patience, but not without end, and never sent on elsewhere.
+
+use std::path::Path;
+use std::time::Duration;
+
+use reqwest::{Method, RequestBuilder};
+use thiserror::Error;
+
+use crate::tls;
+
+/// Patience with one answer.
+const PATIENCE: Duration = Duration::from_secs(4);
+/// Largest answer, bytes.
+const LARGEST: usize = 4 * 1024 * 1024;
+
+/// Why an answer could not be used; for people.
+#[derive(Debug, Clone, PartialEq, Eq, Error)]
+pub enum Unusable {
+    /// No answer at all, or one that breaks off.
+    #[error("it does not answer")]
+    Silent,
+    /// No answer in time.
+    #[error("it took longer than {} s", PATIENCE.as_secs())]
+    Slow,
+    /// An answer that sends to another place.
+    #[error("it sends us to another place, which we do not follow")]
+    Redirect,
+    /// An answer that says no.
+    #[error("it answered with status {0}")]
+    Status(u16),
+    /// What it says does not hold.
+    #[error("it sent figures that do not hold ({0})")]
+    Nonsense(String),
+}
+
+/// Another machine.
+#[derive(Debug, Clone)]
+pub struct Outside {
+    client: reqwest::Client,
+    base: String,
+    key: Option<String>,
+}
+
+impl Outside {
+    /// One at an address, with the key that it asks for and a certificate that vouches for it, if there are such.
+    ///
+    /// # Errors
+    /// [`tls::Error`].
+    pub fn new(base: &str, key: Option<String>, root: Option<&Path>) -> Result<Self, tls::Error> {
+        let client = tls::asking(root)?
+            .timeout(PATIENCE)
+            // Its address is the settings' choice, not its own.
+            .redirect(reqwest::redirect::Policy::none())
+            .build()
+            .map_err(|e| tls::Error::Certificate(e.to_string()))?;
+        Ok(Self {
+            client,
+            base: base.to_owned(),
+            key,
+        })
+    }
+
+    /// A question about a path.
+    #[must_use]
+    pub fn ask(&self, method: Method, path: &str) -> RequestBuilder {
+        let question = self.client.request(method, format!("{}{path}", self.base));
+        match &self.key {
+            Some(key) => question.bearer_auth(key),
+            None => question,
+        }
+    }
+}
+
+/// The whole answer to a question, where it is a success.
+///
+/// # Errors
+/// [`Unusable`].
+pub async fn answer(question: RequestBuilder) -> Result<String, Unusable> {
+    let failed = |error: reqwest::Error| {
+        if error.is_timeout() {
+            Unusable::Slow
+        } else {
+            Unusable::Silent
+        }
+    };
+    let mut answer = question.send().await.map_err(failed)?;
+    if answer.status().is_redirection() {
+        return Err(Unusable::Redirect);
+    }
+    if !answer.status().is_success() {
+        return Err(Unusable::Status(answer.status().as_u16()));
+    }
+    let mut bytes = Vec::new();
+    while let Some(chunk) = answer.chunk().await.map_err(failed)? {
+        bytes.extend_from_slice(&chunk);
+        if bytes.len() > LARGEST {
+            return Err(Unusable::Nonsense("more than 4 MB".to_owned()));
+        }
+    }
+    String::from_utf8(bytes).map_err(|_| Unusable::Nonsense("not text".to_owned()))
+}
