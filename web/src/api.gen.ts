@@ -292,6 +292,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/controller": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Connects the site's controller, which is told what is published, or disconnects it. Said again it changes nothing. */
+        put: operations["connect_controller"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/device-tokens": {
         parameters: {
             query?: never;
@@ -664,7 +681,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Publishes the newest plan: it is in force for its week. Sent again with the same key it changes nothing. */
+        /** Publishes the newest plan: it is in force for its week, and the site's controller is told at once, or as soon as it answers. Sent again with the same key it changes nothing. */
         post: operations["publish"];
         delete?: never;
         options?: never;
@@ -682,7 +699,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Withdraws what is published: the newest plan is in force from now on. What has run has run. */
+        /** Withdraws what is published: the newest plan is in force from now on, and the site's controller drops what has not begun. What has run has run. */
         delete: operations["withdraw_publication"];
         options?: never;
         head?: never;
@@ -1975,6 +1992,10 @@ export interface components {
             /** @description The runs, 1 to 500. */
             runs: number[];
         };
+        /** @description Whether the site's controller runs what is published. */
+        Connected: {
+            connected: boolean;
+        };
         /** @description What a zone's week comes to from today on, if no rain comes. */
         Consequence: {
             /**
@@ -2096,6 +2117,28 @@ export interface components {
              * @description Step of its clock, s; run times that are set on it are whole steps.
              */
             step_s?: number;
+        };
+        /** @description How it stands with a site's controller. */
+        ControllerView: {
+            /** @description Whether the site is connected to it. */
+            connected: boolean;
+            /** @description The last fault of each zone in the last seven days. */
+            faults: components["schemas"]["FaultView"][];
+            /**
+             * Format: date-time
+             * @description All that happened until then, by the site's clock, is told.
+             */
+            heard_at?: string | null;
+            /** @description Whether it holds any week. */
+            holds_any: boolean;
+            /** @description Whether it holds what is published, or nothing where nothing is. */
+            holds_published: boolean;
+            /** @description Runs of the last seven days of which it did not do all passes. */
+            missed: components["schemas"]["MissedView"][];
+            /** @description What it is called; `null`: it is the simulated one. */
+            name?: string | null;
+            /** @description Why it could not be told or heard; it is tried again. */
+            trouble?: string | null;
         };
         /** @description Cores of a zone. */
         CoreSample: {
@@ -2575,6 +2618,12 @@ export interface components {
             /** @enum {string} */
             event: "publication_withdrawn";
         } | {
+            /** @enum {string} */
+            event: "controller_connected";
+        } | {
+            /** @enum {string} */
+            event: "controller_disconnected";
+        } | {
             each_morning: boolean;
             /** @enum {string} */
             event: "publishes_each_morning";
@@ -2713,6 +2762,14 @@ export interface components {
          * @enum {string}
          */
         Fault: "tilted" | "sunk" | "clogged" | "broken" | "at_paving" | "leaking" | "wrong_nozzle";
+        /** @description Something wrong with a zone's flow. */
+        FaultView: {
+            /** Format: date-time */
+            at: string;
+            /** @description `no_flow` or `high_flow`. */
+            fault: string;
+            zone_name: string;
+        };
         /** @description A site's subscription and how it fares. */
         FeedView: {
             /** @description Whether this server knows a service at all. */
@@ -3777,6 +3834,25 @@ export interface components {
             /** @description How deep it wets the soil each time, where what may be used is used up. */
             wets_mm: components["schemas"]["Depth"];
         };
+        /** @description A run of which passes are missing. */
+        MissedView: {
+            /**
+             * Format: int32
+             * @description Passes that ran.
+             */
+            passes: number;
+            /**
+             * Format: int32
+             * @description Passes that were published.
+             */
+            planned_passes: number;
+            /**
+             * Format: date-time
+             * @description When it was to begin.
+             */
+            started_at: string;
+            zone_name: string;
+        };
         /** @description A reading of a moisture probe at root depth. */
         Moisture: {
             /**
@@ -4477,6 +4553,7 @@ export interface components {
         };
         /** @description How a site publishes, and what is in force. */
         Publishing: {
+            controller?: components["schemas"]["ControllerView"] | null;
             /** @description Whether the plan is published each morning by itself. */
             each_morning: boolean;
             published?: components["schemas"]["PublicationView"] | null;
@@ -8733,6 +8810,147 @@ export interface operations {
             };
             /** @description Asked under a name that is not this server's */
             421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    connect_controller: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Connected"];
+            };
+        };
+        responses: {
+            /** @description So it is */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This server reaches no controller, or it holds a week and would go on running it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A text with control characters, or a figure that does not hold */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -5,6 +5,8 @@ pub mod api;
 pub mod cli;
 pub mod clock;
 mod computing;
+pub mod controller_service;
+pub mod controlling;
 pub mod db;
 pub mod demo;
 pub mod first_account;

@@ -61,7 +61,6 @@ impl Outside {
     }
 
     /// A question about a path.
-    #[must_use]
     pub fn ask(&self, method: Method, path: &str) -> RequestBuilder {
         let question = self.client.request(method, format!("{}{path}", self.base));
         match &self.key {

@@ -17,6 +17,8 @@ use tokio::sync::Semaphore;
 use tokio::task::JoinSet;
 
 use crate::clock;
+use crate::controller_service::ControllerService;
+use crate::controlling;
 use crate::db::sites::BegunDay;
 use crate::db::{self, Db, SiteId};
 use crate::planning::{self, Failure, Stored};
@@ -156,8 +158,13 @@ async fn alone(db: &Db, site: SiteId) -> Result<(), sqlx::Error> {
 /// Most feeds that are asked at the same time: one that hangs holds up nobody.
 const FEEDS_AT_ONCE: usize = 8;
 
-/// Works until it is aborted, each in a task of its own: rounds that are due, weather that is due.
-pub async fn work(db: Db, settings: Settings, service: Option<WeatherService>) {
+/// Works until it is aborted, each in a task of its own: rounds that are due, weather that is due, controllers.
+pub async fn work(
+    db: Db,
+    settings: Settings,
+    service: Option<WeatherService>,
+    controllers: Option<ControllerService>,
+) {
     let rest = Duration::from_secs_f64(settings.work_every_s.clamp(0.05, 3600.0));
     let mut tasks = JoinSet::new();
     tasks.spawn({
@@ -173,6 +180,15 @@ pub async fn work(db: Db, settings: Settings, service: Option<WeatherService>) {
             }
         }
     });
+    if let Some(controllers) = controllers {
+        let db = db.clone();
+        tasks.spawn(async move {
+            loop {
+                let done = controller(&db, &controllers).await;
+                pause(done, rest, "controllers").await;
+            }
+        });
+    }
     if let Some(service) = service {
         let free = Arc::new(Semaphore::new(FEEDS_AT_ONCE));
         tasks.spawn(async move {
@@ -223,6 +239,21 @@ async fn pause(done: Result<bool, sqlx::Error>, rest: Duration, what: &str) {
         Err(error) => {
             tracing::warn!(%error, what, "work");
             tokio::time::sleep(rest.max(Duration::from_secs(1))).await;
+        }
+    }
+}
+
+/// Attends to one controller that is due.
+async fn controller(db: &Db, service: &ControllerService) -> Result<bool, sqlx::Error> {
+    let Some(site) = db::controllers::claim(db.pool()).await? else {
+        return Ok(false);
+    };
+    match controlling::attend(db, service, site).await {
+        Ok(_) => Ok(true),
+        Err(Failure::Database(error)) => Err(error),
+        Err(failure) => {
+            tracing::error!(site = site.0, error = %failure, "controller");
+            Ok(true)
         }
     }
 }

@@ -13,6 +13,7 @@ use tracing_actix_web::TracingLogger;
 use utoipa_actix_web::AppExt;
 
 use crate::api::PlanAnswers;
+use crate::controller_service::ControllerService;
 use crate::db::Db;
 use crate::http::door::door;
 use crate::http::error::ApiError;
@@ -106,8 +107,11 @@ pub async fn run(
     }
     let db = Db::new(pool.clone());
     let service = WeatherService::of(&settings)?;
-    let worker = (settings.work_every_s > 0.0)
-        .then(|| tokio::spawn(rounds::work(db.clone(), settings.clone(), service)));
+    let controllers = ControllerService::of(&settings)?;
+    let worker = (settings.work_every_s > 0.0).then(|| {
+        let work = rounds::work(db.clone(), settings.clone(), service, controllers);
+        tokio::spawn(work)
+    });
     let db = Data::new(db);
     let answers = Data::new(PlanAnswers::default());
     let limits = Data::new(Limits::new(&settings));

@@ -23,6 +23,14 @@ pub struct Settings {
     pub weather_key: Option<String>,
     /// A certificate that vouches for the weather service, besides those that browsers trust.
     pub weather_certificate: Option<PathBuf>,
+    /// Address of the service that sites' irrigation controllers are reached by; `None`: sites have none to connect.
+    pub controller_url: Option<String>,
+    /// What it is called; `None`: it is the simulated one.
+    pub controller_name: Option<String>,
+    /// The token that it asks for.
+    pub controller_token: Option<String>,
+    /// A certificate that vouches for it, besides those that browsers trust.
+    pub controller_certificate: Option<PathBuf>,
     /// Certificate and key with which this process serves browsers over TLS; `None`: a proxy does, or nobody.
     pub tls: Option<(PathBuf, PathBuf)>,
     /// Seconds between looks for due work; 0: this process does none.
@@ -83,6 +91,10 @@ struct File {
     weather_name: Option<String>,
     weather_key: Option<String>,
     weather_certificate: Option<PathBuf>,
+    controller_url: Option<String>,
+    controller_name: Option<String>,
+    controller_token: Option<String>,
+    controller_certificate: Option<PathBuf>,
     tls_certificate: Option<PathBuf>,
     tls_key: Option<PathBuf>,
     work_every_s: Option<f64>,
@@ -129,6 +141,34 @@ impl Given<'_> {
                 wanted: "true or false",
             }),
         }
+    }
+
+    /// The address of another machine, without a slash at its end, and the key that it asks for, each with its name; the key never goes over a network
+    /// unencrypted.
+    fn outside(
+        &self,
+        (url_name, url): (&'static str, Option<String>),
+        (key_name, key): (&'static str, Option<String>),
+    ) -> Result<(Option<String>, Option<String>), Error> {
+        let url = self.text(url_name, url);
+        let key = self.text(key_name, key);
+        if let Some(url) = &url
+            && !url.starts_with("http://")
+            && !url.starts_with("https://")
+        {
+            return Err(Error::Malformed {
+                name: url_name,
+                value: url.clone(),
+                wanted: "an address that begins with https:// or http://",
+            });
+        }
+        let is_open = |url: &String| url.starts_with("http://") && !is_here(url);
+        if key.is_some() && url.as_ref().is_some_and(is_open) {
+            return Err(Error::Contradiction(format!(
+                "{key_name} would go over the network unencrypted: {url_name} must begin with https://"
+            )));
+        }
+        Ok((url.map(|u| u.trim_end_matches('/').to_owned()), key))
     }
 
     /// Seconds of at least `least`, wherever they come from.
@@ -239,28 +279,14 @@ impl Settings {
                 "listening on {listen}, which is not loopback, needs FRESH_MEADOW_PUBLIC_ORIGIN: the address that browsers use"
             )));
         }
-        let weather_url = given.text("FRESH_MEADOW_WEATHER_URL", file.weather_url);
-        if let Some(url) = &weather_url
-            && !url.starts_with("http://")
-            && !url.starts_with("https://")
-        {
-            return Err(Error::Malformed {
-                name: "FRESH_MEADOW_WEATHER_URL",
-                value: url.clone(),
-                wanted: "an address that begins with https:// or http://",
-            });
-        }
-        let weather_key = given.text("FRESH_MEADOW_WEATHER_KEY", file.weather_key);
-        if weather_key.is_some()
-            && weather_url
-                .as_ref()
-                .is_some_and(|url| url.starts_with("http://") && !is_here(url))
-        {
-            return Err(Error::Contradiction(
-                "FRESH_MEADOW_WEATHER_KEY would go over the network unencrypted: FRESH_MEADOW_WEATHER_URL must begin with https://"
-                    .to_owned(),
-            ));
-        }
+        let (weather_url, weather_key) = given.outside(
+            ("FRESH_MEADOW_WEATHER_URL", file.weather_url),
+            ("FRESH_MEADOW_WEATHER_KEY", file.weather_key),
+        )?;
+        let (controller_url, controller_token) = given.outside(
+            ("FRESH_MEADOW_CONTROLLER_URL", file.controller_url),
+            ("FRESH_MEADOW_CONTROLLER_TOKEN", file.controller_token),
+        )?;
         let tls = match (
             given.path("FRESH_MEADOW_TLS_CERTIFICATE", file.tls_certificate),
             given.path("FRESH_MEADOW_TLS_KEY", file.tls_key),
@@ -326,8 +352,15 @@ impl Settings {
             weather_key,
             weather_certificate: given
                 .path("FRESH_MEADOW_WEATHER_CERTIFICATE", file.weather_certificate),
+            weather_url,
+            controller_name: given.text("FRESH_MEADOW_CONTROLLER_NAME", file.controller_name),
+            controller_token,
+            controller_certificate: given.path(
+                "FRESH_MEADOW_CONTROLLER_CERTIFICATE",
+                file.controller_certificate,
+            ),
+            controller_url,
             tls,
-            weather_url: weather_url.map(|u| u.trim_end_matches('/').to_owned()),
             work_every_s: work_every_s.unwrap_or(5.0),
             database_url,
             listen,

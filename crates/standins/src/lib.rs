@@ -6,9 +6,11 @@
 //! | observed days, a pure function of seed, climate, place and date | [`weather`] |
 //! | forecasts as issued, a pure function of the same and the day of issue | [`forecast`] |
 //! | the weather service over HTTP | [`service`] |
+//! | the irrigation controller over HTTP, one device a site | [`controller`] |
 #![deny(missing_docs)]
 
 pub mod climate;
+pub mod controller;
 pub mod forecast;
 mod noise;
 pub mod service;

@@ -130,6 +130,7 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(publications::publish)
             .service(publications::withdraw_publication)
             .service(publications::set_mornings)
+            .service(publications::connect_controller)
             .service(constraints::add_constraint)
             .service(constraints::lift_constraint)
             .service(dry_days::list_dry_days)

@@ -135,6 +135,8 @@ pub enum Event {
         last_day: Date,
     },
     PublicationWithdrawn,
+    ControllerConnected,
+    ControllerDisconnected,
     PublishesEachMorning {
         each_morning: bool,
     },

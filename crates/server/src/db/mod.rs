@@ -3,6 +3,7 @@
 pub mod accounts;
 pub mod attempts;
 pub mod constraints;
+pub mod controllers;
 pub mod devices;
 pub mod dry_days;
 pub mod edits;

@@ -6,6 +6,7 @@ mod backup;
 mod begin;
 mod browser;
 mod cli;
+mod controllers;
 mod documents;
 mod door;
 mod dry_days;

@@ -24,8 +24,9 @@ const MIGRATIONS: [&str; LATEST] = [
     include_str!("../../migrations/0014_entries_for_hours.sql"),
     include_str!("../../migrations/0015_edits.sql"),
     include_str!("../../migrations/0016_publications.sql"),
+    include_str!("../../migrations/0017_controllers.sql"),
 ];
-const LATEST: usize = 16;
+const LATEST: usize = 17;
 
 /// The demo of migration 0006, see tests/data/README.md.
 const DEMO: &[u8] = include_bytes!("../data/demo-0006.sql.gz");
@@ -321,6 +322,7 @@ async fn a_plan_of_an_older_form_is_made_anew_and_never_an_error() {
     let worker = tokio::spawn(fresh_meadow::rounds::work(
         db::Db::new(app.pool.clone()),
         crate::harness::settings(&app.database_url),
+        None,
         None,
     ));
     let made = async {

@@ -46,7 +46,7 @@ async fn what_is_published_runs_although_the_plan_changes_and_says_what_changed(
     let before = publishing(&api, &site).await;
     assert_eq!(
         before,
-        json!({ "each_morning": false, "published": null, "since": null })
+        json!({ "each_morning": false, "published": null, "since": null, "controller": null })
     );
     let published = publish(&api, &site, "one").await;
     // Sent again it is published once.

@@ -175,6 +175,10 @@ pub fn table() -> BTreeMap<&'static str, (Asks, Value)> {
         ),
         ("withdraw_publication", (Of(Manager), Value::Null)),
         (
+            "connect_controller",
+            (Of(Manager), json!({ "connected": true })),
+        ),
+        (
             "set_mornings",
             (Of(Manager), json!({ "each_morning": true })),
         ),

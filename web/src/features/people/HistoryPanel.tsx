@@ -79,6 +79,10 @@ function words(e: Event, units: Units, timeZone: string): string {
       return `published the week up to ${dayMonth(e.last_day)}`;
     case "published_by_rule":
       return `published the week up to ${dayMonth(e.last_day)}`;
+    case "controller_connected":
+      return "connected the controller";
+    case "controller_disconnected":
+      return "disconnected the controller";
     case "publication_withdrawn":
       return "withdrew the published week";
     case "publishes_each_morning":

@@ -12,6 +12,8 @@ use utoipa::ToSchema;
 use super::access::{Access, Manage};
 use super::sites::SiteView;
 use crate::clock;
+use crate::controller_service::ControllerService;
+use crate::controlling;
 use crate::db::history::{self, Event};
 use crate::db::{Db, SiteId, is_away, sites};
 use crate::http::body::Body;
@@ -76,11 +78,14 @@ pub(super) async fn step(
         days::LAST,
     )?;
     let service = WeatherService::of(&settings).map_err(|e| ApiError::Internal(e.to_string()))?;
+    let controllers =
+        ControllerService::of(&settings).map_err(|e| ApiError::Internal(e.to_string()))?;
     let mut steps = Steps {
         db: &db,
         site: access.site,
         at: now,
         asks: service.as_ref(),
+        controllers: controllers.as_ref(),
     };
     let failed = steps.walk(target).await.err();
     let stopped = match failed {
@@ -117,6 +122,8 @@ struct Steps<'a> {
     at: Timestamp,
     /// A service that fails once is not asked again.
     asks: Option<&'a WeatherService>,
+    /// Likewise.
+    controllers: Option<&'a ControllerService>,
 }
 
 impl Steps<'_> {
@@ -139,8 +146,22 @@ impl Steps<'_> {
             let mut tx = self.db.write(self.site).await?;
             rounds::round(&mut tx, self.site).await?;
             tx.commit().await?;
+            self.attend().await?;
         }
-        self.advance(target).await
+        self.advance(target).await?;
+        self.attend().await
+    }
+
+    /// Lets the site's controller live on to where the clock is.
+    async fn attend(&mut self) -> Result<(), ApiError> {
+        if let Some(controllers) = self.controllers
+            && controlling::attend(self.db, controllers, self.site)
+                .await?
+                .is_some()
+        {
+            self.controllers = None;
+        }
+        Ok(())
     }
 
     /// Moves the clock from where this walk left it; nobody else may have moved it.

@@ -1,4 +1,4 @@
-//! Published weeks: what is in force, what changed since, publishing and withdrawing, by hand or each morning by rule.
+//! Published weeks: what is in force, what changed since, publishing and withdrawing, by hand or each morning by rule; and the controller that is to run them.
 
 use jiff::Timestamp;
 use jiff::civil::Date;
@@ -8,11 +8,13 @@ use utoipa::ToSchema;
 
 use crate::db::publications::PublicationRow;
 
+mod controller;
 mod mornings;
 mod publish;
 mod show;
 mod withdraw;
 
+pub(super) use controller::*;
 pub(super) use mornings::*;
 pub(super) use publish::*;
 pub(super) use show::*;
@@ -56,4 +58,6 @@ pub(super) struct Publishing {
     published: Option<PublicationView>,
     /// What became of it; `null`: the newest plan is what was published, or its days are over.
     since: Option<SincePublished>,
+    /// The site's controller; `null`: this server reaches none.
+    controller: Option<ControllerView>,
 }

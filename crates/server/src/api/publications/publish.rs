@@ -3,7 +3,7 @@ use actix_web::{HttpResponse, post};
 use serde::Deserialize;
 use utoipa::ToSchema;
 
-use super::PublicationView;
+use super::{PublicationView, bring};
 use crate::api::access::{Access, Manage};
 use crate::db::{Db, plans, publications};
 use crate::http::body::{Body, idempotency_key};
@@ -11,6 +11,7 @@ use crate::http::error::{ApiError, Problem};
 use crate::http::etag;
 use crate::planning::{self, PLAN_VERSION};
 use crate::publishing;
+use crate::settings::Settings;
 
 /// The plan that is to be in force.
 #[derive(Debug, Deserialize, ToSchema)]
@@ -22,7 +23,7 @@ pub(in crate::api) struct ToPublish {
     idempotency_key: String,
 }
 
-/// Publishes the newest plan: it is in force for its week. Sent again with the same key it changes nothing.
+/// Publishes the newest plan: it is in force for its week, and the site's controller is told at once, or as soon as it answers. Sent again with the same key it changes nothing.
 #[utoipa::path(tag = "plans", operation_id = "publish", params(("site" = i64, Path)), request_body = ToPublish, responses(
     (status = 201, description = "What is in force", body = PublicationView),
     (status = 409, description = "There is no plan, or it is being made anew", body = Problem),
@@ -31,6 +32,7 @@ pub(in crate::api) struct ToPublish {
 pub(in crate::api) async fn publish(
     access: Access<Manage>,
     db: Data<Db>,
+    settings: Data<Settings>,
     Body(body): Body<ToPublish>,
 ) -> Result<HttpResponse, ApiError> {
     idempotency_key(&body.idempotency_key)?;
@@ -53,6 +55,7 @@ pub(in crate::api) async fn publish(
     }
     let published = publications::of_site(&mut *tx, id).await?;
     tx.commit().await?;
+    bring(&db, &settings, id).await?;
     let published = published.ok_or(ApiError::NotFound("publication"))?;
     Ok(HttpResponse::Created().json(PublicationView::from(published)))
 }

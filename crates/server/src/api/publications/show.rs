@@ -1,11 +1,12 @@
 use actix_web::get;
 use actix_web::web::{Data, Json};
 
-use super::{PublicationView, Publishing};
+use super::{PublicationView, Publishing, controller_view};
 use crate::api::access::{Access, Read};
 use crate::db::{Db, plans, publications, sites};
 use crate::http::error::{ApiError, Problem};
 use crate::planning::Since;
+use crate::settings::Settings;
 
 /// How the site publishes, what is in force, and what changed since.
 #[utoipa::path(tag = "plans", operation_id = "show_publishing", params(("site" = i64, Path)), responses(
@@ -15,6 +16,7 @@ use crate::planning::Since;
 pub(in crate::api) async fn show_publishing(
     access: Access<Read>,
     db: Data<Db>,
+    settings: Data<Settings>,
 ) -> Result<Json<Publishing>, ApiError> {
     let (pool, id) = (db.pool(), access.site);
     let site = sites::get(pool, id).await?;
@@ -32,7 +34,9 @@ pub(in crate::api) async fn show_publishing(
             .as_ref()
             .is_some_and(|p| p.id == since.publication)
     };
+    let controller = controller_view(pool, &settings, &site, published.as_ref()).await?;
     Ok(Json(Publishing {
+        controller,
         each_morning: site.publishes_each_morning,
         since: since.filter(of_this).map(|since| since.since),
         published: published.map(PublicationView::from),

@@ -1,0 +1,125 @@
+//! Bringing what is published to a site's controller, and what that tells into the record. All of it may be tried again at any time: the controller knows
+//! publications by their number, and its log counts its lines.
+
+use std::collections::BTreeMap;
+
+use jiff::Timestamp;
+use lawn::engine::history::ZoneHistory;
+use lawn::record::programme::ProgrammeRun;
+
+use crate::clock;
+use crate::controller_service::{ControllerService, Pass, Programme, Valve, pass_id};
+use crate::db::controllers;
+use crate::db::publications::PublicationRow;
+use crate::db::{self, Db, SiteId};
+use crate::outside::Unusable;
+use crate::planning::{self, Failure};
+
+/// Hears a site's controller, and lets it hold what is published; replans where it told something new. `Ok(Some(_))`: why that did not come about; it is noted, and
+/// tried again later.
+///
+/// # Errors
+/// [`Failure`]: the database.
+pub async fn attend(
+    db: &Db,
+    service: &ControllerService,
+    id: SiteId,
+) -> Result<Option<Unusable>, Failure> {
+    let pool = db.pool();
+    let Some(link) = controllers::get(pool, id).await? else {
+        return Ok(None);
+    };
+    let site = db::sites::get(pool, id).await?;
+    let now = clock::now(site.simulated_now);
+    let today = clock::local_date(now, &site.site.time_zone);
+    // No transaction is open while another machine is asked.
+    let heard = match service.heard(id, now, link.last_number).await {
+        Ok(heard) => heard,
+        Err(unusable) => return failed(db, id, unusable).await,
+    };
+    let mut tx = db.write(id).await?;
+    controllers::tell(&mut tx, id, &heard.told, heard.last_number).await?;
+    controllers::heard(&mut *tx, id, heard.holds, now).await?;
+    if controllers::take_in(&mut tx, id, today).await? {
+        planning::replan(&mut tx, id).await?;
+    }
+    tx.commit().await?;
+
+    let published = db::publications::of_site(pool, id).await?;
+    let wanted = published.filter(|p| p.last_day >= today);
+    let held = match (&wanted, heard.holds) {
+        (Some(wanted), holds) if holds != Some(wanted.id) => {
+            let programme = programme(db, id, wanted, now).await?;
+            service.put(id, wanted.id, &programme, now).await
+        }
+        // Its days are over: it has nothing left to run.
+        (None, Some(held)) if !is_over(db, id, held).await? => {
+            service.drop_programme(id, held, now).await.map(|()| None)
+        }
+        (_, holds) => Ok(holds),
+    };
+    match held {
+        Ok(holds) => {
+            controllers::settled(pool, id, holds).await?;
+            Ok(None)
+        }
+        Err(unusable) => failed(db, id, unusable).await,
+    }
+}
+
+async fn failed(db: &Db, id: SiteId, unusable: Unusable) -> Result<Option<Unusable>, Failure> {
+    controllers::failed(db.pool(), id, &unusable.to_string()).await?;
+    Ok(Some(unusable))
+}
+
+/// Whether what a controller holds is the newest publication, not withdrawn, whose days are over.
+async fn is_over(db: &Db, id: SiteId, held: i64) -> Result<bool, Failure> {
+    let newest = db::publications::of_site(db.pool(), id).await?;
+    Ok(newest.is_some_and(|p| p.id == held))
+}
+
+/// What a controller is to hold of a publication: what of it is in force on the clock and has not gone by.
+async fn programme(
+    db: &Db,
+    id: SiteId,
+    published: &PublicationRow,
+    now: Timestamp,
+) -> Result<Programme, Failure> {
+    let mut connection = db.pool().acquire().await?;
+    let mut programmes = db::programmes::of_plans(&mut *connection, &[published.plan]).await?;
+    let week = lawn::record::published::Published {
+        programme: programmes.remove(&published.plan).unwrap_or_default(),
+        from: published.from,
+        last: published.last_day,
+    };
+    let (document, today) = planning::as_measured(&mut connection, id).await?;
+    let runs = week.in_force().runs;
+    let passes = runs.iter().flat_map(|run| passes(published.id, run));
+    let valves = document.zones.iter().map(|zone| {
+        let history = ZoneHistory::new(zone, &document.controller, document.site.latitude);
+        Valve {
+            zone: zone.id.clone(),
+            name: zone.name.clone(),
+            flow_l_min: history.on(today).model.flow_l_min,
+        }
+    });
+    let valves: BTreeMap<String, Valve> = valves.map(|v| (v.zone.clone(), v)).collect();
+    let passes: Vec<Pass> = passes.filter(|pass| pass.starts >= now).collect();
+    let used = passes.iter().filter_map(|pass| valves.get(&pass.zone));
+    let used: BTreeMap<&str, Valve> = used.map(|v| (v.zone.as_str(), v.clone())).collect();
+    Ok(Programme {
+        from: published.from,
+        valves: used.into_values().collect(),
+        passes,
+    })
+}
+
+/// The passes of a run on the clock; what a person waters has none.
+fn passes(publication: i64, run: &ProgrammeRun) -> impl Iterator<Item = Pass> {
+    run.starts.iter().map(move |starts| Pass {
+        id: pass_id(publication, &run.zone, *starts),
+        zone: run.zone.clone(),
+        starts: *starts,
+        seconds: run.pass_s,
+    })
+}

@@ -1,0 +1,289 @@
+//! The irrigation controller over HTTP, one device a site: takes a whole programme, runs it on the clock of who asks, and reports. What it holds and its log are
+//! kept in one file, so that it may be restarted. docs/formats/controller.md describes what it speaks.
+
+use std::collections::{BTreeMap, BTreeSet};
+use std::fs::File;
+use std::io::Write;
+use std::net::TcpListener;
+use std::path::{Path as FilePath, PathBuf};
+use std::pin::Pin;
+use std::sync::{Arc, Mutex};
+use std::task::{Context, Poll};
+
+use actix_web::body::{BodySize, MessageBody};
+use actix_web::dev::Server;
+use actix_web::http::Method;
+use actix_web::http::header::AUTHORIZATION;
+use actix_web::web::{Bytes, Data, Json, JsonConfig, Path, Query, get, put, resource};
+use actix_web::{App, HttpRequest, HttpResponse, HttpServer};
+use jiff::Timestamp;
+use serde::{Deserialize, Serialize};
+
+pub mod device;
+
+use device::{Device, LITRES_PER_PULSE, NotTaken, Programme, Report};
+
+/// Most lines of the log in one answer.
+const PAGE: usize = 1000;
+/// Largest programme, bytes.
+const LARGEST: usize = 2 * 1024 * 1024;
+
+/// How it behaves.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Mood {
+    /// It answers.
+    #[default]
+    Fine,
+    /// It cannot be reached: connections break off, and nothing is taken.
+    Offline,
+    /// It answers 503 to programmes and takes none.
+    Refuse,
+    /// It takes and drops programmes, and the answer is lost.
+    LoseReply,
+}
+
+/// The controllers of all sites.
+pub struct Controllers {
+    devices: BTreeMap<i64, Device>,
+    mood: Mood,
+    token: String,
+    file: Option<PathBuf>,
+}
+
+impl Controllers {
+    /// With what a file holds, if there is one; none: nothing is kept.
+    ///
+    /// # Errors
+    /// The file cannot be read.
+    pub fn open(file: Option<PathBuf>, token: &str) -> std::io::Result<Self> {
+        let devices = match &file {
+            Some(path) if path.exists() => serde_json::from_reader(File::open(path)?)?,
+            _ => BTreeMap::new(),
+        };
+        Ok(Self {
+            devices,
+            mood: Mood::Fine,
+            token: token.to_owned(),
+            file,
+        })
+    }
+
+    fn save(&self) -> std::io::Result<()> {
+        match &self.file {
+            Some(path) => write_whole(path, &serde_json::to_vec(&self.devices)?),
+            None => Ok(()),
+        }
+    }
+}
+
+/// Writes a file so that it is the old one or the new one, whatever happens meanwhile.
+fn write_whole(path: &FilePath, bytes: &[u8]) -> std::io::Result<()> {
+    let beside = path.with_extension("new");
+    let mut file = File::create(&beside)?;
+    file.write_all(bytes)?;
+    file.sync_all()?;
+    std::fs::rename(beside, path)
+}
+
+type Shared = Data<Mutex<Controllers>>;
+
+#[derive(Deserialize)]
+struct AsOf {
+    as_of: Timestamp,
+}
+
+#[derive(Deserialize)]
+struct After {
+    #[serde(default)]
+    after: u64,
+}
+
+#[derive(Serialize)]
+struct Reports<'a> {
+    holds: Option<i64>,
+    litres_per_pulse: f64,
+    reports: &'a [Report],
+    more: bool,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Faults {
+    #[serde(default)]
+    stuck: BTreeSet<String>,
+    #[serde(default)]
+    broken: BTreeSet<String>,
+}
+
+/// Serves until the process is told to stop.
+///
+/// # Errors
+/// The socket.
+pub async fn run(listener: TcpListener, controllers: Controllers) -> std::io::Result<()> {
+    server(listener, controllers)?.await
+}
+
+/// The controllers, to be awaited; the handle stops them.
+///
+/// # Errors
+/// The socket.
+pub fn server(listener: TcpListener, controllers: Controllers) -> std::io::Result<Server> {
+    let shared: Shared = Data::from(Arc::new(Mutex::new(controllers)));
+    let server = HttpServer::new(move || {
+        App::new()
+            .app_data(shared.clone())
+            .app_data(JsonConfig::default().limit(LARGEST))
+            .route("/healthz", get().to(|| async { "ok\n" }))
+            .service(
+                resource("/v1/sites/{site}/programmes/{publication}")
+                    .put(put_programme)
+                    .delete(drop_programme),
+            )
+            .route("/v1/sites/{site}/reports", get().to(reports))
+            .route("/v1/sites/{site}/faults", put().to(set_faults))
+            .route("/v1/mood/{mood}", put().to(set_mood))
+    })
+    .workers(1)
+    .shutdown_timeout(1)
+    .listen(listener)?
+    .run();
+    Ok(server)
+}
+
+/// Does something with a site's device as its mood lets it, and keeps what came of it before it answers.
+fn with_device(
+    request: &HttpRequest,
+    controllers: &Shared,
+    site: i64,
+    act: impl FnOnce(&mut Device) -> HttpResponse,
+) -> HttpResponse {
+    let Ok(mut controllers) = controllers.lock() else {
+        return HttpResponse::InternalServerError().finish();
+    };
+    if !may(request, &controllers.token) {
+        return HttpResponse::Unauthorized().body("the token is not right");
+    }
+    // The rest only asks.
+    let changes = matches!(*request.method(), Method::PUT | Method::DELETE)
+        && request.path().contains("/programmes/");
+    match controllers.mood {
+        Mood::Offline => return broken_off(),
+        Mood::Refuse if changes => return HttpResponse::ServiceUnavailable().body("not now"),
+        Mood::Fine | Mood::LoseReply | Mood::Refuse => {}
+    }
+    let answer = act(controllers.devices.entry(site).or_default());
+    if let Err(error) = controllers.save() {
+        return HttpResponse::InternalServerError().body(format!("the file: {error}"));
+    }
+    if changes && controllers.mood == Mood::LoseReply {
+        return broken_off();
+    }
+    answer
+}
+
+fn may(request: &HttpRequest, token: &str) -> bool {
+    let said = request.headers().get(AUTHORIZATION);
+    let said = said.and_then(|v| v.to_str().ok());
+    said.and_then(|v| v.strip_prefix("Bearer ")) == Some(token)
+}
+
+async fn put_programme(
+    request: HttpRequest,
+    path: Path<(i64, i64)>,
+    asked: Query<AsOf>,
+    programme: Json<Programme>,
+    controllers: Shared,
+) -> HttpResponse {
+    let (site, publication) = path.into_inner();
+    with_device(&request, &controllers, site, |device| {
+        match device.put(publication, programme.into_inner(), asked.as_of) {
+            Ok(true) => HttpResponse::Created().json(serde_json::json!({ "holds": publication })),
+            Ok(false) => HttpResponse::Ok().json(serde_json::json!({ "holds": publication })),
+            Err(NotTaken::Over(held)) => {
+                HttpResponse::Conflict().json(serde_json::json!({ "holds": held }))
+            }
+            Err(NotTaken::Unsound(why)) => HttpResponse::UnprocessableEntity().body(why),
+        }
+    })
+}
+
+async fn drop_programme(
+    request: HttpRequest,
+    path: Path<(i64, i64)>,
+    asked: Query<AsOf>,
+    controllers: Shared,
+) -> HttpResponse {
+    let (site, publication) = path.into_inner();
+    with_device(&request, &controllers, site, |device| {
+        device.drop_programme(publication, asked.as_of);
+        HttpResponse::NoContent().finish()
+    })
+}
+
+async fn reports(
+    request: HttpRequest,
+    site: Path<i64>,
+    asked: Query<AsOf>,
+    after: Query<After>,
+    controllers: Shared,
+) -> HttpResponse {
+    with_device(&request, &controllers, *site, |device| {
+        device.advance(asked.as_of);
+        let log = device.log_after(after.after);
+        let reports = &log[..log.len().min(PAGE)];
+        HttpResponse::Ok().json(Reports {
+            holds: device.holds,
+            litres_per_pulse: LITRES_PER_PULSE,
+            reports,
+            more: reports.len() < log.len(),
+        })
+    })
+}
+
+async fn set_faults(
+    request: HttpRequest,
+    site: Path<i64>,
+    faults: Json<Faults>,
+    controllers: Shared,
+) -> HttpResponse {
+    with_device(&request, &controllers, *site, |device| {
+        let Faults { stuck, broken } = faults.into_inner();
+        device.stuck = stuck;
+        device.broken = broken;
+        HttpResponse::NoContent().finish()
+    })
+}
+
+async fn set_mood(request: HttpRequest, mood: Path<Mood>, controllers: Shared) -> HttpResponse {
+    let Ok(mut controllers) = controllers.lock() else {
+        return HttpResponse::InternalServerError().finish();
+    };
+    if !may(&request, &controllers.token) {
+        return HttpResponse::Unauthorized().body("the token is not right");
+    }
+    controllers.mood = mood.into_inner();
+    HttpResponse::NoContent().finish()
+}
+
+/// A connection that breaks off in the middle of an answer.
+fn broken_off() -> HttpResponse {
+    HttpResponse::Ok().body(BrokenOff)
+}
+
+struct BrokenOff;
+
+impl MessageBody for BrokenOff {
+    type Error = std::io::Error;
+
+    fn size(&self) -> BodySize {
+        BodySize::Sized(1)
+    }
+
+    fn poll_next(
+        self: Pin<&mut Self>,
+        _: &mut Context<'_>,
+    ) -> Poll<Option<Result<Bytes, Self::Error>>> {
+        Poll::Ready(Some(Err(std::io::Error::other("broken off"))))
+    }
+}
