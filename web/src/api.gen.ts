@@ -1827,6 +1827,14 @@ export interface components {
             date: string;
         } | {
             /** @enum {string} */
+            cause: "passes_missed";
+            /**
+             * Format: date
+             * @description The day.
+             */
+            date: string;
+        } | {
+            /** @enum {string} */
             cause: "hours_asked";
         } | {
             /** @enum {string} */
@@ -2620,6 +2628,16 @@ export interface components {
         } | {
             /** @enum {string} */
             event: "controller_connected";
+        } | {
+            /** Format: date */
+            date: string;
+            /** @enum {string} */
+            event: "passes_missed";
+            /** Format: int32 */
+            passes: number;
+            /** Format: int32 */
+            planned: number;
+            zone: string;
         } | {
             /** @enum {string} */
             event: "controller_disconnected";
@@ -4830,7 +4848,7 @@ export interface components {
              * @description Time that water ran, s.
              */
             seconds: number;
-            /** @description `assumed`, `confirmed`, `changed`, `denied`, `hand`, `hose`. */
+            /** @description `assumed`, `confirmed`, `changed`, `denied`, `hand`, `hose`, `controller`. */
             source: string;
             /** Format: date-time */
             started_at: string;

@@ -11,6 +11,7 @@ use crate::steps::{cargo, run as run_command, step};
 
 const DATABASE: &str = "fresh_meadow";
 const WEATHER_URL: &str = "FRESH_MEADOW_WEATHER_URL";
+const CONTROLLER_TOKEN: &str = "FRESH_MEADOW_CONTROLLER_TOKEN";
 
 pub(crate) fn run(reset: bool) -> Result<(), String> {
     let stopped = ctrl_c()?;
@@ -32,10 +33,10 @@ pub(crate) fn run(reset: bool) -> Result<(), String> {
     let cluster = step("start PostgreSQL", || Cluster::kept(&folder))?;
     cluster.create_database(DATABASE)?;
     let url = cluster.url(DATABASE);
-    let weather_port = postgres::free_port()?;
-    let mut weather = weather_service(weather_port)?;
-    wait_until(weather_port, "/healthz", &mut weather)?;
-    let weather_url = format!("http://127.0.0.1:{weather_port}");
+    let (mut weather, weather_url) = stand_in(&["weather"], "")?;
+    let token = postgres::random_hex(16)?;
+    let kept = folder.join("controller.json").display().to_string();
+    let (mut controller, controller_url) = stand_in(&["controller", "--file", &kept], &token)?;
     step("load the demo", || {
         run_command(fresh_meadow("debug", &url).arg("migrate"))?;
         run_command(
@@ -45,7 +46,7 @@ pub(crate) fn run(reset: bool) -> Result<(), String> {
         )
     })?;
     let port = usual_or_free_port()?;
-    let mut server = serve(&url, &weather_url, port)?;
+    let mut server = serve(&url, &weather_url, (&controller_url, &token), port)?;
     wait_until(port, "/readyz", &mut server)?;
     println!();
     println!("Fresh Meadow is served at  http://127.0.0.1:{port}");
@@ -55,35 +56,50 @@ pub(crate) fn run(reset: bool) -> Result<(), String> {
     );
     println!("and the password           clover and thyme");
     println!("Simulated weather service  {weather_url}");
+    println!("Simulated controller       {controller_url}");
     println!("Data is kept in            {}", folder.display());
     println!("Stop with Ctrl-C.");
     until(&stopped, &mut server)?;
     println!("\nstopping");
     server.stop();
     weather.stop();
+    controller.stop();
     drop(cluster);
     Ok(())
 }
 
-/// Starts the stand-in of the weather service.
-fn weather_service(port: u16) -> Result<Guarded, String> {
+/// Starts a stand-in and waits until it answers; its address.
+fn stand_in(what: &[&str], token: &str) -> Result<(Guarded, String), String> {
+    let port = postgres::free_port()?;
     let mut command = built("debug", "fresh-meadow-standins");
-    command.args(["weather", "--listen", &format!("127.0.0.1:{port}")]);
-    guard::spawn(
+    command
+        .args(what)
+        .args(["--listen", &format!("127.0.0.1:{port}")])
+        .env(CONTROLLER_TOKEN, token);
+    let mut started = guard::spawn(
         &command,
         Stop::Term,
         None,
         Stdio::inherit(),
         Stdio::inherit(),
     )
-    .map_err(|e| format!("the weather service cannot be started: {e}"))
+    .map_err(|e| format!("the simulated {} cannot be started: {e}", what[0]))?;
+    wait_until(port, "/healthz", &mut started)?;
+    Ok((started, format!("http://127.0.0.1:{port}")))
 }
 
-fn serve(url: &str, weather_url: &str, port: u16) -> Result<Guarded, String> {
+fn serve(
+    url: &str,
+    weather_url: &str,
+    (controller_url, token): (&str, &str),
+    port: u16,
+) -> Result<Guarded, String> {
     let mut command = fresh_meadow("debug", url);
     command
         .arg("serve")
         .env(WEATHER_URL, weather_url)
+        .env("FRESH_MEADOW_CONTROLLER_URL", controller_url)
+        .env(CONTROLLER_TOKEN, token)
         .env("FRESH_MEADOW_LISTEN", format!("127.0.0.1:{port}"));
     guard::spawn(
         &command,

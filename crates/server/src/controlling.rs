@@ -6,10 +6,12 @@ use std::collections::BTreeMap;
 use jiff::Timestamp;
 use lawn::engine::history::ZoneHistory;
 use lawn::record::programme::ProgrammeRun;
+use sqlx::PgConnection;
 
 use crate::clock;
 use crate::controller_service::{ControllerService, Pass, Programme, Valve, pass_id};
-use crate::db::controllers;
+use crate::db::controllers::{self, Taken};
+use crate::db::history::{self, Event};
 use crate::db::publications::PublicationRow;
 use crate::db::{self, Db, SiteId};
 use crate::outside::Unusable;
@@ -40,7 +42,9 @@ pub async fn attend(
     let mut tx = db.write(id).await?;
     controllers::tell(&mut tx, id, &heard.told, heard.last_number).await?;
     controllers::heard(&mut *tx, id, heard.holds, now).await?;
-    if controllers::take_in(&mut tx, id, today).await? {
+    let taken = controllers::take_in(&mut tx, id, today).await?;
+    if !taken.is_empty() {
+        note_missed(&mut tx, id, &taken).await?;
         planning::replan(&mut tx, id).await?;
     }
     tx.commit().await?;
@@ -65,6 +69,22 @@ pub async fn attend(
         }
         Err(unusable) => failed(db, id, unusable).await,
     }
+}
+
+/// Notes in the history what the controller did not run: nobody did it, and it may change the plan.
+async fn note_missed(db: &mut PgConnection, id: SiteId, taken: &[Taken]) -> sqlx::Result<()> {
+    let zones = db::zones::of_site(&mut *db, id).await?;
+    for run in taken.iter().filter(|run| run.passes < run.planned_passes) {
+        let zone = zones.iter().find(|z| z.id == run.zone);
+        let event = Event::PassesMissed {
+            zone: zone.map(|z| z.zone.name.clone()).unwrap_or_default(),
+            date: run.date,
+            passes: run.passes,
+            planned: run.planned_passes,
+        };
+        history::note_by_rule(&mut *db, id, &event).await?;
+    }
+    Ok(())
 }
 
 async fn failed(db: &Db, id: SiteId, unusable: Unusable) -> Result<Option<Unusable>, Failure> {

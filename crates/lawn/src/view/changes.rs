@@ -232,6 +232,11 @@ pub enum Cause {
         /// The day.
         date: Date,
     },
+    /// The controller did not run all that was published.
+    PassesMissed {
+        /// The day.
+        date: Date,
+    },
     /// Somebody asks something of the zone for some hours, or no longer.
     HoursAsked,
     /// Somebody keeps the zone dry on a day, or no longer.

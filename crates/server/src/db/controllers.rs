@@ -214,19 +214,30 @@ impl Known {
     }
 }
 
+/// A run that a controller put into the record.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Taken {
+    /// The zone.
+    pub zone: ZoneId,
+    /// Its day.
+    pub date: Date,
+    /// Passes that ran.
+    pub passes: i32,
+    /// Passes that were published.
+    pub planned_passes: i32,
+}
+
 /// Puts what a controller has told in the place of what was assumed, for runs of published weeks that were over when it was last heard; a pass that it did not
-/// run is none, and what a person said stands. `true` where that changed the record.
-pub async fn take_in(db: &mut PgConnection, site: SiteId, today: Date) -> sqlx::Result<bool> {
-    let Some(link) = get(&mut *db, site).await? else {
-        return Ok(false);
-    };
-    let Some(heard_at) = link.heard_at else {
-        return Ok(false);
+/// run is none, and what a person said stands. The runs that changed.
+pub async fn take_in(db: &mut PgConnection, site: SiteId, today: Date) -> sqlx::Result<Vec<Taken>> {
+    let link = get(&mut *db, site).await?;
+    let Some((link, heard_at)) = link.and_then(|link| Some((link.clone(), link.heard_at?))) else {
+        return Ok(Vec::new());
     };
     let from = today.saturating_sub(LOOKS_BACK.days());
     let runs = published(&mut *db, site, from, link.since).await?;
     let told = passes_told(&mut *db, site, link.since).await?;
-    let mut changed = false;
+    let mut taken = Vec::new();
     let over: Vec<&Known> = runs.iter().filter(|run| run.end() <= heard_at).collect();
     for together in over.chunk_by(|a, b| (a.zone, a.starts[0]) == (b.zone, b.starts[0])) {
         // The same run of several publications: what was told is of either.
@@ -237,10 +248,10 @@ pub async fn take_in(db: &mut PgConnection, site: SiteId, today: Date) -> sqlx::
         let ran = starts.iter().filter_map(|at| told.get(&(zone.0, *at)));
         let (passes, run_s) = ran.fold((0, 0), |(n, s), seconds| (n + 1, s + seconds));
         for run in together {
-            changed |= replace(&mut *db, run, passes, run_s).await?;
+            taken.extend(replace(&mut *db, run, passes, run_s).await?);
         }
     }
-    Ok(changed)
+    Ok(taken)
 }
 
 /// The runs on the clock of what a site has published, by zone and first start.
@@ -300,7 +311,7 @@ async fn replace(
     run: &Known,
     passes: i32,
     run_s: i32,
-) -> sqlx::Result<bool> {
+) -> sqlx::Result<Option<Taken>> {
     let voided = sqlx::query_scalar!(
         "UPDATE run SET voided_at = now()
          WHERE zone_id = $1 AND started_at = $2 AND voided_at IS NULL
@@ -314,13 +325,13 @@ async fn replace(
     .fetch_optional(&mut *db)
     .await?;
     if voided.is_none() && passes == 0 {
-        return Ok(false);
+        return Ok(None);
     }
-    let added = sqlx::query!(
+    let added = sqlx::query_scalar!(
         "INSERT INTO run (zone_id, date, started_at, passes, run_s, source, plan_id, replaces, planned_passes, planned_s, planned_end)
          SELECT $1, $2, $3, $4, $5, 'controller', $6, $7, coalesce(r.planned_passes, $8), coalesce(r.planned_s, $8 * $9::int4), coalesce(r.planned_end, $10)
          FROM (SELECT 1) one LEFT JOIN run r ON r.id = $7
-         ON CONFLICT (zone_id, started_at) WHERE voided_at IS NULL DO NOTHING",
+         ON CONFLICT (zone_id, started_at) WHERE voided_at IS NULL DO NOTHING RETURNING planned_passes",
         run.zone.0,
         run.date.to_sqlx() as _,
         run.starts[0].to_sqlx() as _,
@@ -332,9 +343,14 @@ async fn replace(
         run.pass_s,
         run.end().to_sqlx() as _,
     )
-    .execute(db)
+    .fetch_optional(db)
     .await?;
-    Ok(added.rows_affected() > 0)
+    Ok(added.flatten().map(|planned_passes| Taken {
+        zone: run.zone,
+        date: run.date,
+        passes,
+        planned_passes,
+    }))
 }
 
 /// A fault that a controller told of.

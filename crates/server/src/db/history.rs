@@ -136,6 +136,13 @@ pub enum Event {
     },
     PublicationWithdrawn,
     ControllerConnected,
+    /// The controller did not run all that was published: nobody did it.
+    PassesMissed {
+        zone: String,
+        date: Date,
+        passes: i32,
+        planned: i32,
+    },
     ControllerDisconnected,
     PublishesEachMorning {
         each_morning: bool,
@@ -211,7 +218,7 @@ pub async fn note(
     note_of(db, site, Some(account), event).await
 }
 
-/// Notes what a rule of the site did, at its instant.
+/// Notes what a rule of the site did, or what befell it, at its instant.
 pub async fn note_by_rule(
     db: impl PgExecutor<'_>,
     site: SiteId,
@@ -312,6 +319,7 @@ impl Event {
             Self::DayEdited { zone, date, .. }
             | Self::EditUndone { zone, date }
             | Self::EditRedone { zone, date } => (Some(zone), Cause::DayEdited { date }),
+            Self::PassesMissed { zone, date, .. } => (Some(zone), Cause::PassesMissed { date }),
             Self::HoursAsked { zone, .. } | Self::HoursLifted { zone, .. } => {
                 (Some(zone), Cause::HoursAsked)
             }

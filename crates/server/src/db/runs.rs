@@ -74,7 +74,7 @@ pub struct RunRow {
     pub planned: Option<Planned>,
     /// What it watered, and by what.
     pub watered: Watered,
-    /// `assumed`, `confirmed`, `changed`, `denied`, `hand`, `hose`.
+    /// `assumed`, `confirmed`, `changed`, `denied`, `hand`, `hose`, `controller`.
     pub source: String,
     /// Who said so.
     pub who: Option<String>,

@@ -1,5 +1,6 @@
 //! The demo: an invented small-town commons, two seasons of made-up weather from the simulated service, and the runs that its plans
-//! asked for. The last days are lived through round by round, so that changes, holds and forecasts are there to be looked at.
+//! asked for. The last days are lived through round by round, each morning's plan published, so that changes, holds and forecasts are there to be looked at; from its
+//! now on a controller runs what is published.
 
 mod soil_tests;
 mod sprinkler_tests;
@@ -79,14 +80,16 @@ pub async fn load(pool: &PgPool, service: &WeatherService) -> Result<bool, Error
     let zone_hours = document.site.zone().map_err(defect)?;
     let site = db::sites::insert(&mut *tx, &document, Some(now)).await?;
     let hash = password::hash(PASSWORD.to_owned()).await.map_err(defect)?;
-    let mut crew = AccountId(0);
+    let (mut crew, mut manager) = (AccountId(0), AccountId(0));
     for (email, name, role) in PEOPLE {
         let account = db::accounts::insert(&mut *tx, email, name, &hash, true)
             .await?
             .ok_or_else(|| defect("the demo's people have accounts"))?;
         db::sites::add_member(&mut *tx, site, account, role).await?;
-        if role == "crew" {
-            crew = account;
+        match role {
+            "crew" => crew = account,
+            "manager" => manager = account,
+            _ => {}
         }
     }
     for zone in &mut document.zones {
@@ -147,7 +150,12 @@ pub async fn load(pool: &PgPool, service: &WeatherService) -> Result<bool, Error
     }
     db::runs::assume(&mut *tx, &runs).await?;
 
+    // From then on the plan is published each morning, by a rule that its manager switched on.
+    db::publications::set_each_morning(&mut *tx, site, true).await?;
     let mut event = at(lived_from, 3, &zone_hours)?;
+    db::sites::set_clock(&mut *tx, site, event).await?;
+    let switched = Event::PublishesEachMorning { each_morning: true };
+    db::history::note(&mut *tx, site, manager, &switched).await?;
     while event <= now {
         db::sites::set_clock(&mut *tx, site, event).await?;
         let forecast = service.forecast(&feed, &row, event).await?;
@@ -157,6 +165,7 @@ pub async fn load(pool: &PgPool, service: &WeatherService) -> Result<bool, Error
         event = db::sites::next_event(&mut *tx, site).await?;
     }
     db::sites::set_clock(&mut *tx, site, now).await?;
+    db::controllers::connect(&mut *tx, site, now).await?;
     tx.commit().await?;
     Ok(true)
 }

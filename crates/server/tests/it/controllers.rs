@@ -8,6 +8,7 @@ use actix_web::dev::ServerHandle;
 use fresh_meadow::controller_service::ControllerService;
 use fresh_meadow::controlling;
 use fresh_meadow::db::{Db, SiteId};
+use fresh_meadow::settings::Settings;
 use fresh_meadow::tls;
 use reqwest::{Client, Method, StatusCode};
 use serde_json::{Value, json};
@@ -60,6 +61,12 @@ impl Standin {
             file,
             stop,
         }
+    }
+
+    /// Has an application reach it.
+    pub fn name_in(&self, settings: &mut Settings) {
+        settings.controller_url = Some(format!("http://{}", self.address));
+        settings.controller_token = Some(TOKEN.to_owned());
     }
 
     /// Nobody listens at its address any more.
@@ -118,12 +125,7 @@ impl Drop for Standin {
 /// The small dry site with its controller connected, its day planned, and the day on which it waters.
 pub async fn connected(name: &str) -> (App, Api, String, String, Standin) {
     let standin = Standin::start(name).await;
-    let url = format!("http://{}", standin.address);
-    let app = App::start_with(|s| {
-        s.controller_url = Some(url);
-        s.controller_token = Some(TOKEN.to_owned());
-    })
-    .await;
+    let app = App::start_with(|s| standin.name_in(s)).await;
     let owner = app.account(EMAIL).await;
     let api = app.sign_in(EMAIL).await;
     let site = app.dry_zone(owner, &api).await;
@@ -161,8 +163,7 @@ async fn planned_on(api: &Api, site: &str, day: &str) -> Value {
 /// What a worker does when a controller is due.
 async fn attend(app: &App, standin: &Standin, site: &str) {
     let mut named = settings(&app.database_url);
-    named.controller_url = Some(format!("http://{}", standin.address));
-    named.controller_token = Some(TOKEN.to_owned());
+    standin.name_in(&mut named);
     let service = ControllerService::of(&named).unwrap().unwrap();
     let id = SiteId(site.trim_start_matches("/sites/").parse().unwrap());
     controlling::attend(&Db::new(app.pool.clone()), &service, id)
@@ -329,6 +330,8 @@ async fn offline_past_its_window_its_passes_are_missing_and_never_late() {
     );
     let missed = state(&api, &site).await["missed"].clone();
     assert_eq!(missed.as_array().unwrap().len(), 1, "{missed}");
+    let history = api.json(&format!("{site}/history")).await.to_string();
+    assert!(history.contains("passes_missed"), "{history}");
     // What did not run is not counted on: the ground is drier by it.
     assert!(dry().await > assumed + 1.0);
     // None of the past night's passes was sent.

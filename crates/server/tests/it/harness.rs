@@ -180,7 +180,15 @@ impl App {
 
     /// The application with the demo.
     pub async fn with_demo() -> Self {
-        let app = Self::with_weather().await;
+        Self::with_demo_and(|_| ()).await
+    }
+
+    async fn with_demo_and(change: impl FnOnce(&mut Settings)) -> Self {
+        let app = Self::start_with(|s| {
+            s.weather_url = Some(weather_service().to_owned());
+            change(s);
+        })
+        .await;
         let service = WeatherService::new(weather_service()).unwrap();
         assert!(demo::load(&app.pool, &service).await.unwrap());
         app
@@ -216,7 +224,12 @@ impl App {
 
     /// The demo, with an account of ours that owns its site.
     pub async fn own_demo() -> Self {
-        let app = Self::with_demo().await;
+        Self::own_demo_with(|_| ()).await
+    }
+
+    /// The same with other settings.
+    pub async fn own_demo_with(change: impl FnOnce(&mut Settings)) -> Self {
+        let app = Self::with_demo_and(change).await;
         let owner = app.account(EMAIL).await;
         db::sites::add_member(&app.pool, db::SiteId(1), owner, "owner")
             .await

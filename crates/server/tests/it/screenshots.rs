@@ -3,9 +3,10 @@
 
 use crate::browser::Screen;
 use crate::browser::page::{Page, with_page};
+use crate::controllers::Standin;
 use crate::harness::{App, EMAIL};
 
-const VIEWS: [(&str, &str, &str, &str); 11] = [
+const VIEWS: [(&str, &str, &str, &str); 10] = [
     ("morning", "/site/1/morning", "Needs a person", "both"),
     ("week", "/site/1/week", "reference ET, mm", "both"),
     ("site-zones", "/site/1/settings", "Orchard walk", "desk"),
@@ -13,12 +14,6 @@ const VIEWS: [(&str, &str, &str, &str); 11] = [
         "site-weather",
         "/site/1/settings?tab=weather",
         "The last 14 days",
-        "desk",
-    ),
-    (
-        "forecasts",
-        "/site/1/settings?tab=forecasts",
-        "Held for rain",
         "desk",
     ),
     ("sprinklers", "/site/1/sprinklers", "Never measured", "desk"),
@@ -45,6 +40,42 @@ async fn still(page: &Page) {
     while page.client.execute(still, vec![]).await.unwrap() != true {}
 }
 
+/// Asks the demo's site as its page does; `script` ends with a `return`, if with anything.
+async fn ask(page: &Page, script: &str) -> serde_json::Value {
+    let script = format!(
+        r"const ask = (path, method, body) => fetch('/api/v1/sites/1' + path, {{ method, headers: {{ 'content-type': 'application/json' }},
+              body: body && JSON.stringify(body) }}).then((r) => r.json());
+          return (async () => {{ {script} }})();"
+    );
+    page.client.execute(&script, vec![]).await.unwrap()
+}
+
+/// A day skipped for a fair, and another given other minutes, as a manager does.
+async fn edit_the_week(page: &Page) {
+    let script = r"
+        const { current } = await ask('/plan', 'GET');
+        const waters = current.plan.zones.flatMap((z) => z.cells.filter((c) => c.run && c.date > current.plan.today)
+            .slice(0, 1).map((c) => ({ zone: z.zone, date: c.date, min: Math.round(c.run.run_s / 60) })));
+        const change = (at, act, reason) => ask(`/zones/${at.zone}/edits`, 'POST',
+            { act, date: at.date, reason, idempotency_key: 'pictures-' + Math.random() });
+        await change(waters[0], { kind: 'skip' }, 'the midsummer fair');
+        const made = await change(waters[1], { kind: 'minutes', run_minutes: waters[1].min + 10 }, null);
+        return made.after.run_s;";
+    let made = ask(page, script).await;
+    assert!(made.as_i64().is_some_and(|s| s > 0), "{made}");
+}
+
+/// What [`edit_the_week`] did, undone.
+async fn undo_edits(page: &Page) {
+    let script = r"
+        for (;;) {
+            const { undo } = await ask('/edits', 'GET');
+            if (!undo) return;
+            await ask(`/edits/${undo.id}`, 'DELETE').catch(() => undefined);
+        }";
+    ask(page, script).await;
+}
+
 #[tokio::test]
 async fn pictures_of_each_view() {
     let shown = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs/screenshots");
@@ -52,6 +83,7 @@ async fn pictures_of_each_view() {
         assert!(shown.join("can-test-phone.png").exists());
         assert!(shown.join("morning-night.png").exists());
         assert!(shown.join("night-desk.png").exists());
+        assert!(shown.join("published-desk.png").exists());
         assert!(shown.join("begin-phone.png").exists());
         for (name, _, _, sizes) in VIEWS {
             for size in ["desk", "phone"]
@@ -66,14 +98,19 @@ async fn pictures_of_each_view() {
         }
         return;
     };
-    let app = App::own_demo().await;
+    let standin = Standin::start("pictures").await;
+    let app = App::own_demo_with(|s| standin.name_in(s)).await;
     for (screen, size) in [(Screen::Desk, "desk"), (Screen::Phone, "phone")] {
         let folder = folder.clone();
         with_page(&app, screen, "screenshots", move |page| async move {
             page.sign_in(EMAIL).await;
+            ask(&page, "await ask('/controller', 'PUT', { connected: true }).catch(() => undefined);").await;
             for (name, path, words, sizes) in VIEWS {
                 if sizes != "both" && sizes != size {
                     continue;
+                }
+                if name == "week" {
+                    edit_the_week(&page).await;
                 }
                 page.open(path).await;
                 page.see(words).await;
@@ -102,6 +139,13 @@ async fn pictures_of_each_view() {
                 let png = page.client.screenshot().await.unwrap();
                 std::fs::write(format!("{folder}/{name}-{size}.png"), png).unwrap();
                 if name == "week" && size == "desk" {
+                    page.press("What changed").await;
+                    page.see("What the newest plan changes of it").await;
+                    page.see("Last heard").await;
+                    still(&page).await;
+                    let png = page.client.screenshot().await.unwrap();
+                    std::fs::write(format!("{folder}/published-desk.png"), png).unwrap();
+                    page.press("Close the published week").await;
                     // Sunday's, on which several zones water.
                     let right = "const grid = document.querySelector('[role=grid]');
                         grid.dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowRight', bubbles: true }));";
@@ -113,6 +157,9 @@ async fn pictures_of_each_view() {
                     still(&page).await;
                     let png = page.client.screenshot().await.unwrap();
                     std::fs::write(format!("{folder}/night-desk.png"), png).unwrap();
+                }
+                if name == "week" {
+                    undo_edits(&page).await;
                 }
             }
             if size == "phone" {

@@ -60,6 +60,8 @@ function causeWords(cause: Schemas["Cause"], today: string, units: Shown): strin
       return "its sprinklers were tested";
     case "day_edited":
       return `somebody changed ${whenDay(cause.date, today)}`;
+    case "passes_missed":
+      return `the controller did not run all of it ${whenDay(cause.date, today)}`;
     case "hours_asked":
       return "somebody changed what is asked of it for some hours";
     case "dry_day":

@@ -28,6 +28,9 @@ const EDITED: Record<string, string> = {
   release: "left to the plan again",
 };
 
+/** Whose doing it is where nobody did it. */
+const NOBODY: Record<string, string> = { published_by_rule: "The site’s rule", passes_missed: "The controller" };
+
 /** What somebody did, to be read after their name. */
 function words(e: Event, units: Units, timeZone: string): string {
   switch (e.event) {
@@ -81,6 +84,8 @@ function words(e: Event, units: Units, timeZone: string): string {
       return `published the week up to ${dayMonth(e.last_day)}`;
     case "controller_connected":
       return "connected the controller";
+    case "passes_missed":
+      return `ran ${e.passes === 0 ? "nothing" : `${e.passes} of ${e.planned} passes`} on ${e.zone}, ${dayMonth(e.date)}`;
     case "controller_disconnected":
       return "disconnected the controller";
     case "publication_withdrawn":
@@ -168,10 +173,7 @@ export function HistoryPanel({ site, timeZone }: { site: string; timeZone: strin
                   {longDay(localDate(entry.site_now, timeZone))}, {clock(entry.site_now, timeZone)}
                 </td>
                 <td>
-                  <strong>
-                    {entry.who ??
-                      (entry.what.event === "published_by_rule" ? "The site’s rule" : "Somebody who is gone")}
-                  </strong>{" "}
+                  <strong>{entry.who ?? NOBODY[entry.what.event] ?? "Somebody who is gone"}</strong>{" "}
                   {words(entry.what, units, timeZone)}
                 </td>
               </tr>

@@ -1,11 +1,11 @@
 // Whether the week on the screen is what runs: a draft, or published.
 import { Button } from "@mantine/core";
 import type { WeekPlan } from "../../api";
-import { longDay, sentenceCase } from "../../time";
+import { longDay } from "../../time";
 import { useRights } from "../session/rights";
 import classes from "./Publishing.module.css";
 import type { Publishing } from "./queries";
-import { changesOf, publishedWords, standing } from "./words";
+import { byWords, changesOf, controllerTrouble, standing } from "./words";
 
 type Props = { site: string; plan: WeekPlan; publishing: Publishing; onOpen: () => void };
 
@@ -14,27 +14,29 @@ export function PublishBar({ site, plan, publishing, onOpen }: Props) {
   const { published, since } = publishing;
   const is = standing(publishing, plan.today);
   const changes = changesOf(publishing);
+  const trouble = controllerTrouble(publishing.controller, is === "same" || is === "changed");
   const harmful = since?.drains.length ?? 0;
   return (
     <div className={classes.bar} data-standing={is}>
       <p>
         {is === "none" && (
           <>
-            <strong>Draft.</strong> Nothing is published: what runs is taken from the newest plan, whatever it says by
-            then.
+            <strong>Draft.</strong> Nothing is published: the newest plan counts.
           </>
         )}
         {published && is === "over" && (
           <>
-            <strong>Draft.</strong> The published week ended {longDay(published.last_day)}; since then the newest plan
-            counts.
+            <strong>Draft.</strong> The published week ended {longDay(published.last_day)}: the newest plan counts.
           </>
         )}
-        {published && (is === "same" || is === "changed") && (
+        {published && is === "same" && (
           <>
-            <strong>{is === "same" ? "Published." : "Changed since it was published."}</strong>{" "}
-            {sentenceCase(publishedWords(published, plan.time_zone))}; what is published runs.
-            {is === "changed" && ` ${changes === 1 ? "One watering differs" : `${changes} waterings differ`} from it.`}
+            <strong>Published</strong> {byWords(published)}; it runs up to {longDay(published.last_day)}.
+          </>
+        )}
+        {published && is === "changed" && (
+          <>
+            <strong>Changed since it was published:</strong> {changes === 1 ? "one watering" : `${changes} waterings`}.
           </>
         )}
         {harmful > 0 && (
@@ -43,6 +45,7 @@ export function PublishBar({ site, plan, publishing, onOpen }: Props) {
             {harmful === 1 ? "One published watering" : `${harmful} published waterings`} would drain by now.
           </strong>
         )}
+        {trouble && <strong className={classes.harm}> {trouble}</strong>}
       </p>
       <Button size="xs" variant={manage && is !== "same" ? "filled" : "outline"} onClick={onOpen}>
         {is === "changed" ? "What changed" : manage && is !== "same" ? "Publish" : "What is published"}

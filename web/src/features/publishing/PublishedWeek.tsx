@@ -3,12 +3,13 @@ import { Button, Checkbox, Group, Modal } from "@mantine/core";
 import { useState } from "react";
 import type { Schemas, WeekPlan } from "../../api";
 import { newKey } from "../../key";
-import { longDay, minutes, sentenceCase } from "../../time";
+import { longDay, minutes } from "../../time";
 import { useUnits } from "../../units";
 import { ChangesByZone } from "../morning/Changes";
 import working from "../reasons/Working.module.css";
 import { useRights } from "../session/rights";
 import { Refused } from "../shell/States";
+import { ControllerState } from "./ControllerState";
 import classes from "./Publishing.module.css";
 import { type Publishing, useMornings, usePublish, useWithdraw } from "./queries";
 import { publishedWords, standing } from "./words";
@@ -42,7 +43,7 @@ function Content({ site, plan, number, publishing, onDone }: Props & { onDone: (
     <div className={working.ledger}>
       <p className={working.plain}>
         {inForce
-          ? `${sentenceCase(publishedWords(published, plan.time_zone))}. It runs as it is until its last day, whatever newer plans say.`
+          ? `Published ${publishedWords(published, plan.time_zone)}, whatever newer plans say.`
           : "Nothing is in force but the newest plan, which changes each morning. A published week runs as it is for seven days; what changes meanwhile is shown here."}
       </p>
       {since && <Drains plan={plan} drains={since.drains} />}
@@ -57,6 +58,14 @@ function Content({ site, plan, number, publishing, onDone }: Props & { onDone: (
         </section>
       )}
       {since && <Sums since={since} />}
+      {publishing.controller && (
+        <ControllerState
+          site={site}
+          controller={publishing.controller}
+          published={Boolean(inForce)}
+          timeZone={plan.time_zone}
+        />
+      )}
       <Refused error={publish.error ?? withdraw.error ?? mornings.error} />
       {manage && (
         <>

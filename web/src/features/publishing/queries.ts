@@ -34,3 +34,9 @@ export const useMornings = (site: string) =>
   useChange(site, (each_morning: boolean) =>
     unwrap(client.PUT("/api/v1/sites/{site}/publishing", { ...of(site), body: { each_morning } })),
   );
+
+/** Connects the site's controller, or disconnects it. */
+export const useConnect = (site: string) =>
+  useChange(site, (connected: boolean) =>
+    unwrap(client.PUT("/api/v1/sites/{site}/controller", { ...of(site), body: { connected } })),
+  );

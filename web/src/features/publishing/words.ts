@@ -1,5 +1,6 @@
 // How it stands with what is published, in words.
-import { clock, localDate, longDay } from "../../time";
+import type { Schemas } from "../../api";
+import { clock, localDate, longDay, moment } from "../../time";
 import type { Publishing } from "./queries";
 
 export type Standing = "none" | "over" | "same" | "changed";
@@ -14,9 +15,45 @@ export function standing(publishing: Publishing, today: string): Standing {
   return changesOf(publishing) > 0 ? "changed" : "same";
 }
 
-/** `published Thu 18 June at 07:30 by Juniper Sorrel, up to Wed 24 June`. */
+/** `by Juniper Marsh`. */
+export const byWords = (published: NonNullable<Publishing["published"]>) =>
+  published.by_rule ? "by the site’s rule" : `by ${published.who ?? "somebody who is gone"}`;
+
+/** Read after "published": `Thu 18 June, 07:30, by Juniper Marsh; it runs up to Wed 24 June`. */
 export function publishedWords(published: NonNullable<Publishing["published"]>, timeZone: string): string {
-  const by = published.by_rule ? "by the site’s rule" : `by ${published.who ?? "somebody who is gone"}`;
   const day = longDay(localDate(published.published_at, timeZone));
-  return `published ${day} at ${clock(published.published_at, timeZone)} ${by}, up to ${longDay(published.last_day)}`;
+  return `${day}, ${clock(published.published_at, timeZone)}, ${byWords(published)}; it runs up to ${longDay(published.last_day)}`;
+}
+
+/** What of a controller wants looking at; nothing: it holds what it should. */
+export function controllerTrouble(controller: Schemas["ControllerView"] | null | undefined, published: boolean) {
+  if (!controller?.connected) return undefined;
+  const { holds_any, holds_published, missed, faults, trouble } = controller;
+  if (!holds_published) {
+    const why = trouble ? `: ${trouble}` : "";
+    if (!published) return `The controller still holds a week that is withdrawn${why}.`;
+    return holds_any
+      ? `The controller holds another week than the one published${why}.`
+      : `The controller does not hold the published week yet${why}.`;
+  }
+  if (trouble) return `The controller cannot be reached: ${trouble}. It goes on with what it holds.`;
+  if (missed.length > 0) return "The controller did not run all that was published.";
+  return faults.length > 0 ? "The controller reports a flow that is wrong." : undefined;
+}
+
+/** How it stands with a controller, in a few sentences. */
+export function controllerWords(controller: Schemas["ControllerView"], published: boolean, timeZone: string): string {
+  if (!controller.connected) {
+    return "It is not connected: what is published must be set on a controller by hand, and what runs is assumed until somebody says otherwise.";
+  }
+  const heard = controller.heard_at
+    ? ` Last heard ${moment(controller.heard_at, timeZone)}; what it reports takes the place of what was assumed.`
+    : "";
+  if (!controller.holds_published) {
+    return `${controllerTrouble(controller, published)} It is tried again, and nothing is sent late.${heard}`;
+  }
+  const holds = controller.holds_any
+    ? "It holds the published week and runs it."
+    : "It holds nothing: nothing is published.";
+  return `${holds}${controller.trouble ? ` It cannot be reached at the moment: ${controller.trouble}.` : ""}${heard}`;
 }

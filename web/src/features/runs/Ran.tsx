@@ -94,6 +94,7 @@ const WORDS: Record<string, string> = {
   denied: "did not run",
   hand: "by hand",
   hose: "by hose",
+  controller: "the controller says",
 };
 
 /** What is said of a run, without its zone. */
@@ -101,8 +102,9 @@ function runWords(run: Run, timeZone: string, mayAnswer: boolean): string {
   const words = run.source === "assumed" && !mayAnswer ? "assumed from the plan" : WORDS[run.source];
   const who = run.who ? ` (${run.who})` : "";
   if (run.source === "denied") return `${words}${who}`;
+  if (run.source === "controller" && run.seconds === 0) return "did not run, the controller says";
   const planned =
-    run.source === "changed" && run.planned_s != null && run.planned_s !== run.seconds
+    (run.source === "changed" || run.source === "controller") && run.planned_s != null && run.planned_s !== run.seconds
       ? `, planned ${minutes(run.planned_s)}`
       : "";
   const part =
@@ -145,7 +147,7 @@ function RunLine({ site, run, timeZone }: { site: string; run: Run; timeZone: st
                 ✕
               </ActionIcon>
             </>
-          ) : (
+          ) : run.source === "controller" ? null : (
             <Button
               variant="outline"
               size="sm"

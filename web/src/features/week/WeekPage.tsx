@@ -56,10 +56,13 @@ function Week({ site, plan, number, madeAt, view }: Props) {
   return (
     <main className={classes.page}>
       <div className={`${classes.top} no-print`}>
-        <h1>Week of {dayMonth(plan.days[0]?.date ?? plan.today)}</h1>
-        <span className="quiet">
-          planned {longDay(plan.today)} at {clock(madeAt, plan.time_zone)}
-        </span>
+        <div className={classes.lead}>
+          <h1>Week of {dayMonth(plan.days[0]?.date ?? plan.today)}</h1>
+          <span className="quiet">
+            planned {longDay(plan.today)} at {clock(madeAt, plan.time_zone)}
+          </span>
+          {publishing && <PublishBar site={site} plan={plan} publishing={publishing} onOpen={() => setPublish(true)} />}
+        </div>
         <Totals plan={plan} view={view} />
         <Button size="xs" variant="outline" onClick={() => window.print()}>
           Print
@@ -67,17 +70,14 @@ function Week({ site, plan, number, madeAt, view }: Props) {
       </div>
       <div className="no-print">
         {publishing && (
-          <>
-            <PublishBar site={site} plan={plan} publishing={publishing} onOpen={() => setPublish(true)} />
-            <PublishedWeek
-              site={site}
-              plan={plan}
-              number={number}
-              publishing={publishing}
-              opened={publish}
-              onClose={() => setPublish(false)}
-            />
-          </>
+          <PublishedWeek
+            site={site}
+            plan={plan}
+            number={number}
+            publishing={publishing}
+            opened={publish}
+            onClose={() => setPublish(false)}
+          />
         )}
         <Volumes plan={plan} />
         <BeyondController plan={plan} />
@@ -96,9 +96,8 @@ function Week({ site, plan, number, madeAt, view }: Props) {
               : sentence(cell, cell.verdict, plan.today, units)}{" "}
             {hand.said && <strong>{hand.said} </strong>}
             <span className={`quiet ${classes.keys}`}>
-              Arrow keys move, Enter or W opens the working, N the night.
-              {hand.manage &&
-                " S skips, M sets minutes, D moves to another day, L locks, U undoes, R does again, P publishes."}
+              Keys: arrows move, W working, N night
+              {hand.manage && ", S skip, M minutes, D another day, L lock, U undo, R redo, P publish"}.
             </span>
           </p>
           {cell.state !== "absent" && (
@@ -111,15 +110,15 @@ function Week({ site, plan, number, madeAt, view }: Props) {
               Change
             </Button>
           )}
-          {hand.manage && (hand.undoable || hand.redoable) && (
-            <>
-              <Button size="sm" variant="outline" disabled={!hand.undoable} onClick={hand.undo} title={hand.undoable}>
-                Undo
-              </Button>
-              <Button size="sm" variant="outline" disabled={!hand.redoable} onClick={hand.redo} title={hand.redoable}>
-                Redo
-              </Button>
-            </>
+          {hand.undoable && (
+            <Button size="sm" variant="outline" onClick={hand.undo} title={hand.undoable}>
+              Undo
+            </Button>
+          )}
+          {hand.redoable && (
+            <Button size="sm" variant="outline" onClick={hand.redo} title={hand.redoable}>
+              Redo
+            </Button>
           )}
           <Button size="sm" variant="outline" onClick={() => setNight(true)}>
             The night

@@ -31,8 +31,8 @@ export function useHand(site: string) {
     said,
     say,
     /** What an undo would take back, in words. */
-    undoable: last && words(last),
-    redoable: next && words(next),
+    undoable: manage && last ? words(last) : undefined,
+    redoable: manage && next ? words(next) : undefined,
     undo: () => step(last, undoing, "Undone", "There is nothing of yours to undo."),
     redo: () => step(next, redoing, "Done again", "There is nothing to do again."),
   };

@@ -38,7 +38,7 @@ pub(super) struct RunView {
     planned_s: Option<i32>,
     /// What it watered, and by what.
     watered: Watered,
-    /// `assumed`, `confirmed`, `changed`, `denied`, `hand`, `hose`.
+    /// `assumed`, `confirmed`, `changed`, `denied`, `hand`, `hose`, `controller`.
     source: String,
     /// Who said so.
     who: Option<String>,

@@ -23,7 +23,7 @@ pub(in crate::api) async fn take_back(
     let run = runs::get(&mut *tx, access.site, path.1)
         .await?
         .ok_or(ApiError::NotFound("run"))?;
-    if run.source == "assumed" {
+    if matches!(run.source.as_str(), "assumed" | "controller") {
         return Err(ApiError::Conflict(
             "nobody has said anything of this run".to_owned(),
         ));

@@ -140,9 +140,9 @@ async fn a_day_is_locked_skipped_moved_set_undone_and_done_again_by_keys_alone()
         page.is_accessible("publishing").await;
         page.keys(&enter).await;
         page.gone("//section[@role='dialog']").await;
-        page.see("what is published runs").await;
+        page.see("it runs up to Wed 24 June").await;
         page.keys("u").await;
-        page.see("Changed since it was published.").await;
+        page.see("Changed since it was published:").await;
         page.keys("p").await;
         page.see("What the newest plan changes of it").await;
         let sums = page.table("What each comes to").await;
@@ -153,7 +153,7 @@ async fn a_day_is_locked_skipped_moved_set_undone_and_done_again_by_keys_alone()
         page.fits("what changed since it was published").await;
         page.keys(&enter).await;
         page.gone("//section[@role='dialog']").await;
-        page.see("Published. Published Thu 18 June").await;
+        page.see("it runs up to Wed 24 June").await;
         page
     })
     .await;

@@ -18,7 +18,7 @@ async fn a_week_is_published_withdrawn_and_published_each_morning_on_the_phone()
         page.see("Nothing is published").await;
         page.press("Publish").await;
         page.press("Publish this week").await;
-        page.see("what is published runs").await;
+        page.see("it runs up to Wed 24 June").await;
         page.fits("a published week").await;
         page.press("What is published").await;
         page.press_label("Publish each morning by itself, with the day’s first plan")

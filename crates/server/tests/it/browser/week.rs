@@ -40,7 +40,7 @@ async fn all_days_of_the_week_are_in_sight_and_fit_one_sheet() {
                 zone["name"]
             );
         }
-        for screen in ["Arrow keys", "Why", "demo clock", "US units"] {
+        for screen in ["Keys: arrows", "Why", "demo clock", "US units"] {
             assert!(!text.contains(screen), "{paper}: {screen}");
         }
     }
