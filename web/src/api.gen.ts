@@ -1345,6 +1345,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/zones/{zone}/school-preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What would follow from watering a zone by another school from today on; keeps nothing. */
+        post: operations["try_school"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/zones/{zone}/seen": {
         parameters: {
             query?: never;
@@ -2909,7 +2926,7 @@ export interface components {
              */
             every_days: number;
         };
-        /** @description What follows from a change of a day. */
+        /** @description What follows from a change of a zone's week. */
         Follows: {
             /** @description The zone's week with it. */
             after: components["schemas"]["Consequence"];
@@ -2917,7 +2934,7 @@ export interface components {
             before: components["schemas"]["Consequence"];
             /** @description What changes in the plan, of other zones too. */
             changes: components["schemas"]["Change"][];
-            /** @description What a person should see to on that day. */
+            /** @description What a person should see to on the day that is changed. */
             warnings: components["schemas"]["Warning"][];
         };
         /** @description How past forecasts and holds turned out. */
@@ -5769,6 +5786,10 @@ export interface components {
             /** @description Volume out of the sprinklers if no rain comes, L. */
             volume_l: components["schemas"]["Volume"];
         };
+        /** @description The school that a zone might be watered by. */
+        TriedSchool: {
+            school: components["schemas"]["School"];
+        };
         /** @description Why a site is not planned anew, and since when. */
         Trouble: {
             /**
@@ -6366,7 +6387,7 @@ export interface components {
             /** @description The zones, in the site's order; those ended before the first day are left out. */
             zones: components["schemas"]["ZonePlan"][];
         };
-        /** @description What a week comes to from today on, all zones together, if no rain comes. */
+        /** @description What a week comes to from today up to the last day that is published, all zones together, if no rain comes. */
         WeekSums: {
             /**
              * Format: int32
@@ -17142,6 +17163,141 @@ export interface operations {
                 };
             };
             /** @description No such zone here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A figure does not hold */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_school: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                zone: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TriedSchool"];
+            };
+        };
+        responses: {
+            /** @description What would follow */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Follows"];
+                };
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such zone here, or no plan */
             404: {
                 headers: {
                     [name: string]: unknown;

@@ -3,7 +3,7 @@
 
 use std::collections::BTreeMap;
 
-use jiff::Timestamp;
+use jiff::{SignedDuration, Timestamp};
 use lawn::engine::history::ZoneHistory;
 use lawn::record::programme::ProgrammeRun;
 use sqlx::PgConnection;
@@ -16,6 +16,9 @@ use crate::db::publications::PublicationRow;
 use crate::db::{self, Db, SiteId};
 use crate::outside::Unusable;
 use crate::planning::{self, Failure};
+
+/// A pass is sent so long after its start: what is published as a window opens takes a moment to come. The controller begins it at once and ends it in time.
+const LATE: SignedDuration = SignedDuration::from_secs(120);
 
 /// Hears a site's controller, and lets it hold what is published; replans where it told something new. `Ok(Some(_))`: why that did not come about; it is noted, and
 /// tried again later.
@@ -124,7 +127,8 @@ async fn programme(
         }
     });
     let valves: BTreeMap<String, Valve> = valves.map(|v| (v.zone.clone(), v)).collect();
-    let passes: Vec<Pass> = passes.filter(|pass| pass.starts >= now).collect();
+    let late = now.saturating_sub(LATE).unwrap_or(now);
+    let passes: Vec<Pass> = passes.filter(|pass| pass.starts > late).collect();
     let used = passes.iter().filter_map(|pass| valves.get(&pass.zone));
     let used: BTreeMap<&str, Valve> = used.map(|v| (v.zone.as_str(), v.clone())).collect();
     Ok(Programme {

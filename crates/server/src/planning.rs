@@ -15,7 +15,7 @@ use lawn::site::{Invalid, SiteDocument, Zone, calendar, events};
 use lawn::view::changes::{Deed, changes_with_causes};
 use lawn::view::first_look::{FirstLook, depletion_at_begin, first_look};
 use lawn::view::plan::{DryDay, Error, Known, Plan, RainHold, plan_from};
-use lawn::view::published::{SincePublished, sums};
+use lawn::view::published::SincePublished;
 use lawn::view::week_plan::{VERSION as VERSION_OF_PLANS, ZonePlan};
 use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
 use serde::{Deserialize, Serialize};
@@ -86,12 +86,28 @@ pub async fn read(db: &mut PgConnection, ids: &[SiteId]) -> sqlx::Result<Vec<Sto
 /// # Errors
 /// [`Failure`].
 pub async fn replan(db: &mut PgConnection, id: SiteId) -> Result<Option<i64>, Failure> {
-    let stored = read(&mut *db, &[id]).await?;
-    let made = replan_all(db, stored, false).await?;
-    Ok(made.get(&id).copied())
+    Ok(replanned(db, id).await?.map(|made| made.number))
 }
 
-/// [`replan`] of several sites, which asks the database no oftener than one; `at_event`: whether this is an event of the sites' days. The plans' numbers
+/// A plan that was made.
+pub struct Made {
+    /// Its number; an older one's where that is equal.
+    pub number: i64,
+    /// What is stored of it.
+    pub plan: NewPlan,
+}
+
+/// [`replan`], with the plan.
+///
+/// # Errors
+/// [`Failure`].
+pub async fn replanned(db: &mut PgConnection, id: SiteId) -> Result<Option<Made>, Failure> {
+    let stored = read(&mut *db, &[id]).await?;
+    let mut made = replan_all(db, stored, false).await?;
+    Ok(made.remove(&id))
+}
+
+/// [`replan`] of several sites, which asks the database no oftener than one; `at_event`: whether this is an event of the sites' days. The plans
 /// by site; a site without weather has none. What computes does so on the blocking pool: other requests go on meanwhile.
 ///
 /// # Errors
@@ -100,7 +116,7 @@ pub async fn replan_all(
     db: &mut PgConnection,
     stored: Vec<Stored>,
     at_event: bool,
-) -> Result<BTreeMap<SiteId, i64>, Failure> {
+) -> Result<BTreeMap<SiteId, Made>, Failure> {
     let ids: Vec<SiteId> = stored.iter().map(|s| s.site.id).collect();
     let mut measured = measured::of_sites(&mut *db, &ids).await?;
     let mut moments: Vec<Moment> = stored
@@ -197,7 +213,12 @@ pub async fn replan_all(
         plans.collect::<Result<Vec<NewPlan>, Failure>>()
     })
     .await??;
-    Ok(db::plans::insert(&mut *db, &plans, at_event).await?)
+    let numbers = db::plans::insert(&mut *db, &plans, at_event).await?;
+    let made = plans.into_iter().filter_map(|plan| {
+        let number = *numbers.get(&plan.site)?;
+        Some((plan.site, Made { number, plan }))
+    });
+    Ok(made.collect())
 }
 
 /// Records what a programme has run and held by now; until when it stays as it is: the end of an open window, or now.
@@ -478,8 +499,8 @@ impl Facts {
             publication: published.id,
             since: SincePublished {
                 changes,
-                published: as_published.sums,
-                newest: sums(&plan.week.zones),
+                published: as_published.published,
+                newest: as_published.newest,
                 drains: as_published.drains,
             },
         })

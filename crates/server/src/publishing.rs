@@ -5,7 +5,7 @@ use sqlx::PgConnection;
 use crate::clock;
 use crate::db::history::{self, Event};
 use crate::db::publications::{self, NewPublication};
-use crate::db::{AccountId, SiteId, plans, programmes, sites};
+use crate::db::{AccountId, SiteId, controllers, plans, programmes, sites};
 
 /// Publishes a plan of a site, the newest, at the site's instant; its row must be locked. A window that is open stays as it was planned. `account`: who does
 /// it, with a key of the sender's; none: the site's rule.
@@ -40,7 +40,10 @@ pub async fn publish(
         }
         None => history::note_by_rule(&mut *db, id, &Event::PublishedByRule { last_day }).await?,
     }
-    publications::add(&mut *db, &new).await
+    let publication = publications::add(&mut *db, &new).await?;
+    // As a window opens there is no time to lose.
+    controllers::ask_at_once(db, id).await?;
+    Ok(publication)
 }
 
 /// Publishes the newest plan of a site whose rule says so; nothing where there is none.

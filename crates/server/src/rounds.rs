@@ -77,7 +77,7 @@ async fn rounds(db: &mut PgConnection, ids: &[SiteId]) -> Result<Vec<Round>, Fai
         .map(|(site, day)| BegunDay {
             site: *site,
             day: *day,
-            plan: plans.get(site).copied(),
+            plan: plans.get(site).map(|made| made.number),
         })
         .collect();
     let anew = db::sites::begin_days(&mut *db, &days).await?;
@@ -92,7 +92,7 @@ async fn rounds(db: &mut PgConnection, ids: &[SiteId]) -> Result<Vec<Round>, Fai
     }
     let rounds = sites.into_iter().map(|id| Round {
         began_day: anew.contains(&id),
-        plan: plans.get(&id).copied(),
+        plan: plans.get(&id).map(|made| made.number),
     });
     Ok(rounds.collect())
 }

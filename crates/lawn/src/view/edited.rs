@@ -1,5 +1,6 @@
 //! What has become harmful of a person's change of the plan: it is pointed out, never dropped.
 
+use crate::engine::schools::Proposal;
 use crate::engine::slot::Standing;
 use crate::quantity::Depth;
 use crate::record::edit::Becomes;
@@ -20,8 +21,16 @@ impl Account<'_> {
         let Some(proposal) = set.next() else {
             return Some(Warning::EditHasNoHours);
         };
-        let net = proposal.dose().map_or(Depth::ZERO, |d| d.irrigation.net);
-        let drains_mm = net - proposal.depletion;
-        (drains_mm >= WORTH_SAYING).then_some(Warning::EditDrains { drains_mm })
+        fixed_drains(proposal).map(|drains_mm| Warning::EditDrains { drains_mm })
     }
+}
+
+/// What of a fixed watering would drain below the roots; `None`: it is not fixed, or nothing worth pointing out would.
+pub(super) fn fixed_drains(proposal: &Proposal) -> Option<Depth> {
+    if !matches!(proposal.slot.standing, Standing::Fixed(_)) {
+        return None;
+    }
+    let net = proposal.dose().map_or(Depth::ZERO, |d| d.irrigation.net);
+    let drains = net - proposal.depletion;
+    (drains >= WORTH_SAYING).then_some(drains)
 }

@@ -33,7 +33,7 @@ use crate::view::coming::{at_dawn, dawn, next_watering};
 pub use crate::view::days::PAST_DAYS;
 use crate::view::days::{notes, plan_days, up_to_yesterday};
 use crate::view::planned::{Planned, held, planned};
-use crate::view::published::{AsPublished, as_published};
+use crate::view::published::{AsPublished, Zones, as_published};
 use crate::view::site_view::SiteView;
 use crate::view::week_plan::{
     BeyondController, NightRemedy, Totals, VERSION, VolumeUse, WeekPlan, ZonePlan,
@@ -237,7 +237,20 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
     let as_published = known.published.map(|published| {
         let from = known.committed.or(known.now);
         let edits = published.as_edits(known.today, from.unwrap_or(Timestamp::MIN));
-        as_published(known, &edits, &facts, &state, &weather, &zones, &site)
+        let zones = Zones {
+            planned: &zones,
+            calendar: &calendar,
+            openings: &openings,
+        };
+        as_published(
+            &edits,
+            published.last,
+            &week,
+            &facts,
+            &state,
+            &weather,
+            zones,
+        )
     });
     let zones: Vec<ZonePlan> = zones
         .iter()

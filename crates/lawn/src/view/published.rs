@@ -5,17 +5,16 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::engine::morning::{self, Ahead, Facts, ZoneState};
+use crate::engine::site_week::SiteWeek;
+use crate::engine::slot::Opening;
 use crate::quantity::{Depth, Volume};
 use crate::record::edit::{Edit, standings};
-use crate::record::known::Known;
+use crate::site::calendar::CalendarDay;
 use crate::view::changes::ZoneChanges;
-use crate::view::consequence::consequence;
+use crate::view::edited::fixed_drains;
 use crate::view::planned::Planned;
-use crate::view::site_view::SiteView;
-use crate::view::verdict::Warning;
-use crate::view::week_plan::ZonePlan;
 
-/// What a week comes to from today on, all zones together, if no rain comes.
+/// What a week comes to from today up to the last day that is published, all zones together, if no rain comes.
 #[derive(Debug, Clone, Copy, PartialEq, Default, Serialize, Deserialize, ToSchema)]
 pub struct WeekSums {
     /// Time that water runs, s.
@@ -37,11 +36,13 @@ pub struct PublishedDrains {
     pub drains_mm: Depth,
 }
 
-/// The published week as it looks today.
+/// The published week as it looks today, beside the newest plan.
 #[derive(Debug, Clone, PartialEq)]
 pub struct AsPublished {
-    /// What it comes to; on days after its last one the plan goes on from it.
-    pub sums: WeekSums,
+    /// What it comes to.
+    pub published: WeekSums,
+    /// What the newest plan comes to.
+    pub newest: WeekSums,
     /// What of it would drain.
     pub drains: Vec<PublishedDrains>,
 }
@@ -59,71 +60,85 @@ pub struct SincePublished {
     pub drains: Vec<PublishedDrains>,
 }
 
-/// What zones' weeks come to.
-#[must_use]
-pub fn sums(zones: &[ZonePlan]) -> WeekSums {
-    let mut sums = WeekSums::default();
-    for of_zone in zones.iter().map(consequence) {
-        sums.run_s += of_zone.run_s;
-        sums.volume_l = sums.volume_l + of_zone.volume_l;
-        sums.days_too_dry += of_zone.days_too_dry;
-    }
-    sums
+/// The zones of a plan and their days.
+#[derive(Clone, Copy)]
+pub(super) struct Zones<'a> {
+    pub(super) planned: &'a [Planned<'a>],
+    pub(super) calendar: &'a [CalendarDay],
+    pub(super) openings: &'a [Opening],
 }
 
-/// The week with a published one's waterings as they are, decided by the same planner: `edits` are what still runs of it.
+impl Zones<'_> {
+    /// What a week comes to up to a day.
+    fn sums(&self, week: &SiteWeek, last: Date) -> WeekSums {
+        let mut sums = WeekSums::default();
+        for (of, zone_week) in self.planned.iter().zip(&week.zones) {
+            let counts = |day: usize| {
+                let date = self.calendar[day].date;
+                date <= last && of.zone.is_active(date)
+            };
+            let doses = zone_week.proposals.iter().filter(|p| counts(p.slot.day));
+            for dose in doses.filter_map(|p| p.dose()) {
+                sums.run_s += dose.run_s() * i64::from(of.model.settings);
+                sums.volume_l = sums.volume_l + dose.irrigation.gross * of.zone.area_m2;
+            }
+            let dry = zone_week.balances.iter().enumerate();
+            let dry = dry.filter(|(day, b)| counts(*day) && b.end - b.raw > WORTH_COUNTING);
+            sums.days_too_dry += u32::try_from(dry.count()).unwrap_or(u32::MAX);
+        }
+        sums
+    }
+
+    /// What of fixed waterings would drain.
+    fn drains(&self, week: &SiteWeek) -> Vec<PublishedDrains> {
+        let zones = self.planned.iter().zip(&week.zones);
+        let drains = zones.flat_map(|(of, zone_week)| {
+            zone_week.proposals.iter().filter_map(|proposal| {
+                Some(PublishedDrains {
+                    zone: of.zone.id.clone(),
+                    date: self.calendar[proposal.slot.day].date,
+                    drains_mm: fixed_drains(proposal)?,
+                })
+            })
+        });
+        drains.collect()
+    }
+}
+
+/// Less beyond what may be used is not counted.
+const WORTH_COUNTING: Depth = Depth::from_mm(0.05);
+
+/// The week with a published one's waterings as they are, decided by the same planner, beside the newest: `edits` are what still runs of it, up to `last`.
 pub(super) fn as_published<C: Fn(usize, i64) -> Depth + Copy>(
-    known: &Known,
     edits: &[Edit],
+    last: Date,
+    newest: &SiteWeek,
     facts: &Facts<C>,
     state: &[ZoneState],
     weather: &Ahead,
-    zones: &[Planned],
-    site: &SiteView,
+    zones: Zones,
 ) -> AsPublished {
     let mut facts = facts.clone();
-    for (of, z) in facts.zones.iter_mut().zip(zones) {
+    for (of, z) in facts.zones.iter_mut().zip(zones.planned) {
         let own = edits.iter().filter(|e| e.zone == z.zone.id);
         of.fixed = standings(
             own,
             z.model,
             of.by_hand,
-            site.calendar,
-            site.openings,
+            zones.calendar,
+            zones.openings,
             &of.barred,
         );
     }
-    let week = morning::decide(&facts, state, weather);
-    let known = Known { edits, ..*known };
-    let site = SiteView {
-        known: &known,
-        week: &week,
-        by_balance: None,
-        ..site.clone()
+    // All days that count are fixed: no rain has to be weighed.
+    let dry = Ahead {
+        outlook: None,
+        ..*weather
     };
-    let zones: Vec<ZonePlan> = zones
-        .iter()
-        .enumerate()
-        .map(|(index, zone)| site.zone_plan(index, zone))
-        .collect();
+    let week = morning::decide(&facts, state, &dry);
     AsPublished {
-        sums: sums(&zones),
-        drains: zones.iter().flat_map(drains).collect(),
+        published: zones.sums(&week, last),
+        newest: zones.sums(newest, last),
+        drains: zones.drains(&week),
     }
-}
-
-fn drains(zone: &ZonePlan) -> Vec<PublishedDrains> {
-    let days = zone.cells.iter().flat_map(|cell| {
-        let warnings = cell.warnings.iter();
-        warnings.filter_map(|warning| match warning {
-            Warning::EditDrains { drains_mm } => Some((cell.date, *drains_mm)),
-            _ => None,
-        })
-    });
-    days.map(|(date, drains_mm)| PublishedDrains {
-        zone: zone.zone.clone(),
-        date,
-        drains_mm,
-    })
-    .collect()
 }

@@ -28,7 +28,6 @@ use crate::view::week_plan::{
 };
 
 /// What all zones of a plan share while they are written out.
-#[derive(Clone)]
 pub(super) struct SiteView<'a> {
     pub known: &'a Known<'a>,
     pub first: Date,

@@ -6,8 +6,8 @@ use lawn::record::edit::{Becomes, Edit};
 use lawn::record::published::Published;
 use lawn::site::SiteDocument;
 use lawn::view::changes::changes_with_causes;
+use lawn::view::consequence::consequence;
 use lawn::view::plan::{Known, Plan, plan};
-use lawn::view::published::sums;
 use lawn::weather::DailyWeather;
 
 use crate::fixture::{TODAY, dry, site, zone};
@@ -58,8 +58,18 @@ fn a_week_published_as_it_is_comes_to_the_same() {
     );
     assert!(changes_with_causes(&week.programme, &again, &[]).is_empty());
     let as_published = again.as_published.unwrap();
-    assert!(as_published.sums.run_s > 0);
-    assert_eq!(as_published.sums, sums(&newest.week.zones));
+    assert!(as_published.published.run_s > 0);
+    assert_eq!(as_published.published, as_published.newest);
+    // And to what the plan itself says.
+    let totals = &newest.week.totals;
+    assert_eq!(as_published.newest.run_s, totals.run_s);
+    assert!((as_published.newest.volume_l.l() - totals.volume_l.l()).abs() < 1e-6);
+    let dry = newest
+        .week
+        .zones
+        .iter()
+        .map(|z| consequence(z).days_too_dry);
+    assert_eq!(as_published.newest.days_too_dry, dry.sum::<u32>());
     assert!(as_published.drains.is_empty());
 }
 
@@ -79,7 +89,8 @@ fn what_a_person_changes_since_shows_against_it() {
     assert!(changes.iter().any(|of| of.zone == run.zone), "{changes:?}");
     // The published one goes on as it is: the edit is the draft's.
     let unchanged = today(&document, &observed, &[], Some(&week));
-    assert_eq!(newest.as_published, unchanged.as_published);
+    let published = |plan: &Plan| plan.as_published.as_ref().unwrap().published;
+    assert_eq!(published(&newest), published(&unchanged));
 }
 
 #[test]
@@ -101,5 +112,5 @@ fn rain_that_makes_it_harmful_is_pointed_out() {
         .map(|d| (&d.zone, d.date))
         .collect();
     assert!(drains.contains(&(&first.zone, first.date)), "{drains:?}");
-    assert!(as_published.sums.volume_l.l() > sums(&newest.week.zones).volume_l.l());
+    assert!(as_published.published.volume_l.l() > as_published.newest.volume_l.l());
 }

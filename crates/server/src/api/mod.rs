@@ -92,6 +92,7 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(plans::show)
             .service(plans::create)
             .service(schools::compare_all_schools)
+            .service(schools::try_school)
             .service(weather::choose_rain)
             .service(weather::show_record)
             .service(feed::show)

@@ -79,6 +79,17 @@ pub async fn claim(db: impl PgExecutor<'_>) -> sqlx::Result<Option<SiteId>> {
     Ok(site.map(SiteId))
 }
 
+/// Has a site's controller asked at once, if it has one.
+pub async fn ask_at_once(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<()> {
+    sqlx::query!(
+        "UPDATE controller_link SET next_ask_at = now() WHERE site_id = $1",
+        site.0
+    )
+    .execute(db)
+    .await?;
+    Ok(())
+}
+
 /// Notes what it holds, and up to when it has told all.
 pub async fn heard(
     db: impl PgExecutor<'_>,

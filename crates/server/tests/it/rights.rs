@@ -93,6 +93,13 @@ pub fn table() -> BTreeMap<&'static str, (Asks, Value)> {
         ),
         ("compare_schools", (Of(Viewer), Value::Null)),
         (
+            "try_school",
+            (
+                Of(Manager),
+                json!({ "school": { "kind": "fixed_interval", "depth_mm": 12.7, "every_days": 3 } }),
+            ),
+        ),
+        (
             "tell_weather",
             (
                 Of(Crew),

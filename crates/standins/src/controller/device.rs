@@ -13,6 +13,8 @@ const COUNTED_EVERY_S: i64 = 300;
 const NOTICED_AFTER_S: i64 = 120;
 /// A broken head lets so much more through.
 const BROKEN: f64 = 1.4;
+/// A pass that came so late still begins, s.
+const LATE_S: i64 = 120;
 /// Most passes of a programme.
 const MOST_PASSES: usize = 5000;
 
@@ -273,13 +275,16 @@ impl Device {
             return Err(NotTaken::Unsound("a pass runs for 1 s to a day"));
         }
         self.passes.retain(|p| p.starts < programme.from);
-        for pass in programme.passes {
-            // Never late: what should have begun before it came is told, and does not run.
-            if pass.starts < as_of {
+        for mut pass in programme.passes {
+            let late_s = as_of.duration_since(pass.starts).as_secs().max(0);
+            // A moment under way is made good by beginning at once and ending in time; what comes later is told, and does not run.
+            if late_s >= LATE_S || late_s >= pass.seconds {
                 self.note(as_of, What::Missed { pass: pass.id });
-            } else {
-                self.passes.push(pass);
+                continue;
             }
+            pass.starts = pass.at(late_s);
+            pass.seconds -= late_s;
+            self.passes.push(pass);
         }
         let flows = programme.valves.into_iter();
         self.flows.extend(flows.map(|v| (v.zone, v.flow_l_min)));
@@ -385,6 +390,23 @@ mod tests {
             pass: "1".to_owned(),
         };
         assert_eq!(device.log_after(0)[0].what, missed);
+    }
+
+    #[test]
+    fn a_moment_under_way_is_made_good() {
+        let mut device = Device::default();
+        let passes = programme(0, &[("1", "a", 10), ("2", "b", 14)]);
+        assert_eq!(device.put(7, passes, at(15)), Ok(true));
+        device.advance(at(60));
+        // The second came a minute late: it began at once and ended when it should have.
+        assert_eq!(starts(&device), ["2"]);
+        let stopped = device.log_after(0).last().unwrap();
+        assert_eq!(stopped.at, at(24));
+        let what = What::Stopped {
+            pass: "2".to_owned(),
+            seconds: 540,
+        };
+        assert_eq!(stopped.what, what);
     }
 
     #[test]

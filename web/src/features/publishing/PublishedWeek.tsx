@@ -57,7 +57,7 @@ function Content({ site, plan, number, publishing, onDone }: Props & { onDone: (
           )}
         </section>
       )}
-      {since && <Sums since={since} />}
+      {since && published && <Sums since={since} last={published.last_day} />}
       {publishing.controller && (
         <ControllerState
           site={site}
@@ -111,7 +111,7 @@ function Drains({ plan, drains }: { plan: WeekPlan; drains: Schemas["PublishedDr
   ));
 }
 
-function Sums({ since }: { since: Schemas["SincePublished"] }) {
+function Sums({ since, last }: { since: Schemas["SincePublished"]; last: string }) {
   const units = useUnits();
   const { published, newest } = since;
   const rows = [
@@ -124,7 +124,7 @@ function Sums({ since }: { since: Schemas["SincePublished"] }) {
       <caption className="hidden">What each comes to</caption>
       <thead>
         <tr>
-          <th scope="col">From today, if no rain comes</th>
+          <th scope="col">Up to {longDay(last)}, if no rain comes</th>
           <th scope="col">As published</th>
           <th scope="col">By the newest plan</th>
         </tr>

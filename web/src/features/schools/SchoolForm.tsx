@@ -5,7 +5,8 @@ import { type FormEvent, useState } from "react";
 import { ApiFailure, type Catalogue, type ZoneView } from "../../api";
 import { FigureField, type Rule, useFigures } from "../forms/figures";
 import { Refused } from "../shell/States";
-import { useSchool } from "./queries";
+import { Follows } from "../week/Follows";
+import { useSchool, useTrySchool } from "./queries";
 import { type Kind, SCHOOLS, type School, USUAL } from "./words";
 
 type Field = { name: string; label: string; rule: Rule; unit?: string; description?: string };
@@ -40,14 +41,28 @@ export function SchoolForm({ site, zone, kind, catalogue, today, onDone }: Props
   const [errors, setErrors] = useState<Record<string, string>>({});
   const save = useSchool(site);
   const fields = FIELDS[kind];
-  const submit = (event: FormEvent) => {
-    event.preventDefault();
+  const attempt = useTrySchool(site);
+  /** The school as it is typed; nothing where a figure does not hold. */
+  const asked = (): School | undefined => {
     const found = fields.map(({ name, rule }) => [name, figures.problem(name, rule, catalogue)] as const);
     const wrong = Object.fromEntries(found.filter((pair): pair is [string, string] => pair[1] !== undefined));
     setErrors(wrong);
-    if (Object.keys(wrong).length > 0) return;
+    if (Object.keys(wrong).length > 0) return undefined;
     const typed = Object.fromEntries(fields.map(({ name, rule }) => [name, figures.si(name, rule.quantity)]));
-    const school = { kind, ...typed, ...(kind === "weekly_target" ? { soaks: Number(soaks) } : {}) } as School;
+    return { kind, ...typed, ...(kind === "weekly_target" ? { soaks: Number(soaks) } : {}) } as School;
+  };
+  const onError = (error: Error) => {
+    const field = error instanceof ApiFailure ? error.problem?.field?.replace(/^school\./, "") : undefined;
+    if (field) setErrors({ [field]: error.message });
+  };
+  const look = () => {
+    const school = asked();
+    if (school) attempt.mutate({ zone: zone.id, school }, { onError });
+  };
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    const school = asked();
+    if (!school) return;
     save.mutate(
       { zone, school, today },
       {
@@ -57,10 +72,7 @@ export function SchoolForm({ site, zone, kind, catalogue, today, onDone }: Props
           });
           onDone();
         },
-        onError: (error) => {
-          const field = error instanceof ApiFailure ? error.problem?.field?.replace(/^school\./, "") : undefined;
-          if (field) setErrors({ [field]: error.message });
-        },
+        onError,
       },
     );
   };
@@ -68,7 +80,7 @@ export function SchoolForm({ site, zone, kind, catalogue, today, onDone }: Props
     <form onSubmit={submit} noValidate>
       <Stack>
         <Text>{SCHOOLS[kind].argues}</Text>
-        <Refused error={save.error} />
+        <Refused error={save.error ?? attempt.error} />
         {fields.map(({ name, label, rule, unit, description }) => (
           <FigureField
             key={name}
@@ -93,7 +105,11 @@ export function SchoolForm({ site, zone, kind, catalogue, today, onDone }: Props
         <Text className="quiet">
           Skips, soaks and allowed hours hold all the same; days before keep the school that they had.
         </Text>
+        {attempt.data && <Follows follows={attempt.data} today={today} zone={String(zone.id)} />}
         <Group justify="flex-end">
+          <Button variant="outline" loading={attempt.isPending} onClick={look}>
+            See what follows
+          </Button>
           <Button variant="subtle" onClick={onDone}>
             Cancel
           </Button>

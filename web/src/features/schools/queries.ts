@@ -1,4 +1,4 @@
-import { queryOptions } from "@tanstack/react-query";
+import { queryOptions, useMutation } from "@tanstack/react-query";
 import { client, unwrap, type ZoneView } from "../../api";
 import { useChange } from "../site/useChange";
 import type { School } from "./words";
@@ -10,6 +10,18 @@ export const comparisonQuery = (site: string) =>
     queryFn: () =>
       unwrap(client.POST("/api/v1/sites/{site}/school-comparisons", { params: { path: { site: Number(site) } } })),
     staleTime: 300_000,
+  });
+
+/** What would follow from it this week; nothing is kept. */
+export const useTrySchool = (site: string) =>
+  useMutation({
+    mutationFn: ({ zone, school }: { zone: number; school: School }) =>
+      unwrap(
+        client.POST("/api/v1/sites/{site}/zones/{zone}/school-preview", {
+          params: { path: { site: Number(site), zone } },
+          body: { school },
+        }),
+      ),
   });
 
 export const useSchool = (site: string) =>

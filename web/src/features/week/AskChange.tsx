@@ -196,7 +196,7 @@ export function AskChange({ site, zone, cell, today, seen, first, onKept }: Prop
       {wrong.date && <Text c="red">{wrong.date}</Text>}
       {stale && <BothVersions mine={mine()} reason={reason} theirs={stale.theirs} onMine={look} onTheirs={done} />}
       {Object.keys(wrong).length === 0 && !isStale(refused) && <Refused error={refused} />}
-      {attempt.data && <Follows follows={attempt.data} today={today} zone={zone} />}
+      {attempt.data && <Follows follows={attempt.data} today={today} zone={zone.zone} />}
       <Group mt="xs" gap="xs">
         <Button
           type="submit"

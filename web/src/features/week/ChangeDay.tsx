@@ -1,12 +1,12 @@
 // A day of a zone changed by a person: what holds, and what is to become of it.
 import { Button, Group, Text } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
-import { Link } from "@tanstack/react-router";
 import { newKey } from "../../key";
 import classes from "../reasons/Working.module.css";
 import { useRights } from "../session/rights";
 import { Refused } from "../shell/States";
 import { AskChange, type DayProps } from "./AskChange";
+import { ChangeSchool } from "./ChangeSchool";
 import { type Act, editsQuery, heldWords, useChangeDay, useUndo } from "./edits";
 
 type Props = DayProps & {
@@ -54,13 +54,7 @@ export function ChangeDay({ first, onKept, ...day }: Props) {
       )}
       <Refused error={undo.error ?? change.error ?? edits.error} />
       {manage && <AskChange {...day} seen={own?.id ?? null} first={first} onKept={onKept} />}
-      {manage && (
-        <p className={classes.plain}>
-          <Link to="/site/$site/schools" params={{ site }} className={classes.link}>
-            Water the whole zone by another school
-          </Link>
-        </p>
-      )}
+      {manage && <ChangeSchool site={site} zone={zone} today={today} />}
     </section>
   );
 }

@@ -1,11 +1,13 @@
-// What follows from a change of a day: the zone's week before and after, and what it changes for others.
-import type { Schemas, ZonePlan } from "../../api";
+// What follows from a change of a day or a school: the zone's week before and after, and what it changes for others.
+import type { Schemas } from "../../api";
 import { minutes, sentenceCase } from "../../time";
 import { useUnits } from "../../units";
 import { changeWords } from "../morning/Changes";
 import classes from "../reasons/Working.module.css";
 
-export function Follows({ follows, today, zone }: { follows: Schemas["Follows"]; today: string; zone: ZonePlan }) {
+type Props = { follows: Schemas["Follows"]; today: string; zone: string };
+
+export function Follows({ follows, today, zone }: Props) {
   const units = useUnits();
   const { before, after } = follows;
   const rows: [string, string, string][] = [
@@ -20,8 +22,8 @@ export function Follows({ follows, today, zone }: { follows: Schemas["Follows"];
     ["Used at the end of the week", units.show("depth", before.depletion_mm), units.show("depth", after.depletion_mm)],
   ];
   const drains = follows.warnings.find((w) => w.warning === "edit_drains");
-  const others = follows.changes.filter((c) => c.zone !== zone.zone).length;
-  const ownChanges = follows.changes.filter((c) => c.zone === zone.zone);
+  const others = follows.changes.filter((c) => c.zone !== zone).length;
+  const ownChanges = follows.changes.filter((c) => c.zone === zone);
   return (
     <>
       <table className={classes.lines} data-wide>

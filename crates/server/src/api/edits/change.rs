@@ -4,24 +4,21 @@ use jiff::ToSpan;
 use jiff::civil::Date;
 use lawn::engine::history::ZoneHistory;
 use lawn::site::Invalid;
-use lawn::view::changes::Change;
-use lawn::view::consequence::{Consequence, consequence};
+use lawn::view::consequence::consequence;
 use lawn::view::verdict::Warning;
-use lawn::view::week_plan::{WeekPlan, ZonePlan};
+use lawn::view::week_plan::ZonePlan;
 use lawn::weather::HORIZON;
-use serde::{Deserialize, Serialize};
-use sqlx::PgConnection;
+use serde::Deserialize;
 use utoipa::ToSchema;
 
 use super::EditView;
 use super::act::Act;
 use crate::api::access::{Access, Manage};
-use crate::api::changed::{newest_programme, replanned_from};
+use crate::api::changed::{Follows, followed, newest_programme, week_of};
 use crate::clock;
 use crate::db::edits::{self, DayBecomes, NewEdit};
 use crate::db::history::{self, Event};
-use crate::db::zones::ZoneRow;
-use crate::db::{Db, SiteId, SiteWrite, ZoneId, plans, sites, zones};
+use crate::db::{Db, SiteWrite, ZoneId, sites, zones};
 use crate::http::body::{Body, idempotency_key};
 use crate::http::error::{ApiError, Problem};
 use crate::http::etag;
@@ -44,19 +41,6 @@ pub(in crate::api) struct NewChange {
     reason: Option<String>,
     /// Made up by the sender, 8 to 80 characters: the same sent twice is written once.
     idempotency_key: String,
-}
-
-/// What follows from a change of a day.
-#[derive(Debug, Serialize, ToSchema)]
-pub(in crate::api) struct Follows {
-    /// The zone's week as it was.
-    before: Consequence,
-    /// The zone's week with it.
-    after: Consequence,
-    /// What changes in the plan, of other zones too.
-    changes: Vec<Change>,
-    /// What a person should see to on that day.
-    warnings: Vec<Warning>,
 }
 
 /// Changes a day of a zone, and replans. Sent again with the same key it changes nothing.
@@ -123,7 +107,7 @@ async fn changed(
         let message = format!("the plan goes from {today} to {last}");
         return Err(Invalid::new("date", message).into());
     }
-    let was = week(tx, access.site, &zone).await?;
+    let was = week_of(tx, access.site, zone_id).await?;
     if edits::is_written(&mut **tx, zone_id, &new.idempotency_key).await? {
         return Ok(Follows {
             before: consequence(&was),
@@ -175,8 +159,7 @@ async fn changed(
         act: new.act.name().to_owned(),
     };
     history::note(&mut **tx, access.site, access.account, &event).await?;
-    let changes = replanned_from(tx, access.site, &before, today).await?;
-    let is = week(tx, access.site, &zone).await?;
+    let (changes, is) = followed(tx, access.site, zone_id, &before, today).await?;
     for (date, becomes) in days {
         holds_it(&is, date, becomes, new.act)?;
     }
@@ -209,17 +192,4 @@ fn holds_it(week: &ZonePlan, date: Date, becomes: DayBecomes, act: Act) -> Resul
         min => format!("the hours of the day hold {min} min of it"),
     };
     Err(Invalid::new(act.field(), message))
-}
-
-/// A zone's week in the newest plan.
-async fn week(db: &mut PgConnection, site: SiteId, zone: &ZoneRow) -> Result<ZonePlan, ApiError> {
-    let newest = plans::newest(&mut *db, site).await?;
-    let newest = newest.ok_or(ApiError::NotFound("plan"))?;
-    let text = plans::text(&mut *db, site, newest.id).await?;
-    let text = text.ok_or(ApiError::NotFound("plan"))?;
-    let week: WeekPlan = serde_json::from_str(&text.result)
-        .map_err(|e| ApiError::Internal(format!("the newest plan: {e}")))?;
-    let id = zone.id.0.to_string();
-    let own = week.zones.into_iter().find(|z| z.zone == id);
-    own.ok_or(ApiError::NotFound("zone"))
 }

@@ -100,3 +100,31 @@ async fn minutes_on_a_plain_dial_tell_the_truth_on_the_phone() {
     })
     .await;
 }
+
+#[tokio::test]
+async fn a_school_is_changed_on_the_week_and_what_follows_is_read_first() {
+    let (app, api, site) = App::with_dry_zone().await;
+    with_page(&app, Screen::Desk, "week-school", |page| async move {
+        page.sign_in(EMAIL).await;
+        page.press("Week").await;
+        page.press("Change, Front").await;
+        page.press("Water the whole zone by another school").await;
+        page.choose("By which school", "Fixed interval").await;
+        let look = "//section[@aria-label='School of the zone']//button[normalize-space(.)='See what follows']";
+        page.find(look).await.click().await.unwrap();
+        let rows = page.table("What follows").await;
+        assert_ne!(rows[0][1], rows[0][2], "{rows:?}");
+        page.is_accessible("a school that is tried").await;
+        page.fits("a school that is tried").await;
+        page.press("Water it so").await;
+        page.see("Front is watered by the fixed interval from today on.")
+            .await;
+        page
+    })
+    .await;
+    let zones = api.json(&format!("{site}/zones")).await;
+    assert_eq!(
+        zones[0]["zone"]["school"]["kind"], "fixed_interval",
+        "{zones}"
+    );
+}
