@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 use std::fmt::Write;
-use std::sync::Arc;
+use std::sync::{Arc, LazyLock};
 
 use jiff::civil::Date;
 use jiff::{Timestamp, ToSpan};
@@ -14,10 +14,12 @@ use lawn::site::draft::ZoneDraft;
 use lawn::site::{Invalid, SiteDocument, Zone, calendar, events};
 use lawn::view::changes::{Deed, changes_with_causes};
 use lawn::view::first_look::{FirstLook, depletion_at_begin, first_look};
-use lawn::view::plan::{DryDay, Error, Known, Plan, RainHold, plan_from};
+use lawn::view::plan::{DryDay, Error, Known, Plan, RainHold, plan_with};
 use lawn::view::published::SincePublished;
 use lawn::view::week_plan::{VERSION as VERSION_OF_PLANS, ZonePlan};
+use lawn::view::worth::WorthMeasuring;
 use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
+use quick_cache::sync::Cache;
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
 use sha2::{Digest, Sha256};
@@ -397,7 +399,7 @@ pub async fn looked_at(
         kept,
         moment,
     };
-    let week = computed(move || facts.week()).await??;
+    let week = computed(move || facts.week(None)).await??;
     let zones = week.into_iter().flat_map(|plan| plan.week.zones);
     zone.id.clear();
     let mut own = zones.filter(|z| z.zone == DRAFT);
@@ -433,8 +435,8 @@ pub struct Since {
 }
 
 impl Facts {
-    /// The week; `None` while there is nothing to plan from.
-    fn week(&self) -> Result<Option<Plan>, Failure> {
+    /// The week, with what is worth measuring where that is known; `None` while there is nothing to plan from.
+    fn week(&self, worth: Option<&[WorthMeasuring]>) -> Result<Option<Plan>, Failure> {
         let (moment, observed) = (&self.moment, &self.kept.observed);
         let known = Known {
             document: &moment.document,
@@ -450,7 +452,7 @@ impl Facts {
             now: Some(moment.now),
             committed: (moment.from > moment.now).then_some(moment.from),
         };
-        match plan_from(&known, &self.kept.past) {
+        match plan_with(&known, &self.kept.past, worth) {
             Ok(plan) => Ok(Some(plan)),
             Err(Error::NoWeather { .. }) => Ok(None),
             Err(error @ Error::Site(_)) => Err(Failure::Stored(error.to_string())),
@@ -460,9 +462,15 @@ impl Facts {
     /// The plan and what it changes; `None` while there is nothing to plan from.
     fn plan(&self) -> Result<Option<NewPlan>, Failure> {
         let moment = &self.moment;
-        let Some(plan) = self.week()? else {
+        let inputs = self.inputs()?;
+        let worth_by = worth_key(&inputs, moment.today);
+        let known = WORTH.get(&worth_by);
+        let Some(plan) = self.week(known.as_deref())? else {
             return Ok(None);
         };
+        if known.is_none() {
+            WORTH.insert(worth_by, plan.week.worth_measuring.as_slice().into());
+        }
         let changes = match &self.before {
             Some(before) => changes_with_causes(before, &plan, &self.deeds),
             None => Vec::new(),
@@ -481,7 +489,7 @@ impl Facts {
             },
             version: PLAN_VERSION,
             programme: plan.programme,
-            inputs: self.inputs()?,
+            inputs,
         }))
     }
 
@@ -531,6 +539,15 @@ impl Facts {
             "publication": hash(&self.moment.published.as_ref().map(|p| p.id))?,
         }))
     }
+}
+
+/// What was found worth measuring of late: a person who changes a day, or tries to, changes nothing of it, and it takes a fifth of a plan's time.
+static WORTH: LazyLock<Cache<String, Arc<[WorthMeasuring]>>> = LazyLock::new(|| Cache::new(500));
+
+/// What decides what is worth measuring.
+fn worth_key(inputs: &Value, today: Date) -> String {
+    let parts = ["site", "tests", "weather", "forecast", "ledger"].map(|part| &inputs[part]);
+    format!("{today} {parts:?}")
 }
 
 /// The first half of the SHA-256 of a value's JSON, in hexadecimal.

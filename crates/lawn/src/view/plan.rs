@@ -116,6 +116,19 @@ pub fn plan(known: &Known) -> Result<Plan, Error> {
 /// # Errors
 /// [`Error::NoWeather`], [`Error::Site`].
 pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
+    plan_with(known, past, None)
+}
+
+/// [`plan_from`], with what is worth measuring where that is known: it follows from the site, its tests, the weather, the past and the day alone, whatever ran today, and
+/// whatever people ask, change or publish.
+///
+/// # Errors
+/// [`Error::NoWeather`], [`Error::Site`].
+pub fn plan_with(
+    known: &Known,
+    past: &Past,
+    worth: Option<&[WorthMeasuring]>,
+) -> Result<Plan, Error> {
     let document = known.document;
     document.validate()?;
     let time_zone = document.site.zone()?;
@@ -212,7 +225,10 @@ pub fn plan_from(known: &Known, past: &Past) -> Result<Plan, Error> {
     let week = morning::decide(&facts, &state, &weather);
     let by_balance = all_by_balance(&facts).map(|facts| morning::decide(&facts, &state, &weather));
 
-    let worth_measuring = worth_of(known, &zones, &beyond, &time_zone);
+    let worth_measuring = match worth {
+        Some(worth) => worth.to_vec(),
+        None => worth_of(known, &zones, &beyond, &time_zone),
+    };
     let ids: Vec<&str> = zones.iter().map(|z| z.zone.id.as_str()).collect();
     let now_s = known.now.map_or(i64::MIN, Timestamp::as_second);
     let windows = whole[PAST_DAYS..PAST_DAYS + HORIZON].iter();

@@ -7,7 +7,7 @@ use lawn::record::published::Published;
 use lawn::site::SiteDocument;
 use lawn::view::changes::changes_with_causes;
 use lawn::view::consequence::consequence;
-use lawn::view::plan::{Known, Plan, plan};
+use lawn::view::plan::{Known, Past, Plan, plan, plan_with};
 use lawn::weather::DailyWeather;
 
 use crate::fixture::{TODAY, dry, site, zone};
@@ -113,4 +113,26 @@ fn rain_that_makes_it_harmful_is_pointed_out() {
         .collect();
     assert!(drains.contains(&(&first.zone, first.date)), "{drains:?}");
     assert!(as_published.published.volume_l.l() > as_published.newest.volume_l.l());
+}
+
+#[test]
+fn what_is_worth_measuring_is_the_same_whatever_people_change() {
+    let document = document();
+    let observed = dry(&document, 20);
+    let plain = today(&document, &observed, &[], None);
+    let week = published(&plain);
+    let run = &week.programme.runs[0];
+    let out = Edit {
+        zone: run.zone.clone(),
+        date: run.date,
+        becomes: Becomes::TakenOut,
+    };
+    let changed = today(&document, &observed, &[out], Some(&week));
+    assert!(!plain.week.worth_measuring.is_empty());
+    assert_eq!(changed.week.worth_measuring, plain.week.worth_measuring);
+    // Given what is known of it, a plan is the same.
+    let known = Known::of_record(&document, &observed, TODAY);
+    let past = Past::of_record(&known);
+    let given = plan_with(&known, &past, Some(&plain.week.worth_measuring)).unwrap();
+    assert_eq!(given, plain);
 }
