@@ -1,11 +1,9 @@
 //! A person's change of a day on a site of forty zones, as its page asks for it: tried, kept, undone; beside a replan that changes nothing, taken in turns, without and
 //! with a published week. `cargo bench -p fresh-meadow --bench edit`.
 
-use std::net::TcpListener;
 use std::time::{Duration, Instant};
 
-use fresh_meadow::settings::Settings;
-use fresh_meadow::{db, password, planning, serve};
+use fresh_meadow::{db, password, planning};
 use jiff::civil::Date;
 use jiff::{Timestamp, ToSpan};
 use lawn::site::{SiteDocument, Zone};
@@ -13,7 +11,10 @@ use lawn::weather::WeatherDay;
 use reqwest::{Client, Method, StatusCode};
 use serde_json::{Value, json};
 use sqlx::PgPool;
-use xtask::postgres::Cluster;
+
+mod served;
+
+use served::{Failure, on_a_database, serve};
 
 const SITE: &str = include_str!("../../../docs/formats/site.example.json");
 const EMAIL: &str = "hazel@meadow.example";
@@ -21,20 +22,8 @@ const PASSWORD: &str = "three dry days";
 const TODAY: Date = Date::constant(2026, 6, 18);
 const ROUNDS: usize = 40;
 
-type Failure = Box<dyn std::error::Error>;
-
 fn main() -> Result<(), Failure> {
-    // `cargo test --benches` only asks whether it runs.
-    if std::env::args().any(|a| a == "--test") {
-        return Ok(());
-    }
-    let cluster = Cluster::throwaway()?;
-    cluster.create_database("bench")?;
-    let url = cluster.url("bench");
-    let runtime = tokio::runtime::Builder::new_multi_thread()
-        .enable_all()
-        .build()?;
-    runtime.block_on(measure(url))
+    on_a_database(measure)
 }
 
 /// Forty sprays on slow ground, some three passes each, every night six and a half hours.
@@ -128,24 +117,7 @@ async fn measure(database_url: String) -> Result<(), Failure> {
     db::migrate(&database_url).await?;
     let pool = db::connect(&database_url, 2).await?;
     fill(&pool).await?;
-    let listener = TcpListener::bind("127.0.0.1:0")?;
-    let origin = format!("http://{}", listener.local_addr()?);
-    let settings = Settings {
-        listen: listener.local_addr()?,
-        work_every_s: 0.0,
-        account_requests_per_s: 0,
-        peer_requests_per_s: 0,
-        ..Settings::load(None, &|name| {
-            (name == "FRESH_MEADOW_DATABASE_URL").then(|| database_url.clone())
-        })?
-    };
-    std::thread::spawn(move || {
-        actix_web::rt::System::new().block_on(serve::run(
-            settings,
-            listener,
-            std::future::pending(),
-        ))
-    });
+    let origin = serve(&database_url)?;
     let client = fresh_meadow::tls::asking(None)?
         .cookie_store(true)
         .build()?;

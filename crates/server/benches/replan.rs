@@ -10,25 +10,16 @@ use fresh_meadow::db::{self, SiteId};
 use fresh_meadow::planning;
 use sqlx::postgres::PgPoolOptions;
 use sqlx::{Connection, PgPool};
-use xtask::postgres::Cluster;
+
+mod served;
+
+use served::{Failure, on_a_database};
 
 const SITES: i64 = 1000;
 const PROCESSES: usize = 2;
 
-type Failure = Box<dyn std::error::Error>;
-
 fn main() -> Result<(), Failure> {
-    // `cargo test --benches` only asks whether it runs.
-    if std::env::args().any(|a| a == "--test") {
-        return Ok(());
-    }
-    let cluster = Cluster::throwaway()?;
-    cluster.create_database("bench")?;
-    let url = cluster.url("bench");
-    let runtime = tokio::runtime::Builder::new_multi_thread()
-        .enable_all()
-        .build()?;
-    runtime.block_on(measure(url))
+    on_a_database(measure)
 }
 
 /// Kills the workers in all cases.

@@ -4,28 +4,18 @@
 use std::net::TcpListener;
 use std::time::{Duration, Instant};
 
-use fresh_meadow::settings::Settings;
 use fresh_meadow::weather_service::WeatherService;
-use fresh_meadow::{db, demo, serve};
+use fresh_meadow::{db, demo};
 use sha2::{Digest, Sha256};
-use xtask::postgres::Cluster;
+
+mod served;
+
+use served::{Failure, on_a_database, serve};
 
 const ROUNDS: usize = 400;
 
-type Failure = Box<dyn std::error::Error>;
-
 fn main() -> Result<(), Failure> {
-    // `cargo test --benches` only asks whether it runs.
-    if std::env::args().any(|a| a == "--test") {
-        return Ok(());
-    }
-    let cluster = Cluster::throwaway()?;
-    cluster.create_database("bench")?;
-    let url = cluster.url("bench");
-    let runtime = tokio::runtime::Builder::new_multi_thread()
-        .enable_all()
-        .build()?;
-    runtime.block_on(measure(url))
+    on_a_database(measure)
 }
 
 async fn measure(database_url: String) -> Result<(), Failure> {
@@ -37,25 +27,7 @@ async fn measure(database_url: String) -> Result<(), Failure> {
         actix_web::rt::System::new().block_on(standins::service::run(weather))
     });
     demo::load(&pool, &service).await?;
-    let listener = TcpListener::bind("127.0.0.1:0")?;
-    let origin = format!("http://{}", listener.local_addr()?);
-    let settings = Settings {
-        listen: listener.local_addr()?,
-        work_every_s: 0.0,
-        account_requests_per_s: 0,
-        peer_requests_per_s: 0,
-        ..Settings::load(None, &|name| {
-            (name == "FRESH_MEADOW_DATABASE_URL").then(|| database_url.clone())
-        })?
-    };
-    std::thread::spawn(move || {
-        actix_web::rt::System::new().block_on(serve::run(
-            settings,
-            listener,
-            std::future::pending(),
-        ))
-    });
-
+    let origin = serve(&database_url)?;
     let client = fresh_meadow::tls::asking(None)?
         .cookie_store(true)
         .build()?;

@@ -15,7 +15,7 @@ use lawn::site::{Invalid, SiteDocument, Zone, calendar, events};
 use lawn::view::changes::{Deed, changes_with_causes};
 use lawn::view::first_look::{FirstLook, depletion_at_begin, first_look};
 use lawn::view::plan::{DryDay, Error, Known, Plan, RainHold, plan_with};
-use lawn::view::published::SincePublished;
+use lawn::view::since_published::{SincePublished, since_published};
 use lawn::view::week_plan::{VERSION as VERSION_OF_PLANS, ZonePlan};
 use lawn::view::worth::WorthMeasuring;
 use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
@@ -496,21 +496,9 @@ impl Facts {
     /// What a plan changes of the published week; `None`: none is published.
     fn since_published(&self, plan: &Plan) -> Option<Since> {
         let published = self.moment.published.as_ref()?;
-        let as_published = plan.as_published.clone()?;
-        let programme = published.week.in_force();
-        let mut changes = changes_with_causes(&programme, plan, &self.deeds_since_published);
-        for of_zone in &mut changes {
-            of_zone.changes.retain(|c| c.date() <= published.week.last);
-        }
-        changes.retain(|of_zone| !of_zone.changes.is_empty());
         Some(Since {
             publication: published.id,
-            since: SincePublished {
-                changes,
-                published: as_published.published,
-                newest: as_published.newest,
-                drains: as_published.drains,
-            },
+            since: since_published(&published.week, plan, &self.deeds_since_published)?,
         })
     }
 

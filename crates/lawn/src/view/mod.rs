@@ -17,6 +17,7 @@ pub mod plan;
 mod planned;
 pub mod published;
 pub mod schools;
+pub mod since_published;
 mod site_view;
 pub mod verdict;
 mod watering_in;

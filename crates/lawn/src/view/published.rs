@@ -1,4 +1,4 @@
-//! A published week beside the newest plan: what changed since, what each comes to, and what has become harmful of what was published.
+//! A published week beside the newest plan: what each comes to, and what has become harmful of what was published.
 
 use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
@@ -10,7 +10,6 @@ use crate::engine::slot::Opening;
 use crate::quantity::{Depth, Volume};
 use crate::record::edit::{Edit, standings};
 use crate::site::calendar::CalendarDay;
-use crate::view::changes::ZoneChanges;
 use crate::view::edited::fixed_drains;
 use crate::view::planned::Planned;
 
@@ -40,19 +39,6 @@ pub struct PublishedDrains {
 #[derive(Debug, Clone, PartialEq)]
 pub struct AsPublished {
     /// What it comes to.
-    pub published: WeekSums,
-    /// What the newest plan comes to.
-    pub newest: WeekSums,
-    /// What of it would drain.
-    pub drains: Vec<PublishedDrains>,
-}
-
-/// What became of a published week since.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
-pub struct SincePublished {
-    /// What the newest plan changes of it, by zone, with what may have brought it about.
-    pub changes: Vec<ZoneChanges>,
-    /// What comes of it if it stays in force.
     pub published: WeekSums,
     /// What the newest plan comes to.
     pub newest: WeekSums,

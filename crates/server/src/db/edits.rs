@@ -138,47 +138,28 @@ pub async fn of_sites(
     Ok(grouped(rows.collect::<sqlx::Result<Vec<_>>>()?))
 }
 
-/// The act of a person on a site that an undo would take back: their last, of days from a date on.
-pub async fn undoable(
+/// The act of a person on a site that an undo would take back, their last; or that a redo would bring back: what they undid last, unless they changed
+/// something since. Of days from a date on.
+pub async fn next_of(
     db: impl PgExecutor<'_>,
     site: SiteId,
     account: AccountId,
     from: Date,
+    redo: bool,
 ) -> sqlx::Result<Option<EditRow>> {
     let row = sqlx::query_as!(
         Stored,
         r#"SELECT z.site_id, e.id, e.zone_id, z.settings ->> 'name' AS "zone_name!", e.date AS "date: _", e.becomes, e.act, e.reason, a.name AS "who?",
                   e.made_at AS "made_at: _"
            FROM week_edit e JOIN zone z ON z.id = e.zone_id JOIN account a ON a.id = e.account_id
-           WHERE z.site_id = $1 AND e.account_id = $2 AND e.date >= $3 AND e.undone_at IS NULL ORDER BY e.id DESC LIMIT 1"#,
-        site.0,
-        account.0,
-        from.to_sqlx() as _,
-    )
-    .fetch_optional(db)
-    .await?;
-    row.map(Stored::edit).transpose()
-}
-
-/// The act of a person on a site that a redo would bring back: what they undid last, unless they changed something since.
-pub async fn redoable(
-    db: impl PgExecutor<'_>,
-    site: SiteId,
-    account: AccountId,
-    from: Date,
-) -> sqlx::Result<Option<EditRow>> {
-    let row = sqlx::query_as!(
-        Stored,
-        r#"SELECT z.site_id, e.id, e.zone_id, z.settings ->> 'name' AS "zone_name!", e.date AS "date: _", e.becomes, e.act, e.reason, a.name AS "who?",
-                  e.made_at AS "made_at: _"
-           FROM week_edit e JOIN zone z ON z.id = e.zone_id JOIN account a ON a.id = e.account_id
-           WHERE z.site_id = $1 AND e.account_id = $2 AND e.date >= $3 AND e.undone_at IS NOT NULL
-           AND NOT EXISTS (SELECT FROM week_edit m JOIN zone mz ON mz.id = m.zone_id
-                           WHERE mz.site_id = $1 AND m.account_id = $2 AND m.made_at > e.undone_at)
+           WHERE z.site_id = $1 AND e.account_id = $2 AND e.date >= $3 AND (e.undone_at IS NOT NULL) = $4
+           AND (NOT $4 OR NOT EXISTS (SELECT FROM week_edit m JOIN zone mz ON mz.id = m.zone_id
+                                      WHERE mz.site_id = $1 AND m.account_id = $2 AND m.made_at > e.undone_at))
            ORDER BY e.undone_at DESC, e.id DESC LIMIT 1"#,
         site.0,
         account.0,
         from.to_sqlx() as _,
+        redo,
     )
     .fetch_optional(db)
     .await?;

@@ -9,6 +9,7 @@ use lawn::measure::seen::Seen;
 use lawn::record::constraint::Asks;
 use lawn::view::changes::{Cause, Deed};
 use serde::{Deserialize, Serialize};
+use serde_json::Value;
 use sqlx::PgExecutor;
 use utoipa::ToSchema;
 
@@ -246,6 +247,20 @@ async fn note_of(
     Ok(())
 }
 
+/// What was done on a site.
+struct Done {
+    site: i64,
+    event: Value,
+}
+
+fn by_site(rows: Vec<Done>) -> sqlx::Result<BTreeMap<SiteId, Vec<Event>>> {
+    let events = rows.into_iter().map(|r| {
+        let event = serde_json::from_value(r.event).map_err(undecodable)?;
+        Ok((SiteId(r.site), event))
+    });
+    Ok(grouped(events.collect::<sqlx::Result<Vec<_>>>()?))
+}
+
 /// What was done on sites after an instant of each one's clock, oldest first; at most 500 of a site.
 pub async fn since(
     db: impl PgExecutor<'_>,
@@ -253,7 +268,8 @@ pub async fn since(
 ) -> sqlx::Result<BTreeMap<SiteId, Vec<Event>>> {
     let (sites, instants): (Vec<i64>, Vec<String>) =
         since.iter().map(|(id, at)| (id.0, at.to_string())).unzip();
-    let rows = sqlx::query!(
+    let rows = sqlx::query_as!(
+        Done,
         r#"SELECT s.site AS "site!", h.event FROM unnest($1::int8[], $2::text[]::timestamptz[]) AS s (site, at),
            LATERAL (SELECT id, event FROM history WHERE site_id = s.site AND site_now > s.at ORDER BY id LIMIT 500) h ORDER BY h.id"#,
         &sites,
@@ -261,11 +277,7 @@ pub async fn since(
     )
     .fetch_all(db)
     .await?;
-    let events = rows.into_iter().map(|r| {
-        let event = serde_json::from_value(r.event).map_err(undecodable)?;
-        Ok((SiteId(r.site), event))
-    });
-    Ok(grouped(events.collect::<sqlx::Result<Vec<_>>>()?))
+    by_site(rows)
 }
 
 /// What was done on sites after an entry of each one's history, oldest first; at most 500 of a site.
@@ -275,7 +287,8 @@ pub async fn after(
 ) -> sqlx::Result<BTreeMap<SiteId, Vec<Event>>> {
     let (sites, entries): (Vec<i64>, Vec<i64>) =
         after.iter().map(|(site, entry)| (site.0, *entry)).unzip();
-    let rows = sqlx::query!(
+    let rows = sqlx::query_as!(
+        Done,
         r#"SELECT s.site AS "site!", h.event FROM unnest($1::int8[], $2::int8[]) AS s (site, entry),
            LATERAL (SELECT id, event FROM history WHERE site_id = s.site AND id > s.entry ORDER BY id LIMIT 500) h ORDER BY h.id"#,
         &sites,
@@ -283,11 +296,7 @@ pub async fn after(
     )
     .fetch_all(db)
     .await?;
-    let events = rows.into_iter().map(|r| {
-        let event = serde_json::from_value(r.event).map_err(undecodable)?;
-        Ok((SiteId(r.site), event))
-    });
-    Ok(grouped(events.collect::<sqlx::Result<Vec<_>>>()?))
+    by_site(rows)
 }
 
 impl Event {

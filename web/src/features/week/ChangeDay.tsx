@@ -24,7 +24,7 @@ export function ChangeDay({ first, onKept, ...day }: Props) {
   const days = edits.data?.days ?? [];
   const own = days.find((e) => String(e.zone) === zone.zone && e.date === cell.date);
   const held = own && own.becomes.kind !== "as_planned" ? own : undefined;
-  if (!changes(zone, cell, today) || (!manage && !held)) return null;
+  if (!canChange(zone, cell, today) || (!manage && !held)) return null;
   const release = () =>
     change.mutate({
       zone: Number(zone.zone),
@@ -60,5 +60,5 @@ export function ChangeDay({ first, onKept, ...day }: Props) {
 }
 
 /** Whether a day of a zone is one that people can change. */
-export const changes = (zone: DayProps["zone"], cell: DayProps["cell"], today: string) =>
+export const canChange = (zone: DayProps["zone"], cell: DayProps["cell"], today: string) =>
   cell.date >= today && cell.state !== "absent" && zone.regime === "established";

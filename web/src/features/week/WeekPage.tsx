@@ -12,7 +12,7 @@ import { publishingQuery } from "../publishing/queries";
 import { Working } from "../reasons/Working";
 import { sentence } from "../reasons/words";
 import { Volumes } from "../rules/Volumes";
-import { ChangeDay, changes } from "./ChangeDay";
+import { ChangeDay, canChange } from "./ChangeDay";
 import type { Act } from "./edits";
 import { Night } from "./Night";
 import { useHand } from "./useHand";
@@ -37,9 +37,18 @@ function Week({ site, plan, number, madeAt, view }: Props) {
   const { data: publishing } = useQuery(publishingQuery(site));
   const openWorking = useCallback(() => setOpen(true), []);
   const hand = useHand(site);
+  const { say } = hand;
+  const move = useCallback(
+    (to: Position) => {
+      setAt(to);
+      // What was said of another day is over.
+      say("");
+    },
+    [say],
+  );
   const zone = plan.zones[at.zone];
   const cell = zone?.cells[at.day];
-  const changeable = hand.manage && zone !== undefined && cell !== undefined && changes(zone, cell, plan.today);
+  const changeable = hand.manage && zone !== undefined && cell !== undefined && canChange(zone, cell, plan.today);
   const begin = (act: Act) => {
     if (!changeable) return hand.say("This day of the zone is not changed by hand.");
     if (!cell.run && (act === "move" || act === "lock")) return hand.say("Nothing is planned on this day.");
@@ -83,7 +92,7 @@ function Week({ site, plan, number, madeAt, view }: Props) {
         <BeyondController plan={plan} />
       </div>
       <div className="no-print">
-        <WeekGrid plan={plan} at={at} onMove={setAt} onOpen={openWorking} onCommand={onCommand} />
+        <WeekGrid plan={plan} at={at} onMove={move} onOpen={openWorking} onCommand={onCommand} />
       </div>
       {zone && cell && (
         <div className={`${classes.strip} no-print`}>

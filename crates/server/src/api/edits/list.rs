@@ -33,8 +33,8 @@ pub(in crate::api) async fn list_edits(
     let site = sites::get(pool, id).await?;
     let today = clock::local_date(clock::now(site.simulated_now), &site.site.time_zone);
     let days = edits::of_site(pool, id, today).await?;
-    let undo = edits::undoable(pool, id, own, today).await?;
-    let redo = edits::redoable(pool, id, own, today).await?;
+    let undo = edits::next_of(pool, id, own, today, false).await?;
+    let redo = edits::next_of(pool, id, own, today, true).await?;
     Ok(Json(Edits {
         days: days.into_iter().map(EditView::from).collect(),
         undo: undo.map(EditView::from),

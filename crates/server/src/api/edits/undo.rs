@@ -20,17 +20,7 @@ pub(in crate::api) async fn undo_edit(
     path: Path<(String, i64)>,
     db: Data<Db>,
 ) -> Result<HttpResponse, ApiError> {
-    let mut tx = db.write(access.site).await?;
-    let edit = untouched(&mut tx, &access, path.1, false).await?;
-    edits::set_undone(&mut *tx, path.1, true).await?;
-    let event = Event::EditUndone {
-        zone: edit.zone_name,
-        date: edit.date,
-    };
-    history::note(&mut *tx, access.site, access.account, &event).await?;
-    planning::replan(&mut tx, access.site).await?;
-    tx.commit().await?;
-    Ok(HttpResponse::NoContent().finish())
+    turn(&db, &access, path.1, true).await
 }
 
 /// Does again what one undid last, with all days of its act, and replans.
@@ -44,24 +34,45 @@ pub(in crate::api) async fn redo_edit(
     path: Path<(String, i64)>,
     db: Data<Db>,
 ) -> Result<HttpResponse, ApiError> {
+    turn(&db, &access, path.1, false).await
+}
+
+/// Undoes an edit, or does it again.
+async fn turn(
+    db: &Db,
+    access: &Access<Manage>,
+    id: i64,
+    undo: bool,
+) -> Result<HttpResponse, ApiError> {
     let mut tx = db.write(access.site).await?;
-    let edit = untouched(&mut tx, &access, path.1, true).await?;
-    let site = sites::get(&mut *tx, access.site).await?;
-    let today = clock::local_date(clock::now(site.simulated_now), &site.site.time_zone);
-    let next = edits::redoable(&mut *tx, access.site, access.account, today).await?;
-    if next.is_none_or(|next| next.id != path.1) {
-        let message = "only what you undid last is done again, before you change something else";
-        return Err(ApiError::Conflict(message.to_owned()));
-    }
-    edits::set_undone(&mut *tx, path.1, false).await?;
-    let event = Event::EditRedone {
-        zone: edit.zone_name,
-        date: edit.date,
+    let Own {
+        zone_name: zone,
+        date,
+        ..
+    } = untouched(&mut tx, access, id, !undo).await?;
+    let event = if undo {
+        Event::EditUndone { zone, date }
+    } else {
+        is_next(&mut tx, access, id).await?;
+        Event::EditRedone { zone, date }
     };
+    edits::set_undone(&mut *tx, id, undo).await?;
     history::note(&mut *tx, access.site, access.account, &event).await?;
     planning::replan(&mut tx, access.site).await?;
     tx.commit().await?;
     Ok(HttpResponse::NoContent().finish())
+}
+
+/// Refuses to do again what the reader did not undo last.
+async fn is_next(tx: &mut SiteWrite, access: &Access<Manage>, id: i64) -> Result<(), ApiError> {
+    let site = sites::get(&mut **tx, access.site).await?;
+    let today = clock::local_date(clock::now(site.simulated_now), &site.site.time_zone);
+    let next = edits::next_of(&mut **tx, access.site, access.account, today, true).await?;
+    if next.is_some_and(|next| next.id == id) {
+        return Ok(());
+    }
+    let message = "only what you undid last is done again, before you change something else";
+    Err(ApiError::Conflict(message.to_owned()))
 }
 
 /// An edit of the reader's own, undone or not, whose days nobody has changed after it.

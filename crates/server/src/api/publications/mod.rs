@@ -2,7 +2,7 @@
 
 use jiff::Timestamp;
 use jiff::civil::Date;
-use lawn::view::published::SincePublished;
+use lawn::view::since_published::SincePublished;
 use serde::Serialize;
 use utoipa::ToSchema;
 
