@@ -155,8 +155,8 @@ async fn alone(db: &Db, site: SiteId) -> Result<(), sqlx::Error> {
     Ok(())
 }
 
-/// Most feeds that are asked at the same time: one that hangs holds up nobody.
-const FEEDS_AT_ONCE: usize = 8;
+/// Most feeds, and most controllers, that are asked at the same time: one that hangs holds up nobody.
+const AT_ONCE: usize = 8;
 
 /// Works until it is aborted, each in a task of its own: rounds that are due, weather that is due, controllers.
 pub async fn work(
@@ -182,18 +182,23 @@ pub async fn work(
     });
     if let Some(controllers) = controllers {
         let db = db.clone();
+        let free = Arc::new(Semaphore::new(AT_ONCE));
         tasks.spawn(async move {
             loop {
-                let done = controller(&db, &controllers).await;
+                let claim = db::controllers::claim(db.pool());
+                let attend = |site| controller(db.clone(), controllers.clone(), site);
+                let done = begin(&free, claim, attend).await;
                 pause(done, rest, "controllers").await;
             }
         });
     }
     if let Some(service) = service {
-        let free = Arc::new(Semaphore::new(FEEDS_AT_ONCE));
+        let free = Arc::new(Semaphore::new(AT_ONCE));
         tasks.spawn(async move {
             loop {
-                let done = feed(&db, &service, &free).await;
+                let claim = db::feeds::claim(db.pool());
+                let ask = |site| feed(db.clone(), service.clone(), site);
+                let done = begin(&free, claim, ask).await;
                 pause(done, rest, "weather").await;
             }
         });
@@ -243,53 +248,51 @@ async fn pause(done: Result<bool, sqlx::Error>, rest: Duration, what: &str) {
     }
 }
 
-/// Attends to one controller that is due.
-async fn controller(db: &Db, service: &ControllerService) -> Result<bool, sqlx::Error> {
-    let Some(site) = db::controllers::claim(db.pool()).await? else {
+/// Begins on a site that is claimed, as soon as fewer than [`AT_ONCE`] are under way; `false` where none is due.
+async fn begin<W: Future<Output = ()> + Send + 'static>(
+    free: &Arc<Semaphore>,
+    claim: impl Future<Output = sqlx::Result<Option<SiteId>>>,
+    work: impl FnOnce(SiteId) -> W,
+) -> Result<bool, sqlx::Error> {
+    let place = free.clone().acquire_owned().await;
+    let place = place.map_err(|_| sqlx::Error::PoolClosed)?;
+    let Some(site) = claim.await? else {
         return Ok(false);
     };
-    match controlling::attend(db, service, site).await {
-        Ok(_) => Ok(true),
-        Err(Failure::Database(error)) => Err(error),
-        Err(failure) => {
-            tracing::error!(site = site.0, error = %failure, "controller");
-            Ok(true)
+    let work = work(site);
+    tokio::spawn(async move {
+        let _place = place;
+        work.await;
+    });
+    Ok(true)
+}
+
+/// Attends to a site's controller. It is claimed for two minutes: what went wrong is tried again then.
+async fn controller(db: Db, service: ControllerService, site: SiteId) {
+    match controlling::attend(&db, &service, site).await {
+        Ok(_) => {}
+        Err(Failure::Database(error)) if db::is_away(&error) => {
+            tracing::warn!(site = site.0, %error, "controller");
         }
+        Err(failure) => tracing::error!(site = site.0, error = %failure, "controller"),
     }
 }
 
-/// Begins to ask for one feed that is due, as soon as fewer than [`FEEDS_AT_ONCE`] are asked.
-async fn feed(
-    db: &Db,
-    service: &WeatherService,
-    free: &Arc<Semaphore>,
-) -> Result<bool, sqlx::Error> {
-    let place = free
-        .clone()
-        .acquire_owned()
-        .await
-        .map_err(|_| sqlx::Error::PoolClosed)?;
-    let Some(site) = db::feeds::claim(db.pool()).await? else {
-        return Ok(false);
-    };
-    let (db, service) = (db.clone(), service.clone());
-    tokio::spawn(async move {
-        let _place = place;
-        match weather_service::fetch(&db, &service, site, true).await {
-            Ok(_) => {}
-            // Claimed for two minutes: then it is asked again.
-            Err(Failure::Database(error)) if db::is_away(&error) => {
-                tracing::warn!(site = site.0, %error, "weather");
-            }
-            Err(failure) => {
-                let trouble = "what it brought cannot be planned with";
-                match db::feeds::failed(db.pool(), site, trouble).await {
-                    Ok(true) => tracing::error!(site = site.0, error = %failure, "weather"),
-                    Ok(false) => {}
-                    Err(error) => tracing::warn!(site = site.0, %error, "weather"),
-                }
+/// Asks for a site's feed.
+async fn feed(db: Db, service: WeatherService, site: SiteId) {
+    match weather_service::fetch(&db, &service, site, true).await {
+        Ok(_) => {}
+        // Claimed for two minutes: then it is asked again.
+        Err(Failure::Database(error)) if db::is_away(&error) => {
+            tracing::warn!(site = site.0, %error, "weather");
+        }
+        Err(failure) => {
+            let trouble = "what it brought cannot be planned with";
+            match db::feeds::failed(db.pool(), site, trouble).await {
+                Ok(true) => tracing::error!(site = site.0, error = %failure, "weather"),
+                Ok(false) => {}
+                Err(error) => tracing::warn!(site = site.0, %error, "weather"),
             }
         }
-    });
-    Ok(true)
+    }
 }

@@ -37,12 +37,15 @@ impl Published {
         newest.part(|date, closes| !self.is_in_force(date, closes))
     }
 
-    /// What still runs of it, from an instant on, as a person's changes of the plan: each zone's days up to the last, set or taken out. Several runs of a
-    /// day are one.
+    /// What still runs of it, from an instant on, as a person's changes of the plan: the days of the site's zones up to the last, set or taken out; of a zone
+    /// that it does not know nothing runs. Several runs of a day are one.
     #[must_use]
-    pub fn as_edits(&self, today: Date, from: Timestamp) -> Vec<Edit> {
-        let zones = self.programme.uses.chunk_by(|a, b| a.zone == b.zone);
-        let zones = zones.map(|of_zone| of_zone[0].zone.as_str());
+    pub fn as_edits<'a>(
+        &self,
+        zones: impl Iterator<Item = &'a str>,
+        today: Date,
+        from: Timestamp,
+    ) -> Vec<Edit> {
         let days = |date: &Date| today <= *date && *date <= self.last;
         zones
             .flat_map(|zone| {
@@ -157,7 +160,7 @@ mod tests {
             from: at(-1, 0),
             last: on(4),
         };
-        let edits = published.as_edits(on(2), at(2, 3));
+        let edits = published.as_edits(["a"].into_iter(), on(2), at(2, 3));
         let dates: Vec<Date> = edits.iter().map(|e| e.date).collect();
         assert_eq!(dates, [on(2), on(3), on(4)]);
         let set = Becomes::Set {
@@ -168,7 +171,7 @@ mod tests {
         assert_eq!(becomes, [set, Becomes::TakenOut, set]);
         // Once the window is over its run has run: nothing of the day is left to set.
         assert_eq!(
-            published.as_edits(on(2), at(2, 7))[0].becomes,
+            published.as_edits(["a"].into_iter(), on(2), at(2, 7))[0].becomes,
             Becomes::TakenOut
         );
     }

@@ -252,7 +252,11 @@ pub fn plan_with(
     };
     let as_published = known.published.map(|published| {
         let from = known.committed.or(known.now);
-        let edits = published.as_edits(known.today, from.unwrap_or(Timestamp::MIN));
+        let edits = published.as_edits(
+            ids.iter().copied(),
+            known.today,
+            from.unwrap_or(Timestamp::MIN),
+        );
         let zones = Zones {
             planned: &zones,
             calendar: &calendar,

@@ -5,9 +5,10 @@ use lawn::quantity::Depth;
 use lawn::record::edit::{Becomes, Edit};
 use lawn::record::published::Published;
 use lawn::site::SiteDocument;
-use lawn::view::changes::changes_with_causes;
+use lawn::view::changes::{Change, changes_with_causes};
 use lawn::view::consequence::consequence;
 use lawn::view::plan::{Known, Past, Plan, plan, plan_with};
+use lawn::view::since_published::since_published;
 use lawn::weather::DailyWeather;
 
 use crate::fixture::{TODAY, dry, site, zone};
@@ -135,4 +136,20 @@ fn what_is_worth_measuring_is_the_same_whatever_people_change() {
     let past = Past::of_record(&known);
     let given = plan_with(&known, &past, Some(&plain.week.worth_measuring)).unwrap();
     assert_eq!(given, plain);
+}
+
+#[test]
+fn a_zone_that_was_added_since_is_not_in_force_and_that_is_said() {
+    let both = document();
+    let observed = dry(&both, 20);
+    let mut one = both.clone();
+    one.zones.truncate(1);
+    let week = published(&today(&one, &observed, &[], None));
+    let newest = today(&both, &observed, &[], Some(&week));
+    let since = since_published(&week, &newest, &[]).unwrap();
+    let added = since.changes.iter().find(|of| of.zone == "z1").unwrap();
+    let runs = newest.programme.runs.iter().filter(|r| r.zone == "z1");
+    assert_eq!(added.changes.len(), runs.count());
+    assert!(matches!(added.changes[0], Change::Added { .. }));
+    assert!(since.newest.run_s > since.published.run_s);
 }

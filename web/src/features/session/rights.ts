@@ -10,7 +10,7 @@ const ORDER: Role[] = ["viewer", "crew", "manager", "owner"];
 export const ROLES: { role: Role; name: string; may: string }[] = [
   { role: "viewer", name: "Viewer", may: "reads" },
   { role: "crew", name: "Crew", may: "also notes readings and runs" },
-  { role: "manager", name: "Manager", may: "also changes zones, hours and weather" },
+  { role: "manager", name: "Manager", may: "also changes zones, hours, weather and the week, and publishes it" },
   { role: "owner", name: "Owner", may: "also decides who belongs to the site" },
 ];
 

@@ -55,17 +55,23 @@ async fn a_day_is_skipped_and_given_minutes_on_the_phone_and_undone() {
     assert_eq!(edits[0]["act"], "minutes", "{edits}");
 }
 
-/// The grid with its selected cell on the day that waters, by keys alone.
+/// The cell of the day that waters selected and in focus, by keys alone: Tab leads to the grid, arrows through it.
 async fn select_watering(page: &Page) {
     page.press("Week").await;
-    // The grid's own cell takes the focus: the Tab key leads there.
-    let grid = "document.querySelector('[role=grid] [tabindex=\"0\"]').focus()";
     page.find("//table[@role='grid']").await;
-    page.client.execute(grid, vec![]).await.unwrap();
+    let focused = async |script: &str| {
+        let script = format!("return {script}");
+        let answer = page.client.execute(&script, vec![]).await.unwrap();
+        answer == Value::Bool(true)
+    };
+    for _ in 0..30 {
+        if focused("document.activeElement.role === 'gridcell'").await {
+            break;
+        }
+        page.keys(&Key::Tab.to_string()).await;
+    }
     for _ in 0..9 {
-        let waters = "return document.activeElement.textContent.includes('×')";
-        let waters = page.client.execute(waters, vec![]).await.unwrap();
-        if waters == Value::Bool(true) {
+        if focused("document.activeElement.textContent.includes('×')").await {
             return;
         }
         page.keys(&Key::Right.to_string()).await;
