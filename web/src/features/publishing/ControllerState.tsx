@@ -11,7 +11,8 @@ import { controllerWords } from "./words";
 type Props = { site: string; controller: Schemas["ControllerView"]; published: boolean; timeZone: string };
 
 const FAULTS: Record<string, string> = {
-  no_flow: "nothing flowed while its valve was open: look at the valve and its wire",
+  no_flow:
+    "nothing flowed while its valve was open: look at the valve and its low-voltage wire; mains electricity and pumps are for licensed people",
   high_flow: "more flowed than its sprinklers take: look for a broken head or pipe",
 };
 
