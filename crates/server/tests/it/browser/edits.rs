@@ -87,14 +87,16 @@ async fn a_day_is_locked_skipped_moved_set_undone_and_done_again_by_keys_alone()
         page.sign_in(EMAIL).await;
         select_watering(&page).await;
         // A letter opens the change with its field in focus; Enter looks, Enter again keeps, and the grid has the focus again.
-        for (key, typed, keep, then) in [
-            ("l", "", "Keep it as it is", "set"),
-            ("s", "a fair", "Skip the day", "taken out"),
+        for (key, field, typed, keep, then) in [
+            ("l", "BUTTON", "", "Keep it as it is", "set"),
+            ("s", "INPUT", "a fair", "Skip the day", "taken out"),
         ] {
             page.keys(key).await;
             page.see("Change this day").await;
+            page.in_focus(field).await;
             page.keys(&format!("{typed}{enter}")).await;
             page.see("At most beyond the limit").await;
+            page.in_focus("BUTTON").await;
             page.find(&format!(
                 "//button[normalize-space(.)='{keep}'][not(@disabled)]"
             ))
@@ -116,11 +118,12 @@ async fn a_day_is_locked_skipped_moved_set_undone_and_done_again_by_keys_alone()
         page.see("There is nothing of yours to undo.").await;
 
         page.keys("m").await;
-        page.see("For how many minutes").await;
+        page.in_focus("INPUT").await;
         // What is there is marked by the keys that mark all.
         page.keys(&format!("{}a", Key::Control)).await;
         page.keys(&format!("24{enter}")).await;
         page.see("At most beyond the limit").await;
+        page.in_focus("BUTTON").await;
         page.keys(&enter).await;
         page.gone("//section[@role='dialog']").await;
         page.find("//td[@role='gridcell'][contains(., '24 min')]")
@@ -128,11 +131,12 @@ async fn a_day_is_locked_skipped_moved_set_undone_and_done_again_by_keys_alone()
         page.keys("u").await;
         page.see("Undone: Set to 24 min, Front").await;
         page.keys("d").await;
-        page.see("Move it").await;
+        page.in_focus("SELECT").await;
         page.keys(&Key::Down.to_string()).await;
         page.keys(&Key::Tab.to_string()).await;
         page.keys(&enter).await;
         page.see("At most beyond the limit").await;
+        page.in_focus("BUTTON").await;
         page.keys(&enter).await;
         page.gone("//section[@role='dialog']").await;
         page.find("//td[@role='gridcell'][contains(., 'taken out')]")
@@ -144,6 +148,7 @@ async fn a_day_is_locked_skipped_moved_set_undone_and_done_again_by_keys_alone()
         page.keys("p").await;
         page.see("Publish this week").await;
         page.is_accessible("publishing").await;
+        page.in_focus("BUTTON").await;
         page.keys(&enter).await;
         page.gone("//section[@role='dialog']").await;
         page.see("it runs up to Wed 24 June").await;
@@ -157,6 +162,7 @@ async fn a_day_is_locked_skipped_moved_set_undone_and_done_again_by_keys_alone()
         page.is_accessible("what changed since it was published")
             .await;
         page.fits("what changed since it was published").await;
+        page.in_focus("BUTTON").await;
         page.keys(&enter).await;
         page.gone("//section[@role='dialog']").await;
         page.see("it runs up to Wed 24 June").await;

@@ -270,6 +270,18 @@ impl Page {
         field.send_keys(text).await.unwrap();
     }
 
+    /// Waits until something of a kind, `INPUT` or `BUTTON`, has the focus in a dialog.
+    pub async fn in_focus(&self, kind: &str) {
+        let script = format!(
+            "const e = document.activeElement; return e.tagName === '{kind}' && e.closest('[role=dialog]') !== null"
+        );
+        let deadline = Instant::now() + Duration::from_secs(20);
+        while self.client.execute(&script, vec![]).await.unwrap() != json!(true) {
+            assert!(Instant::now() < deadline, "no {kind} has the focus");
+            tokio::time::sleep(Duration::from_millis(20)).await;
+        }
+    }
+
     /// Types keys to whatever has the focus, as a person without a mouse does.
     pub async fn keys(&self, keys: &str) {
         let focused = self.client.active_element().await.unwrap();
