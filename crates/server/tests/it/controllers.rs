@@ -96,6 +96,13 @@ impl Standin {
         assert_eq!(status, StatusCode::NO_CONTENT);
     }
 
+    /// The valve of a zone does not open any more.
+    pub async fn stick(&self, zone: &str) {
+        let faults = json!({ "stuck": [zone] });
+        let (status, _) = self.ask(Method::PUT, "/sites/1/faults", faults).await;
+        assert_eq!(status, StatusCode::NO_CONTENT);
+    }
+
     async fn log(&self) -> Vec<Value> {
         let path = "/sites/1/reports?as_of=2026-06-01T00:00:00Z&after=0";
         let (_, log) = self.ask(Method::GET, path, Value::Null).await;
@@ -399,10 +406,7 @@ async fn withdrawn_it_drops_what_has_not_begun_and_a_stuck_valve_did_not_water()
 
     // Its valve does not open: what was to run did not, and the fault is told.
     publish(&api, &site, "stuck").await;
-    let (status, _) = standin
-        .ask(Method::PUT, "/sites/1/faults", json!({ "stuck": ["1"] }))
-        .await;
-    assert_eq!(status, StatusCode::NO_CONTENT);
+    standin.stick("1").await;
     step(&api, &site, 1).await;
     let ran = runs_on(&api, &site, &day).await;
     assert_eq!(

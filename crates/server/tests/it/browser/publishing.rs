@@ -5,9 +5,11 @@ use serde_json::json;
 
 use super::Screen;
 use super::page::with_page;
+use crate::controllers::connected;
 use crate::edits::planned;
 use crate::harness::{EMAIL, expect};
 use crate::publications::publish;
+use crate::rounds::step;
 
 #[tokio::test]
 async fn a_week_is_published_withdrawn_and_published_each_morning_on_the_phone() {
@@ -81,6 +83,43 @@ async fn a_viewer_sees_what_is_published_and_cannot_touch_it() {
         page.keys("s").await;
         page.see("This day of the zone is not changed by hand.")
             .await;
+        page
+    })
+    .await;
+}
+
+#[tokio::test]
+async fn what_the_controller_holds_and_what_it_missed_is_said_on_the_phone() {
+    let (app, api, site, _, standin) = connected("screens").await;
+    publish(&api, &site, "first").await;
+    standin.mood("refuse").await;
+    publish(&api, &site, "second").await;
+    with_page(&app, Screen::Phone, "controller", |page| async move {
+        page.sign_in(EMAIL).await;
+        let other = "The controller holds another week than the one published: it answered with status 503.";
+        page.see(other).await;
+        page.press("Week").await;
+        page.see(other).await;
+        page.press("What is published").await;
+        page.see("It is tried again, and nothing is sent late.").await;
+        page.is_accessible("a controller that holds another week").await;
+
+        // A night on, its valve did not open: Morning, the published week and the record say so.
+        standin.mood("fine").await;
+        standin.stick("1").await;
+        step(&api, &site, 1).await;
+        page.open(&format!("{}/morning", site.replace("sites", "site"))).await;
+        page.see("The controller did not run all that was published.").await;
+        page.see("did not run, the controller says").await;
+        // What did not run has to be made up for: the newest plan is another.
+        page.press("See what changed").await;
+        page.press("What changed").await;
+        page.see("the controller did not run all of it").await;
+        page.see("What is missing is not sent late; the plan counts on it no more.").await;
+        page.see("nothing flowed while its valve was open").await;
+        page.see("It holds the published week and runs it.").await;
+        page.is_accessible("a controller that missed a pass").await;
+        page.fits("a controller that missed a pass").await;
         page
     })
     .await;
