@@ -17,7 +17,8 @@ use crate::db::{self, Db, SiteId};
 use crate::outside::Unusable;
 use crate::planning::{self, Failure};
 
-/// A pass is sent so long after its start: what is published as a window opens takes a moment to come. The controller begins it at once and ends it in time.
+/// A pass is sent so long after its start: what is published as a window opens takes a moment to come. The controller begins it at once and ends it in time (no
+/// source).
 const LATE: SignedDuration = SignedDuration::from_secs(120);
 
 /// Hears a site's controller, and lets it hold what is published; replans where it told something new. `Ok(Some(_))`: why that did not come about; it is noted, and

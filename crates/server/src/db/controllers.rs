@@ -20,8 +20,6 @@ pub struct Link {
     pub heard_at: Option<Timestamp>,
     /// The last line of its log that is known.
     pub last_number: i64,
-    /// Failures since it last answered.
-    pub failures: i32,
     /// The last failure.
     pub last_error: Option<String>,
 }
@@ -36,7 +34,6 @@ pub async fn get(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<Option<L
         holds: r.holds,
         heard_at: r.heard_at.map(jiff_sqlx::Timestamp::to_jiff),
         last_number: r.last_number,
-        failures: r.failures,
         last_error: r.last_error,
     }))
 }

@@ -5,7 +5,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use jiff::{Timestamp, ToSpan};
 use serde::{Deserialize, Serialize};
 
-/// Litres of one pulse of its flow meter.
+/// Litres of one pulse of its flow meter; made up, as all figures of this device.
 pub const LITRES_PER_PULSE: f64 = 10.0;
 /// Seconds between counts of pulses.
 const COUNTED_EVERY_S: i64 = 300;
