@@ -221,6 +221,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/book": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The water book of a stretch of days: what was planned, what ran, what fell, what it cost, and the meters beside it. Of days that are over: a stretch that goes
+         *     on ends yesterday.
+         */
+        get: operations["show_book"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/can-layouts": {
         parameters: {
             query?: never;
@@ -603,6 +623,82 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/meter-readings.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every reading that counts, one a line, by meter and time, as CSV (docs/formats/records.md). */
+        get: operations["export_readings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/meters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The site's meters, those that are taken out too, each with its last reading. */
+        get: operations["list_meters"];
+        put?: never;
+        /** Adds a meter; `id` of the body is not read. */
+        post: operations["add_meter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/meters/{meter}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Replaces a meter's description; with a last day it is taken out, and its readings stay. What it counts in cannot change once it was read: its readings
+         *     would say something else.
+         */
+        put: operations["update_meter"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/meters/{meter}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The readings of a meter that count, newest first, each with what flowed since the one before. */
+        get: operations["list_readings"];
+        put?: never;
+        /**
+         * Adds a reading. A figure that is odd is asked about; one that cannot be, such as one lower than the last, is not taken without how that came. Sent again with
+         *     the same key it changes nothing.
+         */
+        post: operations["add_reading"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/people": {
         parameters: {
             query?: never;
@@ -734,6 +830,41 @@ export interface paths {
         get?: never;
         /** Says whose rain counts on a day, and replans. Both readings are kept. */
         put: operations["choose_rain"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/readings/{reading}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Takes a reading out of the count; it stays on record as voided. */
+        delete: operations["void_reading"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/readings/{reading}/photo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The photo of a reading. */
+        get: operations["show_meter_photo"];
+        /** Puts a photo to a reading: JPEG, PNG or WebP, 8 MB at most. It is drawn anew, so that nothing but the picture is kept, not where it was taken either. */
+        put: operations["put_meter_photo"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1015,6 +1146,23 @@ export interface paths {
         get?: never;
         /** Says whether a test counts, and replans. The test itself stays. */
         put: operations["set_sprinkler_test_standing"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/tariffs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Replaces what water costs, from which day on; replans, since plans tell what they cost. */
+        put: operations["update_tariffs"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1644,6 +1792,103 @@ export interface components {
              * @description Programmes that the week takes: zones with the same days and passes share one.
              */
             programmes_needed: number;
+        };
+        /** @description What a meter says of the time between two readings, beside what ran. */
+        BookMetered: {
+            /**
+             * Format: date-time
+             * @description When it was read before.
+             */
+            from: string;
+            /** @description The meter's identifier. */
+            meter: string;
+            metered_l?: components["schemas"]["Volume"] | null;
+            /** @description What ran on its zones in that time, L. */
+            run_l: components["schemas"]["Volume"];
+            /**
+             * Format: date-time
+             * @description When it was read.
+             */
+            to: string;
+        };
+        /** @description A week or month of the book, as far as it lies in the span. */
+        BookPeriod: {
+            /** @description Reference ET. */
+            et0_mm: components["schemas"]["Depth"];
+            /**
+             * Format: date
+             * @description Its first day in the span.
+             */
+            from: string;
+            /** @description Rain as it fell. */
+            rain_mm: components["schemas"]["Depth"];
+            /** @description The sums over all zones. */
+            sums: components["schemas"]["BookSums"];
+            /**
+             * Format: date
+             * @description Its last day in the span.
+             */
+            to: string;
+        };
+        /** @description Volumes, depths and money of a stretch of days; depths are means over the area. */
+        BookSums: {
+            /** @description Of it what is assumed, because nobody said otherwise, L. */
+            assumed_l: components["schemas"]["Volume"];
+            /**
+             * Format: double
+             * @description What it cost, without the fees of the months; `None`: no tariff.
+             */
+            cost?: number | null;
+            /** @description Water below the roots, of irrigation and rain. */
+            drainage_mm: components["schemas"]["Depth"];
+            /** @description Rain that entered the soil. */
+            effective_rain_mm: components["schemas"]["Depth"];
+            /** @description Crop ET as it was. */
+            eta_mm: components["schemas"]["Depth"];
+            /** @description Crop ET of a turf that lacks nothing. */
+            etc_mm: components["schemas"]["Depth"];
+            /** @description Irrigation that entered the soil. */
+            net_mm: components["schemas"]["Depth"];
+            /** @description Water that plans asked for, L. */
+            planned_l: components["schemas"]["Volume"];
+            /** @description Water out of the sprinklers and hoses, L. */
+            run_l: components["schemas"]["Volume"];
+            /** @description Irrigation that ran off. */
+            runoff_mm: components["schemas"]["Depth"];
+        };
+        /** @description A zone's part of the book. */
+        BookZone: {
+            /**
+             * Format: double
+             * @description Its area on the last day, m².
+             */
+            area_m2: number;
+            /**
+             * Format: int64
+             * @description How long they let it run, s.
+             */
+            by_hand_s: number;
+            /** @description Its name. */
+            name: string;
+            /** @description Its sums. */
+            sums: components["schemas"]["BookSums"];
+            /**
+             * Format: int32
+             * @description Waterings by hose of which nobody knows how much: no water is counted for them.
+             */
+            unmeasured: number;
+            /**
+             * Format: int32
+             * @description Visits of a person who opened the water.
+             */
+            visits: number;
+            /**
+             * Format: int32
+             * @description Days on which it was watered.
+             */
+            watered_days: number;
+            /** @description The zone's identifier. */
+            zone: string;
         };
         /** @description Flow of the supply by a bucket and a watch. */
         Bucket: {
@@ -2476,6 +2721,42 @@ export interface components {
             event: "rules_changed";
         } | {
             /** @enum {string} */
+            event: "tariffs_changed";
+        } | {
+            /** @enum {string} */
+            event: "meter_added";
+            name: string;
+        } | {
+            /** @enum {string} */
+            event: "meter_changed";
+            name: string;
+        } | {
+            /** @enum {string} */
+            event: "meter_ended";
+            /** Format: date */
+            last_day: string;
+            name: string;
+        } | {
+            /** Format: date-time */
+            at: string;
+            /** @enum {string} */
+            event: "meter_read";
+            meter: string;
+            /**
+             * Format: double
+             * @description In the meter's own count.
+             */
+            register: number;
+        } | {
+            /** Format: date-time */
+            at: string;
+            /** @enum {string} */
+            event: "meter_reading_voided";
+            meter: string;
+            /** Format: double */
+            register: number;
+        } | {
+            /** @enum {string} */
             event: "zone_added";
             name: string;
         } | {
@@ -3221,6 +3502,11 @@ export interface components {
             silt_pct: number;
         };
         /**
+         * @description What a lawn belongs to.
+         * @enum {string}
+         */
+        LandscapeUse: "home" | "other";
+        /**
          * @description Whether a zone may be watered after noon.
          * @enum {string}
          */
@@ -3810,6 +4096,67 @@ export interface components {
             /** @description Whether it is the reader. */
             you: boolean;
         };
+        /** @description A meter. */
+        Meter: {
+            /**
+             * Format: date
+             * @description Its first day.
+             */
+            active_from?: string | null;
+            /**
+             * Format: date
+             * @description Its last day.
+             */
+            active_to?: string | null;
+            /**
+             * Format: int32
+             * @description Digits after the point that are read.
+             */
+            decimals?: number;
+            /**
+             * Format: int32
+             * @description Digits before the point; past the last the counter begins at 0 again.
+             */
+            digits: number;
+            /** @description The zones that it feeds, by their identifiers; none: all. */
+            feeds?: string[];
+            /** @description Whether it feeds the house too. */
+            house?: boolean;
+            /** @description Identifier, unique within the site. */
+            id?: string;
+            /**
+             * Format: double
+             * @description What a count stands for, in the unit: some dials show tens or hundreds.
+             */
+            multiplier?: number;
+            /** @description Name for people. */
+            name: string;
+            /** @description What its counter counts in. */
+            unit: components["schemas"]["MeterUnit"];
+        };
+        /**
+         * Format: int64
+         * @description A meter's identifier.
+         */
+        MeterId: number;
+        /**
+         * @description What a meter counts in.
+         * @enum {string}
+         */
+        MeterUnit: "m3" | "ft3" | "ccf" | "gal" | "kgal" | "l";
+        /** @description A meter. */
+        MeterView: {
+            /**
+             * Format: double
+             * @description What one count stands for, L.
+             */
+            count_l: number;
+            id: components["schemas"]["MeterId"];
+            last?: components["schemas"]["ReadingView"] | null;
+            meter: components["schemas"]["Meter"];
+            /** Format: int64 */
+            version: number;
+        };
         /** @description So many minutes so many times a week. */
         Minutes: {
             /**
@@ -4003,6 +4350,28 @@ export interface components {
             /** @description A name to tell invitations apart. */
             name: string;
             role: components["schemas"]["Role"];
+        };
+        /** @description A reading. */
+        NewMeterReading: {
+            /** @description How it follows the reading before; absent: the counter went on. */
+            follows?: components["schemas"]["ReadingFollows"];
+            /** @description Made up by the sender, 8 to 80 characters: the same reading sent twice is written once. */
+            idempotency_key: string;
+            /** @description When, on the site's clock; absent: now, or as the reading that it takes the place of. */
+            read_at?: string | null;
+            /**
+             * Format: double
+             * @description The figure, in the meter's own count.
+             */
+            register: number;
+            /**
+             * Format: int64
+             * @description The reading that it corrects: that is voided.
+             */
+            replaces?: number | null;
+            /** @description Whether a figure that is seldom so was asked about, and is so. */
+            sure?: boolean;
+            which?: components["schemas"]["Which"] | null;
         };
         /** @description A run that no plan asked for, or that a person timed. */
         NewRun: {
@@ -4695,6 +5064,47 @@ export interface components {
             /** @description The unit, in words for people; empty for a pure number. */
             unit: string;
         };
+        /** @description How a reading follows the one before it. */
+        ReadingFollows: {
+            /** @enum {string} */
+            follows: "on";
+        } | {
+            /** @enum {string} */
+            follows: "rolled_over";
+        } | {
+            /**
+             * Format: double
+             * @description The first figure of the new one.
+             */
+            began_with?: number;
+            /** @enum {string} */
+            follows: "new_meter";
+            /**
+             * Format: double
+             * @description The last figure of the old one, where somebody read it.
+             */
+            old_register?: number | null;
+        };
+        /** @description A reading of a meter. */
+        ReadingView: {
+            /** Format: date-time */
+            at: string;
+            follows: components["schemas"]["ReadingFollows"];
+            /** Format: int64 */
+            id: number;
+            photo: boolean;
+            /**
+             * Format: double
+             * @description In the meter's own count.
+             */
+            register: number;
+            /**
+             * Format: double
+             * @description What flowed since the reading before, L; `null`: it is the first, or nobody read the old meter.
+             */
+            used_l?: number | null;
+            who?: string | null;
+        };
         /**
          * @description How the zone is watered at present.
          * @enum {string}
@@ -4934,6 +5344,21 @@ export interface components {
          * @enum {string}
          */
         Season: "cool" | "warm";
+        /** @description Rates of some months. */
+        SeasonRates: {
+            /**
+             * Format: int32
+             * @description Its first month, 1 to 12.
+             */
+            first_month: number;
+            /**
+             * Format: int32
+             * @description Its last month, 1 to 12; before the first: over the turn of the year.
+             */
+            last_month: number;
+            /** @description The rates. */
+            tiers: components["schemas"]["Tier"][];
+        };
         /** @description What was seen so far. */
         Seen: {
             /** @description Questions that were left open. */
@@ -4961,6 +5386,19 @@ export interface components {
             seen: components["schemas"]["Observation"];
             who?: string | null;
             zone: components["schemas"]["ZoneId"];
+        };
+        /** @description What is charged for sewage. */
+        Sewer: {
+            /**
+             * Format: double
+             * @description Its price.
+             */
+            price_per_m3: number;
+            /**
+             * Format: double
+             * @description Share of the water that is charged, 0 to 1; 0 for a meter of the lawn's own, in most towns.
+             */
+            share: number;
         };
         /** @description What a tape measures of a zone. */
         Shape: {
@@ -5088,6 +5526,8 @@ export interface components {
             price_per_m3?: number | null;
             /** @description IANA time zone, such as `Europe/Vienna`. */
             time_zone: string;
+            /** @description What the lawn belongs to: budgets of water offices ask. */
+            use?: components["schemas"]["LandscapeUse"];
             /**
              * Format: double
              * @description Height of the anemometer above ground, m.
@@ -5100,12 +5540,16 @@ export interface components {
             controller?: components["schemas"]["Controller"];
             /** @description Always `fresh-meadow-site`. */
             format: string;
+            /** @description Its meters. */
+            meters?: components["schemas"]["Meter"][];
             /** @description Local rules; they only take away from the windows. */
             rules?: components["schemas"]["Rules"];
             /** @description Place and currency. */
             site: components["schemas"]["Site"];
             /** @description What water there is. */
             supply?: components["schemas"]["Supply"];
+            /** @description What water costs from which day on, in order of days; none: by the site's price. */
+            tariffs?: components["schemas"]["Tariff"][];
             /**
              * Format: int32
              * @description Version of the format.
@@ -5174,6 +5618,8 @@ export interface components {
             simulated_clock: boolean;
             site: components["schemas"]["Site"];
             supply: components["schemas"]["Supply"];
+            /** @description What water costs from which day on. */
+            tariffs: components["schemas"]["Tariff"][];
             /**
              * Format: date
              * @description The site's day.
@@ -5535,6 +5981,34 @@ export interface components {
              */
             refill_l_min: number;
         };
+        /** @description What water costs from a day on, in the site's currency. Months are those of the calendar. */
+        Tariff: {
+            /**
+             * Format: double
+             * @description What a month costs before any water.
+             */
+            fixed_per_month?: number;
+            /**
+             * Format: date
+             * @description Its first day.
+             */
+            from: string;
+            /**
+             * Format: double
+             * @description What the house uses of the same bill each month, m³: it fills the first tiers, the lawn's water comes on top.
+             */
+            house_m3?: number;
+            /** @description Months in which other rates hold; of several that hold a month the first. */
+            seasons?: components["schemas"]["SeasonRates"][];
+            sewer?: components["schemas"]["Sewer"] | null;
+            /**
+             * Format: double
+             * @description Surcharge on the price of water in drought, %.
+             */
+            surcharge_pct?: number;
+            /** @description The rates, cheapest use first; the last tier has no end. */
+            tiers: components["schemas"]["Tier"][];
+        };
         /** @description A can of the test. */
         TestCan: {
             /** @description What became of it. */
@@ -5675,6 +6149,19 @@ export interface components {
              * @description Wilting point by Saxton and Rawls, share of the volume.
              */
             wilting_point: number;
+        };
+        /** @description A tier of a month's use. */
+        Tier: {
+            /**
+             * Format: double
+             * @description Its price.
+             */
+            price_per_m3: number;
+            /**
+             * Format: double
+             * @description Use of the month up to which it holds, m³; absent: without end.
+             */
+            up_to_m3?: number | null;
         };
         /** @description The plan that is to be in force. */
         ToPublish: {
@@ -5891,6 +6378,91 @@ export interface components {
             times: number;
             /** @enum {string} */
             unlikely: "odd_can";
+        } | {
+            /**
+             * Format: double
+             * @description The one before, in the meter's count.
+             */
+            last: number;
+            /**
+             * Format: date-time
+             * @description When it was read.
+             */
+            last_at: string;
+            /**
+             * Format: double
+             * @description What may have been meant.
+             */
+            meant?: number | null;
+            /**
+             * Format: double
+             * @description What flowed if the counter turned over, L; `None`: more than can be.
+             */
+            rolled_over_l?: number | null;
+            /** @enum {string} */
+            unlikely: "lower_reading";
+        } | {
+            /**
+             * Format: double
+             * @description What may have been meant.
+             */
+            meant?: number | null;
+            /**
+             * Format: double
+             * @description The one after, in the meter's count.
+             */
+            next: number;
+            /**
+             * Format: date-time
+             * @description When it was read.
+             */
+            next_at: string;
+            /** @enum {string} */
+            unlikely: "above_next_reading";
+        } | {
+            /**
+             * Format: double
+             * @description What is to be expected, L.
+             */
+            expected_l: number;
+            /**
+             * Format: double
+             * @description What may have been meant.
+             */
+            meant?: number | null;
+            /** @enum {string} */
+            unlikely: "much_used";
+            /**
+             * Format: double
+             * @description How much, L.
+             */
+            used_l: number;
+        } | {
+            /**
+             * Format: double
+             * @description What is to be expected, L.
+             */
+            expected_l: number;
+            /**
+             * Format: date-time
+             * @description When that was read.
+             */
+            last_at: string;
+            /** @enum {string} */
+            unlikely: "same_reading";
+        } | {
+            /**
+             * Format: date-time
+             * @description Before it was set back.
+             */
+            first: string;
+            /**
+             * Format: date-time
+             * @description After.
+             */
+            second: string;
+            /** @enum {string} */
+            unlikely: "twice_that_night";
         };
         /** @description What decided a zone's day. */
         Verdict: {
@@ -6201,6 +6773,39 @@ export interface components {
             /** @enum {string} */
             warning: "shortfall";
         };
+        /** @description The book of a span of days. */
+        WaterBook: {
+            /**
+             * Format: double
+             * @description Fees of the months that begin in the span; `None`: no tariff.
+             */
+            fees?: number | null;
+            /**
+             * Format: date
+             * @description First day.
+             */
+            from: string;
+            /** @description The meters, between readings that touch the span, in time order. */
+            metered: components["schemas"]["BookMetered"][];
+            /** @description Its months. */
+            months: components["schemas"]["BookPeriod"][];
+            /**
+             * Format: double
+             * @description What the next cubic metre of the last day's month costs; `None`: no tariff.
+             */
+            next_m3?: number | null;
+            /**
+             * Format: date
+             * @description Last day.
+             */
+            to: string;
+            /** @description All of it. */
+            total: components["schemas"]["BookSums"];
+            /** @description Its weeks, from Monday on. */
+            weeks: components["schemas"]["BookPeriod"][];
+            /** @description The zones, in the site's order. */
+            zones: components["schemas"]["BookZone"][];
+        };
         /** @description What watered in a run, and how far it reached. */
         Watered: {
             /** @enum {string} */
@@ -6387,6 +6992,24 @@ export interface components {
             /** @description The zones, in the site's order; those ended before the first day are left out. */
             zones: components["schemas"]["ZonePlan"][];
         };
+        /** @description What a zone got since Monday, rain that entered the soil counted, against its target or its plan. */
+        WeekSum: {
+            /** @description Irrigation that entered the soil, today's included. */
+            given_mm: components["schemas"]["Depth"];
+            /** @description Both. */
+            got_mm: components["schemas"]["Depth"];
+            /** @description What it is to get until Sunday: its school's target, or else what it got and what is planned. */
+            of_mm: components["schemas"]["Depth"];
+            /** @description Rain that entered the soil, up to yesterday. */
+            rain_mm: components["schemas"]["Depth"];
+            /**
+             * Format: date
+             * @description That Monday.
+             */
+            since: string;
+            /** @description Whether that is a target. */
+            target: boolean;
+        };
         /** @description What a week comes to from today up to the last day that is published, all zones together, if no rain comes. */
         WeekSums: {
             /**
@@ -6441,6 +7064,11 @@ export interface components {
             /** @description Anybody may make an account; else accounts come by invitation. */
             open_sign_up: boolean;
         };
+        /**
+         * @description Which of two instants, in the night on which the clock is set back.
+         * @enum {string}
+         */
+        Which: "first" | "second";
         /** @description Days and hours in which watering is allowed; it does not cross midnight. */
         Window: {
             /** @description Odd or even dates only. */
@@ -6497,6 +7125,11 @@ export interface components {
             week_s: number;
             /** @description The zone. */
             zone: string;
+        };
+        /** @description A reading that was written. */
+        WrittenReading: {
+            /** Format: int64 */
+            id: number;
         };
         /** @description One zone: what grows there, what it stands on, what waters it. */
         Zone: {
@@ -6700,6 +7333,8 @@ export interface components {
             sprinkler: components["schemas"]["Kind"];
             /** @description Total available water. */
             taw_mm: components["schemas"]["Depth"];
+            /** @description What it got since Monday. */
+            this_week: components["schemas"]["WeekSum"];
             /** @description The week's totals. */
             totals: components["schemas"]["Totals"];
             /** @description The zone's identifier. */
@@ -8376,6 +9011,114 @@ export interface operations {
             };
             /** @description Say with If-Match which version was edited (RFC 6585) */
             428: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_book: {
+        parameters: {
+            query: {
+                /** @description First day, 1900-01-01 to 2199-12-31. */
+                from: string;
+                /** @description Last day, likewise. */
+                to: string;
+            };
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The book */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaterBook"];
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A day that no record may name, or no day that is over */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11033,6 +11776,741 @@ export interface operations {
             };
         };
     };
+    export_readings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The readings */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_meters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The meters */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeterView"][];
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_meter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Meter"];
+            };
+        };
+        responses: {
+            /** @description The meter */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeterView"];
+                };
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The site has 50 meters */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A figure does not hold */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    update_meter: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The version edited */
+                "If-Match": string;
+            };
+            path: {
+                site: number;
+                meter: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Meter"];
+            };
+        };
+        responses: {
+            /** @description The meter now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeterView"];
+                };
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody changed it in the meantime */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A figure does not hold */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Say with If-Match which version was edited (RFC 6585) */
+            428: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_readings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                meter: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The readings */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingView"][];
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such meter here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_reading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                meter: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewMeterReading"];
+            };
+        };
+        responses: {
+            /** @description Written before */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WrittenReading"];
+                };
+            };
+            /** @description Written */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WrittenReading"];
+                };
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such meter here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The meter has another reading of that instant */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A figure does not hold, or is asked about */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_people: {
         parameters: {
             query?: never;
@@ -12163,6 +13641,345 @@ export interface operations {
                 };
             };
             /** @description The day is not over */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    void_reading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                reading: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Voided */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such reading */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The reading after it needs it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_meter_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                reading: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The photo */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": number[];
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such photo */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_meter_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                reading: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "image/*": number[];
+            };
+        };
+        responses: {
+            /** @description Kept */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such reading */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Larger than 8 MB */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not a picture that can be read */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -14371,6 +16188,161 @@ export interface operations {
             };
             /** @description A text with control characters, or a figure that does not hold */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    update_tariffs: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The version edited */
+                "If-Match": string;
+            };
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tariff"][];
+            };
+        };
+        responses: {
+            /** @description The site now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteView"];
+                };
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody changed it in the meantime */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A tariff does not hold */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Say with If-Match which version was edited (RFC 6585) */
+            428: {
                 headers: {
                     [name: string]: unknown;
                 };

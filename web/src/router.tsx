@@ -30,6 +30,7 @@ const view = {
   quickTest: lazyRouteComponent(() => import("./features/sprinklers/QuickTestPage"), "QuickTestPage"),
   soil: lazyRouteComponent(() => import("./features/soil/SoilPage"), "SoilPage"),
   soilTest: lazyRouteComponent(() => import("./features/soil/SoilTestPage"), "SoilTestPage"),
+  book: lazyRouteComponent(() => import("./features/book/BookPage"), "BookPage"),
   schools: lazyRouteComponent(() => import("./features/schools/SchoolsPage"), "SchoolsPage"),
   settings: lazyRouteComponent(() => import("./features/site/SitePage"), "SitePage"),
   zone: lazyRouteComponent(() => import("./features/site/ZonePage"), "ZonePage"),
@@ -117,6 +118,13 @@ const soilTest = createRoute({ getParentRoute: () => site, path: "/soil/$zone/$t
 const week = createRoute({ getParentRoute: () => site, path: "/week", loader: asked, component: view.week });
 const runs = createRoute({ getParentRoute: () => site, path: "/runs", component: view.runs });
 const schools = createRoute({ getParentRoute: () => site, path: "/schools", component: view.schools });
+const book = createRoute({
+  getParentRoute: () => site,
+  path: "/book",
+  validateSearch: (search: Record<string, unknown>): { span?: string } =>
+    typeof search.span === "string" ? { span: search.span } : {},
+  component: view.book,
+});
 const addZone = createRoute({ getParentRoute: () => site, path: "/add-zone", component: view.addZone });
 const newZone = createRoute({ getParentRoute: () => site, path: "/zones/new", component: view.newZone });
 const zone = createRoute({ getParentRoute: () => site, path: "/zones/$zone", component: view.zone });
@@ -147,6 +155,7 @@ export const router = createRouter({
       soil,
       soilTest,
       schools,
+      book,
       settings,
       addZone,
       newZone,

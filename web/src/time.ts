@@ -17,6 +17,8 @@ export const shortDay = (date: string) => `${format(date, { weekday: "short" })}
 export const weekday = (date: string) => format(date, { weekday: "long" });
 /** `18 June`. */
 export const dayMonth = (date: string) => format(date, { day: "numeric", month: "long" });
+/** `June`. */
+export const monthName = (date: string) => format(date, { month: "long" });
 /** `18 June 2025`: of a day that may be years ago. */
 export const dated = (date: string) => `${dayMonth(date)} ${date.slice(0, 4)}`;
 /** `Thu 18 June`. */

@@ -124,10 +124,16 @@ impl Volume {
         self.0
     }
 
+    /// In cubic metres.
+    #[must_use]
+    pub const fn m3(self) -> f64 {
+        self.0 / 1000.0
+    }
+
     /// What it costs at a price of a cubic metre, in the price's currency.
     #[must_use]
     pub const fn cost_at(self, price_per_m3: f64) -> f64 {
-        self.0 / 1000.0 * price_per_m3
+        self.m3() * price_per_m3
     }
 }
 

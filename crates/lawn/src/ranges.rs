@@ -67,6 +67,22 @@ pub const ELEVATION: Range = Range::new("elevation_m", "m", -430.0, 6000.0);
 pub const WIND_HEIGHT: Range = Range::new("wind_height_m", "m", 0.5, 100.0);
 /// Price of water.
 pub const PRICE: Range = Range::new("price_per_m3", "per m³", 0.0, 1000.0);
+/// What a month costs before any water.
+pub const FIXED_FEE: Range = Range::new("fixed_per_month", "", 0.0, 1e6);
+/// What a house uses in a month.
+pub const HOUSE_USE: Range = Range::new("house_m3", "m³", 0.0, 1e6);
+/// Where a tier of a month's use ends.
+pub const TIER_END: Range = Range::new("up_to_m3", "m³", 0.1, 1e7);
+/// Surcharge on water in drought.
+pub const SURCHARGE: Range = Range::new("surcharge_pct", "%", 0.0, 1000.0);
+/// Share of the water that is charged as sewage.
+pub const SEWER_SHARE: Range = Range::new("share", "", 0.0, 1.0);
+/// Digits of a meter's counter before the point.
+pub const METER_DIGITS: Range = Range::new("digits", "", 3.0, 10.0);
+/// Digits of a meter's counter after the point.
+pub const METER_DECIMALS: Range = Range::new("decimals", "", 0.0, 4.0);
+/// What a count of a meter stands for, in its unit.
+pub const METER_MULTIPLIER: Range = Range::new("multiplier", "", 0.001, 1000.0);
 /// Area of a zone.
 pub const AREA: Range = Range::new("area_m2", "m²", 0.5, 1_000_000.0);
 /// Slope of a zone.

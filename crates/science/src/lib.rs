@@ -18,6 +18,7 @@
 //! | [`depletion`] | total and readily available water, stress | FAO-56 eqs 82 to 84 |
 //! | [`catch_can`] | what sprinklers put down, how evenly | Irrigation Association, Christiansen 1942 |
 //! | [`natural_neighbour`] | depths between the cans | Park and others 2006 |
+//! | [`water_budget`] | what a landscape may use | EPA WaterSense, California's MWELO |
 //! | [`sprinkler`] | sprinkler kinds, run-time multiplier, rate formulas | Irrigation Association |
 //!
 //! Empirical formulas take and return `f64` with the unit in the name (`tmin_c`, `rs_mj_m2`); newtypes begin in `lawn`.
@@ -39,4 +40,5 @@ pub mod sprinkler;
 pub mod sun;
 pub mod turf;
 pub mod units;
+pub mod water_budget;
 pub mod water_drop;

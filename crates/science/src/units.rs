@@ -8,6 +8,8 @@ pub const MM_PER_INCH: f64 = 25.4;
 pub const M_PER_FOOT: f64 = 0.3048;
 /// Litres in a US gallon: 231 cubic inches (exact).
 pub const L_PER_GALLON: f64 = 231.0 * 16.387_064 / 1000.0;
+/// Litres in a cubic foot (exact).
+pub const L_PER_FT3: f64 = M_PER_FOOT * M_PER_FOOT * M_PER_FOOT * 1000.0;
 /// Square metres in a square foot (exact).
 pub const M2_PER_FT2: f64 = M_PER_FOOT * M_PER_FOOT;
 /// Metres per second in a mile per hour (exact).

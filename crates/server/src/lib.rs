@@ -22,5 +22,6 @@ pub mod rounds;
 pub mod serve;
 pub mod settings;
 pub mod tls;
+pub mod water_book;
 pub mod weather_service;
 pub mod web;

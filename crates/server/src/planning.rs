@@ -25,7 +25,6 @@ use serde_json::Value;
 use sha2::{Digest, Sha256};
 use sqlx::PgConnection;
 
-use crate::clock;
 pub use crate::computing::Failure;
 use crate::computing::computed;
 use crate::db::edits::EditRow;
@@ -38,6 +37,7 @@ use crate::db::sites::SiteRow;
 use crate::db::zones::ZoneRow;
 use crate::db::{self, SiteId};
 use crate::ledger::{self, Kept};
+use crate::{clock, water_book};
 
 /// The version of a plan's form.
 pub const PLAN_VERSION: i32 = VERSION_OF_PLANS.cast_signed();
@@ -56,6 +56,9 @@ pub fn document(site: &SiteRow, zones: &[ZoneRow]) -> SiteDocument {
         rules: site.rules.clone(),
         supply: site.supply.clone(),
         controller: site.controller.clone(),
+        tariffs: site.tariffs.clone(),
+        // Nothing of a plan goes by a meter.
+        meters: Vec::new(),
         zones: zones.iter().map(|z| z.zone.clone()).collect(),
     }
 }
@@ -164,6 +167,12 @@ pub async fn replan_all(
         today: m.today,
     });
     let mut kept = ledger::brought_up(&mut *db, sites.collect()).await?;
+    for moment in &mut moments {
+        let price = water_book::priced(&mut *db, moment.id, &moment.document, moment.today);
+        if let Some(priced) = price.await? {
+            moment.document = Arc::new(priced);
+        }
+    }
     let mut forecasts = db::weather::forecasts(&mut *db, &today).await?;
     let since = today
         .iter()
@@ -313,7 +322,9 @@ pub async fn as_measured(
     let mut measured = measured::of_sites(&mut *db, &[id]).await?;
     let stored = stored.first().ok_or(sqlx::Error::RowNotFound)?;
     let moment = Moment::of(stored, &mut measured);
-    Ok((moment.document, moment.today))
+    let priced = water_book::priced(db, id, &moment.document, moment.today).await?;
+    let document = priced.map_or(moment.document, Arc::new);
+    Ok((document, moment.today))
 }
 
 /// When the window closes in which a run of a day begins; `None` where it begins outside any.

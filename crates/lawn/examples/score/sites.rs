@@ -3,7 +3,7 @@
 use jiff::civil::Time;
 use lawn::quantity::{Area, Depth};
 use lawn::site::{
-    Controller, DateRule, Exposure, Regime, Site, SiteDocument, Supply, Weekday, Window, Zone,
+    Controller, DateRule, Exposure, Regime, Site, SiteDocument, Supply, Use, Weekday, Window, Zone,
     document,
 };
 use science::soil::Texture;
@@ -170,6 +170,7 @@ pub fn site(name: &str, zones: Vec<Zone>, window: Window) -> SiteDocument {
             longitude: -80.5,
             elevation_m: 310.0,
             wind_height_m: 2.0,
+            used_as: Use::Home,
             currency: None,
             price_per_m3: None,
             normals: None,
@@ -178,6 +179,8 @@ pub fn site(name: &str, zones: Vec<Zone>, window: Window) -> SiteDocument {
         rules: lawn::site::rules::Rules::default(),
         supply: Supply::default(),
         controller: Controller::default(),
+        tariffs: Vec::new(),
+        meters: Vec::new(),
         zones,
     }
 }

@@ -3,7 +3,6 @@
 use std::cell::RefCell;
 use std::collections::HashMap;
 
-use jiff::ToSpan;
 use jiff::civil::Date;
 use thiserror::Error;
 
@@ -62,26 +61,9 @@ pub struct Row<'a> {
 /// Why a stretch cannot be replayed.
 #[derive(Debug, Clone, PartialEq, Error)]
 pub enum Error {
-    /// The record does not cover the stretch.
-    #[error("weather covers {first} to {last}, not all of {from} to {to}")]
-    NotCovered {
-        /// First day of the record.
-        first: Date,
-        /// Last day of the record.
-        last: Date,
-        /// First day asked for.
-        from: Date,
-        /// Last day asked for.
-        to: Date,
-    },
-    /// The stretch ends before it begins.
-    #[error("--to {to} is before --from {from}")]
-    Backwards {
-        /// First day asked for.
-        from: Date,
-        /// Last day asked for.
-        to: Date,
-    },
+    /// The record does not cover the stretch, or there is none.
+    #[error(transparent)]
+    Stretch(#[from] weather::stretch::Error),
     /// A forecast contradicts itself.
     #[error("forecast: {0}")]
     Forecast(#[from] weather::Error),
@@ -104,22 +86,8 @@ pub fn replay<'a>(
 ) -> Result<Vec<Row<'a>>, Error> {
     document.validate()?;
     let time_zone = document.site.zone()?;
-    if to < from {
-        return Err(Error::Backwards { from, to });
-    }
-    let (first, last) = match (record.first(), record.last()) {
-        (Some(first), Some(last)) => (first.date, last.date),
-        _ => (from, day_before(from)),
-    };
-    let at = |date: Date| record.binary_search_by_key(&date, |d| d.date).ok();
-    let (Some(begin), Some(end)) = (at(from), at(to)) else {
-        return Err(Error::NotCovered {
-            first,
-            last,
-            from,
-            to,
-        });
-    };
+    let stretch = weather::stretch::of(record, from, to)?;
+    let (begin, end) = (*stretch.start(), *stretch.end());
 
     let calendar = calendar::days(document, &time_zone, from, end - begin + LOOKED_AHEAD);
     let histories: Vec<ZoneHistory> = document
@@ -302,10 +270,6 @@ impl Mornings<'_> {
         };
         Ok(morning::decide_today(&facts, state, &ahead))
     }
-}
-
-fn day_before(date: Date) -> Date {
-    date.saturating_sub(1.day())
 }
 
 /// What a window of some length carries for a zone in a stretch of its days, found once.

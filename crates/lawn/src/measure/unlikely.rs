@@ -53,6 +53,60 @@ pub enum Unlikely {
         /// How many times the middle of the others.
         times: f64,
     },
+    /// A meter's reading that is lower than the one before it. Never so by itself: the counter turned over, the meter was changed, or a digit slipped.
+    LowerReading {
+        /// The one before, in the meter's count.
+        last: f64,
+        /// When it was read.
+        last_at: Timestamp,
+        /// What flowed if the counter turned over, L; `None`: more than can be.
+        rolled_over_l: Option<f64>,
+        /// What may have been meant.
+        meant: Option<f64>,
+    },
+    /// A reading that is higher than the one after it: a counter does not go back.
+    AboveNextReading {
+        /// The one after, in the meter's count.
+        next: f64,
+        /// When it was read.
+        next_at: Timestamp,
+        /// What may have been meant.
+        meant: Option<f64>,
+    },
+    /// Far more flowed since the reading before than is to be expected.
+    MuchUsed {
+        /// How much, L.
+        used_l: f64,
+        /// What is to be expected, L.
+        expected_l: f64,
+        /// What may have been meant.
+        meant: Option<f64>,
+    },
+    /// The same as the reading before, though water ran.
+    SameReading {
+        /// When that was read.
+        last_at: Timestamp,
+        /// What is to be expected, L.
+        expected_l: f64,
+    },
+    /// A time that the clock showed twice, in the night on which it was set back.
+    TwiceThatNight {
+        /// Before it was set back.
+        first: Timestamp,
+        /// After.
+        second: Timestamp,
+    },
+}
+
+impl Unlikely {
+    /// Whether it can be so, and a person who insists is right.
+    #[must_use]
+    pub const fn can_be(&self) -> bool {
+        !matches!(
+            self,
+            Self::LowerReading { .. } | Self::AboveNextReading { .. } | Self::TwiceThatNight { .. }
+        )
+    }
 }
 
 /// A run that a person reports, from its start; `closes_at`: the end of the window in which a planned run lies.

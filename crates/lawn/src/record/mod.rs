@@ -1,6 +1,8 @@
 //! What is to run, what ran, and what it gave.
 
 pub mod asked;
+pub mod book;
+pub mod budget;
 pub mod constraint;
 pub mod edit;
 pub mod known;
@@ -8,5 +10,6 @@ pub mod on_controller;
 pub mod past;
 pub mod programme;
 pub mod published;
+pub mod readings;
 pub mod runs_file;
 pub mod watered;

@@ -10,7 +10,9 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use super::document::{FORMAT, VERSION};
-use super::{Controller, DateRule, Exposure, Site, SiteDocument, Supply, Weekday, Window, Zone};
+use super::{
+    Controller, DateRule, Exposure, Site, SiteDocument, Supply, Use, Weekday, Window, Zone,
+};
 use crate::invalid::Invalid;
 use crate::measure::outline::Shape;
 use crate::measure::squeeze::{Ball, Feel, texture};
@@ -284,6 +286,7 @@ impl SiteDraft {
                 elevation_m: self.elevation_m.unwrap_or(UNKNOWN_ELEVATION_M),
                 wind_height_m: 2.0,
                 currency: self.currency.clone(),
+                used_as: Use::default(),
                 price_per_m3: self.price_per_m3,
                 normals: None,
             },
@@ -294,6 +297,8 @@ impl SiteDraft {
                 ..Supply::default()
             },
             controller: Controller::default(),
+            tariffs: Vec::new(),
+            meters: Vec::new(),
             zones: Vec::new(),
         };
         document.validate()?;

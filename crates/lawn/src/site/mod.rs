@@ -10,6 +10,7 @@ pub mod facts;
 mod figures;
 pub mod ground;
 mod hours;
+pub mod meter;
 pub mod normals;
 pub mod places;
 pub mod rules;
@@ -17,29 +18,52 @@ mod school;
 pub mod soil_counting;
 mod standing;
 pub mod supply;
+pub mod tariff;
 mod version_1;
 mod zone;
 
 use std::collections::BTreeSet;
 
+use jiff::civil::Date;
 use jiff::tz::TimeZone;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use figures::number;
 pub use hours::{DateRule, Hours, LateHours, Weekday, Window, validate_windows};
+use meter::{MOST_METERS, Meter};
 use normals::Normals;
 use rules::Rules;
 pub use school::{EveryOtherDay, FixedInterval, School, WeeklyTarget};
 pub use supply::{Controller, Supply};
+use tariff::Tariff;
 pub use zone::{DepletionRule, Exposure, Regime, Zone};
 
 pub use crate::invalid::Invalid;
+use crate::quantity::Volume;
 use crate::ranges::{self};
 use crate::text::{check_name, trimmed};
 
 /// Most zones of a site: with more, a replan takes longer than people wait; none that we know of has as many on one supply.
 pub const MOST_ZONES: usize = 200;
+
+/// What a lawn belongs to.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+#[schema(as = LandscapeUse)]
+pub enum Use {
+    /// A home.
+    #[default]
+    Home,
+    /// A park, a school, a business.
+    Other,
+}
+
+impl Use {
+    const fn is_home(&self) -> bool {
+        matches!(self, Self::Home)
+    }
+}
 
 /// The place and the currency.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -59,6 +83,9 @@ pub struct Site {
     /// Height of the anemometer above ground, m.
     #[serde(default = "two_metres")]
     pub wind_height_m: f64,
+    /// What the lawn belongs to: budgets of water offices ask.
+    #[serde(default, rename = "use", skip_serializing_if = "Use::is_home")]
+    pub used_as: Use,
     /// ISO 4217 code of the currency of the price.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub currency: Option<String>,
@@ -96,6 +123,12 @@ pub struct SiteDocument {
     /// What the controller can do.
     #[serde(default)]
     pub controller: Controller,
+    /// What water costs from which day on, in order of days; none: by the site's price.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub tariffs: Vec<Tariff>,
+    /// Its meters.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub meters: Vec<Meter>,
     /// The zones, in the order in which people list them.
     #[serde(default)]
     pub zones: Vec<Zone>,
@@ -201,6 +234,54 @@ impl SiteDocument {
             }
             zone.validate(&path)?;
         }
-        self.rules.validate(&self.zones)
+        self.rules.validate(&self.zones)?;
+        tariff::validate(&self.tariffs)?;
+        self.validate_meters()
+    }
+
+    fn validate_meters(&self) -> Result<(), Invalid> {
+        if self.meters.len() > MOST_METERS {
+            return Err(Invalid::new(
+                "meters",
+                format!(
+                    "a site has at most {MOST_METERS} meters, not {}",
+                    self.meters.len()
+                ),
+            ));
+        }
+        for (i, meter) in self.meters.iter().enumerate() {
+            let path = format!("meters[{i}].");
+            check_name(&format!("{path}id"), &meter.id)?;
+            if self.meters[..i].iter().any(|other| other.id == meter.id) {
+                return Err(Invalid::new(
+                    format!("{path}id"),
+                    format!("\"{}\" is used by another meter too", meter.id),
+                ));
+            }
+            meter.validate(&path, &self.zones)?;
+        }
+        Ok(())
+    }
+
+    /// The same with the price at which the next water is bought on a day, after the lawn has used so much of its month: plans and savings are told in it.
+    #[must_use]
+    pub fn priced(mut self, today: Date, used: Volume) -> Self {
+        if let Some(tariff) = tariff::on(&self.tariffs, today) {
+            self.site.price_per_m3 = Some(tariff.next_m3(today.month(), used));
+        }
+        self
+    }
+
+    /// The tariffs; where there are none, that of the site's price, if it has one.
+    #[must_use]
+    pub fn tariffs(&self) -> Vec<Tariff> {
+        if !self.tariffs.is_empty() {
+            return self.tariffs.clone();
+        }
+        let price = self.site.price_per_m3;
+        price
+            .map(|price| Tariff::flat(crate::days::FIRST, price))
+            .into_iter()
+            .collect()
     }
 }

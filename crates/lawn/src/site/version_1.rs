@@ -4,7 +4,7 @@ use serde::Deserialize;
 use serde::de::IgnoredAny;
 
 use super::ground::SoilFigures;
-use super::{Controller, LateHours, Site, SiteDocument, Supply, Window, Zone};
+use super::{Controller, LateHours, Site, SiteDocument, Supply, Use, Window, Zone};
 
 /// A document as it was.
 #[derive(Deserialize)]
@@ -37,6 +37,9 @@ impl Document {
         let at = |i: usize, key: &str| format!("zones[{i}].{key}");
         if self.site.normals.is_some() {
             return Some("site.normals".to_owned());
+        }
+        if self.site.used_as != Use::default() {
+            return Some("site.use".to_owned());
         }
         self.zones.iter().enumerate().find_map(|(i, zone)| {
             if !zone.facts.is_empty() {
@@ -76,6 +79,8 @@ impl Document {
                 longest_run_min: self.supply.longest_run_min,
                 ..usual
             },
+            tariffs: Vec::new(),
+            meters: Vec::new(),
             zones: self.zones,
         }
     }

@@ -24,7 +24,7 @@ use crate::view::ledger::Line;
 use crate::view::planned::Planned;
 use crate::view::verdict::Verdict;
 use crate::view::week_plan::{
-    BesideBalance, Cell, Expected, LaterRun, PlannedRun, State, Totals, ZonePlan,
+    BesideBalance, Cell, Expected, LaterRun, PlannedRun, State, Totals, WeekSum, ZonePlan,
 };
 
 /// What all zones of a plan share while they are written out.
@@ -123,8 +123,31 @@ impl SiteView<'_> {
             mowing_mm: Depth::from_mm(f64::midpoint(grass.mowing_mm[0], grass.mowing_mm[1])),
             rate_mm_h: model.rate.value,
             taw_mm: model.taw,
+            this_week: self.week_sum(index, of, &cells),
             cells,
             totals,
+        }
+    }
+
+    /// What a zone got since Monday, and is to get until Sunday.
+    fn week_sum(&self, index: usize, of: &Planned, cells: &[Cell]) -> WeekSum {
+        let today = self.known.today;
+        let week = of.lately(today).week(today);
+        let got = week.given + week.rain;
+        let next_monday = week.monday.saturating_add(7.days());
+        let left = cells.iter().filter(|cell| cell.date < next_monday);
+        let planned: Depth = left.flat_map(Cell::runs).map(|run| run.net_mm).sum();
+        let target = of
+            .zone
+            .school
+            .week_target(of.model, &self.days[index][0].weather);
+        WeekSum {
+            since: week.monday,
+            given_mm: week.given,
+            rain_mm: week.rain,
+            got_mm: got,
+            of_mm: target.unwrap_or(got + planned),
+            target: target.is_some(),
         }
     }
 

@@ -211,6 +211,23 @@ impl Totals {
     }
 }
 
+/// What a zone got since Monday, rain that entered the soil counted, against its target or its plan.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct WeekSum {
+    /// That Monday.
+    pub since: Date,
+    /// Irrigation that entered the soil, today's included.
+    pub given_mm: Depth,
+    /// Rain that entered the soil, up to yesterday.
+    pub rain_mm: Depth,
+    /// Both.
+    pub got_mm: Depth,
+    /// What it is to get until Sunday: its school's target, or else what it got and what is planned.
+    pub of_mm: Depth,
+    /// Whether that is a target.
+    pub target: bool,
+}
+
 /// What becomes of the zones that are watered as established on the day whose watering comes next.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 pub struct AtDawn {
@@ -280,6 +297,8 @@ pub struct ZonePlan {
     pub cells: Vec<Cell>,
     /// The week's totals.
     pub totals: Totals,
+    /// What it got since Monday.
+    pub this_week: WeekSum,
 }
 
 /// The next time that the controller waters.
@@ -352,7 +371,7 @@ pub struct BeyondController {
 }
 
 /// Version of the plan's JSON. A stored plan of an older one is made anew; nothing reads it as state.
-pub const VERSION: u32 = 8;
+pub const VERSION: u32 = 9;
 
 /// The week's plan.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]

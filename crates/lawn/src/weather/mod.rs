@@ -9,6 +9,7 @@ pub mod ghcn;
 pub mod issued;
 pub mod normals;
 pub mod outlook;
+pub mod stretch;
 pub mod told;
 pub mod verification;
 

@@ -12,7 +12,7 @@ use lawn::engine::zone_model::ZoneModel;
 use lawn::quantity::{Area, Depth};
 use lawn::site::calendar::Interval;
 use lawn::site::{
-    Controller, DateRule, LateHours, Site, SiteDocument, Supply, Weekday, Window, Zone,
+    Controller, DateRule, LateHours, Site, SiteDocument, Supply, Use, Weekday, Window, Zone,
 };
 use lawn::sourced::{Source, Sourced};
 use lawn::view::plan::{Known, plan_week};
@@ -72,6 +72,7 @@ pub fn site(zones: Vec<Zone>) -> SiteDocument {
             longitude: -80.5,
             elevation_m: 310.0,
             wind_height_m: 2.0,
+            used_as: Use::Home,
             currency: None,
             price_per_m3: None,
             normals: None,
@@ -80,6 +81,8 @@ pub fn site(zones: Vec<Zone>) -> SiteDocument {
         rules: lawn::site::rules::Rules::default(),
         supply: Supply::default(),
         controller: Controller::default(),
+        tariffs: Vec::new(),
+        meters: Vec::new(),
         zones,
     }
 }

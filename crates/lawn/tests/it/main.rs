@@ -2,6 +2,8 @@
 #![allow(clippy::unwrap_used)] // a test that panics has failed, as it should
 
 mod asked;
+mod book;
+mod budget;
 mod calendar;
 mod can_test;
 mod changes;
@@ -22,6 +24,7 @@ mod properties;
 mod published;
 mod quick_test;
 mod rain;
+mod readings;
 mod rule_properties;
 mod rules;
 mod schools;
@@ -29,5 +32,7 @@ mod six_zones;
 mod slots;
 mod soil_tests;
 mod supply;
+mod tariff;
+mod week_sum;
 mod worth;
 mod zone_plan;

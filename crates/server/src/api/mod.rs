@@ -4,6 +4,7 @@
 
 pub mod access;
 mod begin;
+mod book;
 mod catalogue;
 mod changed;
 mod clock;
@@ -15,6 +16,7 @@ mod edits;
 mod feed;
 mod head_faults;
 mod history;
+mod meters;
 mod people;
 mod plans;
 mod publications;
@@ -132,6 +134,17 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(publications::withdraw_publication)
             .service(publications::set_mornings)
             .service(publications::connect_controller)
+            .service(book::show_book)
+            .service(book::update_tariffs)
+            .service(meters::list_meters)
+            .service(meters::add_meter)
+            .service(meters::update_meter)
+            .service(meters::list_readings)
+            .service(meters::add_reading)
+            .service(meters::void_reading)
+            .service(meters::put_meter_photo)
+            .service(meters::show_meter_photo)
+            .service(meters::export_readings)
             .service(constraints::add_constraint)
             .service(constraints::lift_constraint)
             .service(dry_days::list_dry_days)

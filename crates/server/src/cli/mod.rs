@@ -2,6 +2,7 @@
 
 mod account;
 mod audit;
+mod budget;
 mod certificate;
 mod et0;
 mod infiltration;
@@ -39,6 +40,8 @@ enum Command {
     Plan(plan::Arguments),
     /// Replays the morning decisions over past weather; the daily balance as CSV.
     Simulate(simulate::Arguments),
+    /// What water offices allow a site over a span of days, by WaterSense and by California's rule, as JSON.
+    Budget(budget::Arguments),
     /// Serves the application.
     Serve(serve::Arguments),
     /// Brings the database to this program's version.
@@ -98,6 +101,7 @@ pub fn main() -> ExitCode {
         Command::Infiltration(a) => infiltration::run(&a),
         Command::Plan(a) => plan::run(&a),
         Command::Simulate(a) => simulate::run(&a),
+        Command::Budget(a) => budget::run(&a),
         Command::Serve(a) => serve::run(&a),
         Command::Migrate(a) => serve::migrate(&a),
         Command::Certificate(a) => certificate::run(&a),

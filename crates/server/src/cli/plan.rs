@@ -4,6 +4,7 @@ use std::path::PathBuf;
 
 use clap::Args;
 use jiff::civil::Date;
+use lawn::record::book::used_of_month;
 use lawn::view::plan::{Known, plan_week};
 use lawn::weather::{Gaps, place};
 
@@ -54,6 +55,8 @@ pub(crate) fn run(a: &Arguments) -> Result<String, Failure> {
         Some(path) => input::runs(path, &document)?,
         None => Vec::new(),
     };
+    let used = used_of_month(&document, &runs, a.today);
+    let document = document.priced(a.today, used);
     let plan = plan_week(&Known {
         forecast: &forecast,
         runs: &runs,

@@ -22,6 +22,28 @@ use super::{AccountId, SiteId, grouped, undecodable};
 pub enum Event {
     SiteChanged,
     RulesChanged,
+    TariffsChanged,
+    MeterAdded {
+        name: String,
+    },
+    MeterChanged {
+        name: String,
+    },
+    MeterEnded {
+        name: String,
+        last_day: Date,
+    },
+    MeterRead {
+        meter: String,
+        /// In the meter's own count.
+        register: f64,
+        at: Timestamp,
+    },
+    MeterReadingVoided {
+        meter: String,
+        register: f64,
+        at: Timestamp,
+    },
     ZoneAdded {
         name: String,
     },

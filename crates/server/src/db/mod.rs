@@ -13,6 +13,7 @@ pub mod history;
 pub mod invitations;
 pub mod ledgers;
 pub mod measured;
+pub mod meters;
 pub mod people;
 pub mod plans;
 pub mod programmes;

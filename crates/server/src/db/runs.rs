@@ -6,9 +6,10 @@ use jiff::Timestamp;
 use jiff::civil::Date;
 use jiff_sqlx::ToSqlx;
 use lawn::days;
+use lawn::record::book::Entry;
 use lawn::record::known::is_after_noon;
 use lawn::record::programme::{Begun, ProgrammeHold};
-use lawn::record::watered::Watered;
+use lawn::record::watered::{Passes, Watered};
 use lawn::view::plan::{RainHold, Run};
 use serde_json::Value;
 use sqlx::{PgConnection, PgExecutor};
@@ -200,6 +201,32 @@ async fn select(
             })
         })
         .collect()
+}
+
+/// Runs of a stretch of days as the water book reads them, denied ones too, in time order.
+pub async fn entries(
+    db: impl PgExecutor<'_>,
+    site: SiteId,
+    from: Date,
+    to: Date,
+) -> sqlx::Result<Vec<Entry>> {
+    let mut rows = list(db, site, from, to).await?;
+    rows.reverse();
+    let seconds = |passes: i32, run_s: i32| Passes {
+        passes: u32::try_from(passes).unwrap_or(0),
+        run_s: i64::from(run_s),
+    };
+    let entries = rows.into_iter().map(|row| Entry {
+        zone: row.zone.0.to_string(),
+        date: row.date,
+        started_at: row.started_at,
+        ran: seconds(row.passes, row.run_s),
+        watered: row.watered,
+        assumed: row.source == "assumed",
+        planned: row.planned.map(|p| seconds(p.passes, p.run_s)),
+        by_hand: matches!(row.source.as_str(), "hand" | "hose"),
+    });
+    Ok(entries.collect())
 }
 
 /// Records runs assumed from a plan; one begun before grows by the passes begun since. What a person said stands.

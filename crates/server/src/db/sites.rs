@@ -4,6 +4,7 @@ use jiff::Timestamp;
 use jiff::civil::Date;
 use jiff_sqlx::ToSqlx;
 use lawn::site::rules::Rules;
+use lawn::site::tariff::Tariff;
 use lawn::site::{Controller, Site, SiteDocument, Supply, Window};
 use serde_json::Value;
 use sqlx::PgExecutor;
@@ -25,6 +26,8 @@ pub struct SiteRow {
     pub supply: Supply,
     /// What the controller can do.
     pub controller: Controller,
+    /// What water costs from which day on.
+    pub tariffs: Vec<Tariff>,
     /// The simulated clock, if it has one.
     pub simulated_now: Option<Timestamp>,
     /// Counts edits of the site and its zones.
@@ -43,6 +46,7 @@ struct Columns {
     supply: Value,
     controller: Value,
     normals: Option<Value>,
+    used_as: Value,
 }
 
 impl Columns {
@@ -54,6 +58,7 @@ impl Columns {
     ) -> sqlx::Result<Self> {
         let normals = site.normals.as_ref().map(serde_json::to_value);
         Ok(Self {
+            used_as: serde_json::to_value(site.used_as).map_err(undecodable)?,
             normals: normals.transpose().map_err(undecodable)?,
             windows: serde_json::to_value(windows).map_err(undecodable)?,
             supply: serde_json::to_value(supply).map_err(undecodable)?,
@@ -77,8 +82,8 @@ pub async fn insert(
     )?;
     sqlx::query_scalar!(
         "INSERT INTO site (name, time_zone, latitude, longitude, elevation_m, wind_height_m, currency, price_per_m3,
-                           windows, supply, controller, normals, simulated_now, next_event_at)
-         VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, coalesce($13, now())) RETURNING id",
+                           windows, supply, controller, normals, simulated_now, next_event_at, used_as, tariffs)
+         VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, coalesce($13, now()), $14, $15) RETURNING id",
         site.name,
         site.time_zone,
         site.latitude,
@@ -92,6 +97,8 @@ pub async fn insert(
         columns.controller,
         columns.normals,
         simulated_now.map(ToSqlx::to_sqlx) as _,
+        columns.used_as.as_str(),
+        serde_json::to_value(&document.tariffs).map_err(undecodable)?,
     )
     .fetch_one(db)
     .await
@@ -177,6 +184,7 @@ pub async fn all(db: impl PgExecutor<'_>, ids: &[SiteId]) -> sqlx::Result<Vec<Si
                     longitude: r.longitude,
                     elevation_m: r.elevation_m,
                     wind_height_m: r.wind_height_m,
+                    used_as: serde_json::from_value(r.used_as.into()).map_err(undecodable)?,
                     currency: r.currency,
                     price_per_m3: r.price_per_m3,
                     normals: r
@@ -189,6 +197,7 @@ pub async fn all(db: impl PgExecutor<'_>, ids: &[SiteId]) -> sqlx::Result<Vec<Si
                 rules: serde_json::from_value(r.rules).map_err(undecodable)?,
                 supply: serde_json::from_value(r.supply).map_err(undecodable)?,
                 controller: serde_json::from_value(r.controller).map_err(undecodable)?,
+                tariffs: serde_json::from_value(r.tariffs).map_err(undecodable)?,
                 simulated_now: r.simulated_now.map(jiff_sqlx::Timestamp::to_jiff),
                 version: r.version,
                 weather_version: r.weather_version,
@@ -224,7 +233,7 @@ pub async fn update(
     let columns = Columns::of(site, windows, supply, controller)?;
     sqlx::query!(
         "UPDATE site SET name = $2, time_zone = $3, latitude = $4, longitude = $5, elevation_m = $6, wind_height_m = $7,
-                         currency = $8, price_per_m3 = $9, windows = $10, supply = $11, controller = $12, normals = $13, version = version + 1
+                         currency = $8, price_per_m3 = $9, windows = $10, supply = $11, controller = $12, normals = $13, used_as = $14, version = version + 1
          WHERE id = $1",
         id.0,
         site.name,
@@ -239,6 +248,7 @@ pub async fn update(
         columns.supply,
         columns.controller,
         columns.normals,
+        columns.used_as.as_str(),
     )
     .execute(db)
     .await?;
@@ -251,6 +261,22 @@ pub async fn set_rules(db: impl PgExecutor<'_>, id: SiteId, rules: &Rules) -> sq
         "UPDATE site SET rules = $2, version = version + 1 WHERE id = $1",
         id.0,
         serde_json::to_value(rules).map_err(undecodable)?,
+    )
+    .execute(db)
+    .await?;
+    Ok(())
+}
+
+/// Replaces what water costs and counts the edit.
+pub async fn set_tariffs(
+    db: impl PgExecutor<'_>,
+    id: SiteId,
+    tariffs: &[Tariff],
+) -> sqlx::Result<()> {
+    sqlx::query!(
+        "UPDATE site SET tariffs = $2, version = version + 1 WHERE id = $1",
+        id.0,
+        serde_json::to_value(tariffs).map_err(undecodable)?,
     )
     .execute(db)
     .await?;

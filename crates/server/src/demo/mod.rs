@@ -2,6 +2,7 @@
 //! asked for. The last days are lived through round by round, each morning's plan published, so that changes, holds and forecasts are there to be looked at; from its
 //! now on a controller runs what is published.
 
+mod meter;
 mod soil_tests;
 mod sprinkler_tests;
 
@@ -105,6 +106,7 @@ pub async fn load(pool: &PgPool, service: &WeatherService) -> Result<bool, Error
 
     let (climate, seed) = WEATHER;
     db::feeds::connect(&mut *tx, site, SIMULATED, &simulated(climate, seed)).await?;
+    db::sites::set_tariffs(&mut *tx, site, &meter::tariffs()).await?;
     let row = db::sites::get(&mut *tx, site).await?;
     let feed = db::feeds::get(&mut *tx, site)
         .await?
@@ -165,6 +167,7 @@ pub async fn load(pool: &PgPool, service: &WeatherService) -> Result<bool, Error
         event = db::sites::next_event(&mut *tx, site).await?;
     }
     db::sites::set_clock(&mut *tx, site, now).await?;
+    meter::add(&mut tx, site, &zone_hours, crew).await?;
     db::controllers::connect(&mut *tx, site, now).await?;
     tx.commit().await?;
     Ok(true)

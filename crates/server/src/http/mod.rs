@@ -8,5 +8,6 @@ pub mod etag;
 pub mod headers;
 pub mod limits;
 pub mod peer;
+pub mod picture;
 pub mod query;
 pub mod request_id;

@@ -1,5 +1,6 @@
 //! The command line: what it prints, and how it refuses.
 
+mod budget;
 mod cans;
 mod soil;
 

@@ -20,6 +20,7 @@ mod invitations;
 mod kill;
 mod ledgers;
 mod line;
+mod meters;
 mod midnights;
 mod migrations;
 mod neighbours;

@@ -25,8 +25,9 @@ const MIGRATIONS: [&str; LATEST] = [
     include_str!("../../migrations/0015_edits.sql"),
     include_str!("../../migrations/0016_publications.sql"),
     include_str!("../../migrations/0017_controllers.sql"),
+    include_str!("../../migrations/0018_water_book.sql"),
 ];
-const LATEST: usize = 17;
+const LATEST: usize = 18;
 
 /// The demo of migration 0006, see tests/data/README.md.
 const DEMO: &[u8] = include_bytes!("../data/demo-0006.sql.gz");

@@ -169,6 +169,39 @@ pub fn table() -> BTreeMap<&'static str, (Asks, Value)> {
             ),
         ),
         ("lift_constraint", (Of(Crew), Value::Null)),
+        (
+            "update_tariffs",
+            (
+                Of(Manager),
+                json!([{ "from": "2026-01-01", "tiers": [{ "price_per_m3": 2.0 }] }]),
+            ),
+        ),
+        (
+            "add_meter",
+            (
+                Of(Manager),
+                json!({ "name": "Lawn", "unit": "m3", "digits": 5 }),
+            ),
+        ),
+        (
+            "update_meter",
+            (
+                Of(Manager),
+                json!({ "name": "Lawn", "unit": "m3", "digits": 5 }),
+            ),
+        ),
+        (
+            "add_reading",
+            (
+                Of(Crew),
+                json!({ "register": 12.0, "idempotency_key": "rights-11" }),
+            ),
+        ),
+        ("void_reading", (Of(Crew), Value::Null)),
+        (
+            "put_meter_photo",
+            (Of(Crew), Value::String("GIF89a".to_owned())),
+        ),
         ("change_day", (Of(Manager), edit())),
         ("try_change_day", (Of(Manager), edit())),
         ("undo_edit", (Of(Manager), Value::Null)),
@@ -314,6 +347,8 @@ async fn every_mutating_operation_is_kept_to_its_role() {
             .replace("{constraint}", "1")
             .replace("{edit}", "1")
             .replace("{publication}", "1")
+            .replace("{meter}", "1")
+            .replace("{reading}", "1")
             .replace("{fault}", "1")
             .replace("{date}", "2026-06-10");
         let ask = async |api: &crate::harness::Api| {

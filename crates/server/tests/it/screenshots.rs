@@ -25,7 +25,7 @@ const VIEWS: [(&str, &str, &str, &str); 10] = [
         "desk",
     ),
     ("schools", "/site/1/schools", "Goes wrong", "desk"),
-    ("zone", "/site/1/zones/3", "handbook:", "desk"),
+    ("book", "/site/1/book", "Between readings", "both"),
     (
         "runs",
         "/site/1/runs",
@@ -125,6 +125,17 @@ async fn pictures_of_each_view() {
                         .await;
                     tests.click().await.unwrap();
                     page.see("Straw and hatched: drier than the mean").await;
+                }
+                if name == "book" {
+                    page.find("//*[name()='svg' and contains(@class, 'recharts')]").await;
+                    still(&page).await;
+                    for i in 1..4 {
+                        page.client.execute(&format!("window.scrollTo(0, {})", i * 700), vec![]).await.unwrap();
+                        tokio::time::sleep(std::time::Duration::from_millis(1800)).await;
+                        let png = page.client.screenshot().await.unwrap();
+                        std::fs::write(format!("{folder}/book-{size}-{i}.png"), png).unwrap();
+                    }
+                    page.client.execute("window.scrollTo(0, 0)", vec![]).await.unwrap();
                 }
                 if name == "rules" {
                     page.press("Add a rule ▾").await;

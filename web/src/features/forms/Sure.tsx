@@ -56,6 +56,18 @@ export function unlikelyWords(u: Unlikely, timeZone: string, units: Units): stri
         : `The plan of the zone shows ${u.heads} heads; ${u.head} is not among them.`;
     case "odd_can":
       return `Can ${u.can} caught ${u.times.toFixed(0)} times what the others did.`;
+    case "lower_reading":
+      return `It showed ${u.last} on ${moment(u.last_at, timeZone)}: a counter does not go back.`;
+    case "above_next_reading":
+      return `It showed ${u.next} later, on ${moment(u.next_at, timeZone)}: a counter does not go back.`;
+    case "much_used":
+      return `That would be ${units.show("volume", u.used_l)} since the last reading, where about ${units.show("volume", u.expected_l)} is to be expected.`;
+    case "same_reading":
+      return u.expected_l > 0
+        ? `The same as on ${moment(u.last_at, timeZone)}, though about ${units.show("volume", u.expected_l)} should have flowed.`
+        : `The same as on ${moment(u.last_at, timeZone)}: is it written twice?`;
+    case "twice_that_night":
+      return "The clock was set back that night and showed this hour twice.";
   }
 }
 

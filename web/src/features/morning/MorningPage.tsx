@@ -8,7 +8,7 @@ import { ZoneCore } from "../core-sample/ZoneCore";
 import { Differs } from "../publishing/Differs";
 import { runsOf, runWords } from "../reasons/run";
 import { Working } from "../reasons/Working";
-import { grassName, sentence, staysDry } from "../reasons/words";
+import { grassName, sentence, staysDry, weekSum } from "../reasons/words";
 import { Volumes } from "../rules/Volumes";
 import { useRights } from "../session/rights";
 import { WhatWasSeen } from "../soil/WhatWasSeen";
@@ -205,6 +205,7 @@ function ZoneLine(props: LinesProps & { zone: ZonePlan; cell: Cell; deepest: num
       <div className={classes.name}>
         <h2>{zone.name}</h2>
         <span className="quiet">{grassName(zone.grass)}</span>
+        <span className="quiet">{weekSum(zone.this_week, units)}</span>
       </div>
       <div className={classes.verdict}>
         <div>

@@ -38,6 +38,18 @@ function words(e: Event, units: Units, timeZone: string): string {
       return "changed place, hours or supply";
     case "rules_changed":
       return "changed the local rules";
+    case "tariffs_changed":
+      return "changed what water costs";
+    case "meter_added":
+      return `added the meter ${e.name}`;
+    case "meter_changed":
+      return `changed the meter ${e.name}`;
+    case "meter_ended":
+      return `took out the meter ${e.name} on ${dayMonth(e.last_day)}`;
+    case "meter_read":
+      return `read ${e.register} on the meter ${e.meter}, ${moment(e.at, timeZone)}`;
+    case "meter_reading_voided":
+      return `took the reading ${e.register} of the meter ${e.meter} out, ${moment(e.at, timeZone)}`;
     case "zone_added":
       return `added the zone ${e.name}`;
     case "zone_changed":

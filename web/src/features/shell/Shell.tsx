@@ -18,6 +18,7 @@ const VIEWS = [
   { to: "/site/$site/week", name: "Week" },
   { to: "/site/$site/sprinklers", name: "Sprinklers" },
   { to: "/site/$site/soil", name: "Soil" },
+  { to: "/site/$site/book", name: "Water book", short: "Water" },
   { to: "/site/$site/settings", name: "Site" },
 ] as const;
 
@@ -43,7 +44,14 @@ export function Shell() {
               className={classes.view}
               {...(v.name === "Site" && OF_SITE.test(pathname) ? { "data-status": "active" } : {})}
             >
-              {v.name}
+              {"short" in v ? (
+                <>
+                  <span className={classes.wide}>{v.name}</span>
+                  <span className={classes.narrow}>{v.short}</span>
+                </>
+              ) : (
+                v.name
+              )}
             </Link>
           ))}
         </nav>

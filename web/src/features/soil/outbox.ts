@@ -2,6 +2,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useState } from "react";
 import { ApiFailure, type Schemas } from "../../api";
+import { asBlob } from "./picture";
 import { noteSeen, putPhoto } from "./queries";
 
 export type Item = {
@@ -36,13 +37,6 @@ function replace(site: string, key: string, item: Item | undefined) {
   write(site, items);
 }
 
-/** The picture of a data address; the page may fetch from its own server alone. */
-function blob(data: string): Blob {
-  const [head = "", base64 = ""] = data.split(",");
-  const bytes = Uint8Array.from(atob(base64), (letter) => letter.charCodeAt(0));
-  return new Blob([bytes], { type: /data:([^;]+)/.exec(head)?.[1] ?? "image/jpeg" });
-}
-
 type Sent = { item: Item; noted: Schemas["Noted"] };
 
 /** Sends one after another; what the server refuses is given up, and said. */
@@ -58,7 +52,7 @@ async function flush(site: string, sent: (sent: Sent) => void, refused: (error: 
         sent({ item, noted });
       }
       if (item.photo) {
-        await putPhoto(site, id, blob(item.photo));
+        await putPhoto(site, id, asBlob(item.photo));
         replace(site, key, undefined);
       }
     } catch (error) {

@@ -12,3 +12,10 @@ export async function small(file: Blob): Promise<string> {
   canvas.getContext("2d")?.drawImage(picture, 0, 0, canvas.width, canvas.height);
   return canvas.toDataURL("image/jpeg", 0.85);
 }
+
+/** The picture of a data address; the page may fetch from its own server alone. */
+export function asBlob(data: string): Blob {
+  const [head = "", base64 = ""] = data.split(",");
+  const bytes = Uint8Array.from(atob(base64), (letter) => letter.charCodeAt(0));
+  return new Blob([bytes], { type: /data:([^;]+)/.exec(head)?.[1] ?? "image/jpeg" });
+}

@@ -4,7 +4,7 @@ import type { Cell, WeekPlan, ZonePlan } from "../../api";
 import { clock, minutes, minutesSeconds, shortDay } from "../../time";
 import { useUnits } from "../../units";
 import { ZoneCore } from "../core-sample/ZoneCore";
-import { goesTooDry, grassName, staysDry } from "../reasons/words";
+import { goesTooDry, grassName, staysDry, weekSum } from "../reasons/words";
 import { DayWeather, scaleOf } from "./DayWeather";
 import classes from "./WeekGrid.module.css";
 
@@ -180,6 +180,7 @@ const Row = memo(function Row({ plan, zone, row, selected, today, deepest, onPic
       <th scope="row" className={classes.zone}>
         {zone.name}
         <span className="quiet">{grassName(zone.grass)}</span>
+        <span className="quiet">{weekSum(zone.this_week, units)}</span>
       </th>
       {zone.cells.map((cell, d) => (
         // biome-ignore lint/a11y/useKeyWithClickEvents: the grid handles the keys

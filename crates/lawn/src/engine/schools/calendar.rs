@@ -89,6 +89,30 @@ fn every(
     }
 }
 
+/// The target of the week that a day lies in.
+fn target_of(target: &WeeklyTarget, model: &ZoneModel, weather: &DailyWeather) -> Depth {
+    let hot = weather.smoothed_c.is_some_and(|t| t >= HOT_C);
+    if model.is_cold_dormant(weather) {
+        target.dormant_target_mm
+    } else if let Some(more) = target.hot_target_mm.filter(|_| hot) {
+        more
+    } else {
+        target.target_mm
+    }
+}
+
+/// What a school wants a zone to get in the week that a day lies in, rain counted; `None`: it has no such target.
+pub(super) fn week_target(
+    school: &School,
+    model: &ZoneModel,
+    weather: &DailyWeather,
+) -> Option<Depth> {
+    match school {
+        School::WeeklyTarget(target) => Some(target_of(target, model, weather)),
+        School::WaterBalance | School::FixedInterval(_) | School::EveryOtherDay(_) => None,
+    }
+}
+
 /// The week is shared out evenly among its soaks: of two the second is due from Thursday. A soak that was missed is made up with the next.
 fn weekly(
     target: &WeeklyTarget,
@@ -97,14 +121,7 @@ fn weekly(
     weather: &DailyWeather,
     date: Date,
 ) -> Asked {
-    let hot = weather.smoothed_c.is_some_and(|t| t >= HOT_C);
-    let target_mm = if model.is_cold_dormant(weather) {
-        target.dormant_target_mm
-    } else if let Some(more) = target.hot_target_mm.filter(|_| hot) {
-        more
-    } else {
-        target.target_mm
-    };
+    let target_mm = target_of(target, model, weather);
     let week = lately.week(date);
     let left = (target_mm - week.given - week.rain).max(Depth::ZERO);
     let of = target.soaks.max(1);

@@ -14,8 +14,10 @@ pub use proposal::{Act, Proposal};
 pub use why::Why;
 
 use crate::engine::slot::At;
+use crate::engine::zone_model::ZoneModel;
 use crate::quantity::Depth;
 pub use crate::site::School;
+use crate::weather::DailyWeather;
 
 impl School {
     /// What the school proposes for a zone at the first of its slots left.
@@ -25,6 +27,12 @@ impl School {
             Self::WaterBalance => water_balance::propose(at),
             _ => calendar::propose(self, at),
         }
+    }
+
+    /// What the school wants a zone to get in the week that a day lies in, rain counted; `None`: it has no such target.
+    #[must_use]
+    pub fn week_target(&self, model: &ZoneModel, weather: &DailyWeather) -> Option<Depth> {
+        calendar::week_target(self, model, weather)
     }
 
     /// What the zone would be given at a slot at another depletion than the one that was planned with: the planned dose or less, or

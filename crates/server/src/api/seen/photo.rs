@@ -1,4 +1,3 @@
-use actix_web::http::header::{CACHE_CONTROL, CONTENT_TYPE};
 use actix_web::web::{Data, Path};
 use actix_web::{HttpResponse, get, put};
 
@@ -6,7 +5,7 @@ use crate::api::access::{Access, Read, Record};
 use crate::db::{Db, seen};
 use crate::http::body::Upload;
 use crate::http::error::{ApiError, Problem};
-use crate::photo;
+use crate::http::picture;
 
 /// Puts a photo to what was seen: JPEG, PNG or WebP, 8 MB at most. It is drawn anew, so that nothing but the picture is kept, not where it was taken either.
 #[utoipa::path(tag = "soil", operation_id = "put_photo", params(("site" = i64, Path), ("seen" = i64, Path)),
@@ -22,13 +21,7 @@ pub(in crate::api) async fn put_photo(
     db: Data<Db>,
     Upload(body): Upload,
 ) -> Result<HttpResponse, ApiError> {
-    if body.len() > photo::LARGEST {
-        return Err(ApiError::TooLarge(photo::LARGEST));
-    }
-    // A picture of many pixels takes its time: on the blocking pool.
-    let drawn = tokio::task::spawn_blocking(move || photo::drawn_anew(&body))
-        .await
-        .map_err(|e| ApiError::Internal(e.to_string()))??;
+    let drawn = picture::drawn(body).await?;
     if !seen::put_photo(db.pool(), access.site, path.1, &drawn).await? {
         return Err(ApiError::NotFound("note"));
     }
@@ -46,9 +39,5 @@ pub(in crate::api) async fn show_photo(
     db: Data<Db>,
 ) -> Result<HttpResponse, ApiError> {
     let jpeg = seen::photo(db.pool(), access.site, path.1).await?;
-    let jpeg = jpeg.ok_or(ApiError::NotFound("photo"))?;
-    Ok(HttpResponse::Ok()
-        .insert_header((CONTENT_TYPE, "image/jpeg"))
-        .insert_header((CACHE_CONTROL, "private, no-store"))
-        .body(jpeg))
+    Ok(picture::shown(jpeg.ok_or(ApiError::NotFound("photo"))?))
 }

@@ -5,6 +5,7 @@ use actix_web::{HttpResponse, post};
 use jiff::Timestamp;
 use lawn::measure::result::Tested;
 use lawn::site::counting::ZoneTest;
+use lawn::site::meter::Meter;
 use lawn::site::{SiteDocument, Zone, document};
 use lawn::text::shortened;
 use sqlx::PgConnection;
@@ -14,7 +15,7 @@ use crate::api::access::SignedIn;
 use crate::db::seen::{self, NewSeen};
 use crate::db::soil_tests::{self, NewSoilTest};
 use crate::db::sprinkler_tests::{self, NewTest};
-use crate::db::{AccountId, Db, ZoneId, accounts, sites, zones};
+use crate::db::{AccountId, Db, ZoneId, accounts, meters, sites, zones};
 use crate::http::body::Upload;
 use crate::http::error::{ApiError, Problem};
 
@@ -75,6 +76,14 @@ pub(in crate::api) async fn founded(
         let rules = document.rules.clone();
         let rules = rules.renamed(|zone| ids.get(zone).cloned());
         sites::set_rules(&mut *tx, id, &rules).await?;
+    }
+    for meter in &document.meters {
+        let fed = meter.feeds.iter().filter_map(|zone| ids.get(zone.as_str()));
+        let meter = Meter {
+            feeds: fed.cloned().collect(),
+            ..meter.clone()
+        };
+        meters::insert(&mut *tx, id, &meter).await?;
     }
     let row = sites::get(&mut *tx, id).await?;
     tx.commit().await?;

@@ -5,7 +5,7 @@ use lawn::site::SiteDocument;
 use lawn::site::document;
 
 use crate::api::access::{Access, Read};
-use crate::db::{Db, measured, sites, zones};
+use crate::db::{Db, measured, meters, sites, zones};
 use crate::http::error::{ApiError, Problem};
 use crate::planning;
 
@@ -24,6 +24,8 @@ pub(in crate::api) async fn export(
     let mut whole = planning::document(&site, &zones);
     let mut measured = measured::of_sites(&mut db, &[access.site]).await?;
     measured.put_into(&mut whole);
+    let meters = meters::of_site(&mut *db, access.site).await?;
+    whole.meters = meters.into_iter().map(|row| row.meter).collect();
     let text = document::write(&whole);
     Ok(HttpResponse::Ok()
         .content_type(ContentType::json())

@@ -3,6 +3,7 @@
 use jiff::Timestamp;
 use jiff::civil::Date;
 use lawn::site::rules::Rules;
+use lawn::site::tariff::Tariff;
 use lawn::site::{Controller, Site, Supply, Window};
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -30,6 +31,8 @@ pub(in crate::api) struct SiteView {
     rules: Rules,
     supply: Supply,
     controller: Controller,
+    /// What water costs from which day on.
+    tariffs: Vec<Tariff>,
     /// The site's instant.
     now: Timestamp,
     /// The site's day.
@@ -63,6 +66,7 @@ impl From<SiteRow> for SiteView {
             rules: row.rules,
             supply: row.supply,
             controller: row.controller,
+            tariffs: row.tariffs,
             version: row.version,
             weather_version: row.weather_version,
             trouble: row.trouble.map(|(what, since)| Trouble { what, since }),

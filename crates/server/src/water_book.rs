@@ -1,0 +1,128 @@
+//! What the water book of a site is made of, read from the database.
+
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+use jiff::civil::Date;
+use jiff::tz::TimeZone;
+use lawn::record::book::{Book, Entry, Sources, book, counted_from, used_of_month};
+use lawn::record::past::PastDay;
+use lawn::record::readings::Reading;
+use lawn::site::SiteDocument;
+use lawn::site::meter::Meter;
+use lawn::weather::DailyWeather;
+use sqlx::PgConnection;
+
+use crate::db::ledgers::{self, ZoneSpan};
+use crate::db::meters::{self, MeterRow, ReadingRow};
+use crate::db::{SiteId, Span, runs, zones};
+
+/// A site's document with the price at which the next water of a day is bought; `None`: it has one price, or none.
+///
+/// # Errors
+/// The database.
+pub async fn priced(
+    db: &mut PgConnection,
+    id: SiteId,
+    document: &SiteDocument,
+    today: Date,
+) -> sqlx::Result<Option<SiteDocument>> {
+    if document.tariffs.is_empty() {
+        return Ok(None);
+    }
+    let runs = runs::since(&mut *db, id, today.first_of_month()).await?;
+    let used = used_of_month(document, &runs, today);
+    Ok(Some(document.clone().priced(today, used)))
+}
+
+/// Meters with their readings in time order.
+#[must_use]
+pub fn with_readings(
+    meters: Vec<MeterRow>,
+    readings: Vec<ReadingRow>,
+) -> Vec<(Meter, Vec<Reading>)> {
+    let mut of: BTreeMap<_, Vec<Reading>> = BTreeMap::new();
+    for row in readings {
+        of.entry(row.meter).or_default().push(row.reading);
+    }
+    let meters = meters.into_iter();
+    meters
+        .map(|row| (row.meter, of.remove(&row.id).unwrap_or_default()))
+        .collect()
+}
+
+/// All that a book is made of.
+pub struct Pages {
+    document: Arc<SiteDocument>,
+    from: Date,
+    to: Date,
+    entries: Vec<Entry>,
+    ledger: Vec<Vec<PastDay>>,
+    weather: Vec<DailyWeather>,
+    meters: Vec<(Meter, Vec<Reading>)>,
+}
+
+impl Pages {
+    /// The book.
+    #[must_use]
+    pub fn book(&self) -> Book {
+        book(&Sources {
+            document: &self.document,
+            from: self.from,
+            to: self.to,
+            entries: &self.entries,
+            ledger: &self.ledger,
+            weather: &self.weather,
+            meters: &self.meters,
+        })
+    }
+}
+
+/// What the book of a site over a span of days is made of; `document`: the site with what was measured.
+///
+/// # Errors
+/// The database.
+pub async fn read(
+    db: &mut PgConnection,
+    id: SiteId,
+    document: Arc<SiteDocument>,
+    from: Date,
+    to: Date,
+) -> sqlx::Result<Pages> {
+    let before = to.tomorrow().unwrap_or(to);
+    let span = Span {
+        site: id,
+        from,
+        before,
+    };
+    let weather = ledgers::weather(&mut *db, &[span]).await?;
+    let meters = meters::of_site(&mut *db, id).await?;
+    let readings = meters::readings(&mut *db, id, from).await?;
+    let meters = with_readings(meters, readings);
+    let zone = document.site.zone().unwrap_or(TimeZone::UTC);
+    let first_read = meters.iter().filter_map(|(_, readings)| readings.first());
+    let first_read = first_read.map(|reading| reading.at.to_zoned(zone.clone()).date());
+    // A run of the evening before may still have run.
+    let needed = first_read.min().and_then(|day| day.yesterday().ok());
+    let first = counted_from(from).min(needed.unwrap_or(from));
+    let entries = runs::entries(&mut *db, id, first, to).await?;
+    let zones = zones::of_site(&mut *db, id).await?;
+    let spans = zones.iter().map(|row| ZoneSpan {
+        zone: row.id,
+        from,
+        before,
+    });
+    let mut days = ledgers::zone_days(&mut *db, &spans.collect::<Vec<_>>()).await?;
+    let ledger = zones
+        .iter()
+        .map(|row| days.remove(&row.id).unwrap_or_default());
+    Ok(Pages {
+        ledger: ledger.collect(),
+        weather: weather.into_values().flatten().collect(),
+        document,
+        from,
+        to,
+        entries,
+        meters,
+    })
+}

@@ -1,0 +1,221 @@
+// The book's charts, each with its figures as a table.
+import "@mantine/charts/styles.css";
+import { BarChart, CompositeChart } from "@mantine/charts";
+import type { ReactNode } from "react";
+import { amount } from "../../money";
+import type { Quantity } from "../../quantities";
+import { dayMonth, monthName } from "../../time";
+import { useUnits } from "../../units";
+import classes from "./Book.module.css";
+import type { Book } from "./queries";
+
+type Props = { book: Book; currency: string | null | undefined };
+
+/** A chart with what it is about as its heading, and its figures behind a fold that print opens. */
+function Figure({
+  title,
+  note,
+  head,
+  rows,
+  children,
+}: {
+  title: string;
+  note: string;
+  head: string[];
+  rows: string[][];
+  children: ReactNode;
+}) {
+  return (
+    <figure className={classes.figure}>
+      <figcaption>
+        <h2>{title}</h2>
+        <p className="quiet">{note}</p>
+      </figcaption>
+      {/* What it shows is in the table below it. */}
+      <div aria-hidden="true">{children}</div>
+      <details>
+        <summary>{title}, as a table</summary>
+        <div className={classes.scroll}>
+          <table className={classes.table}>
+            <thead>
+              <tr>
+                {head.map((h, i) => (
+                  <th key={h} scope="col" className={i > 0 ? classes.number : ""}>
+                    {h}
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              {rows.map(([name, ...cells]) => (
+                <tr key={name}>
+                  <th scope="row">{name}</th>
+                  {cells.map((cell, i) => (
+                    <td key={head[i + 1]} className={classes.number}>
+                      {cell}
+                    </td>
+                  ))}
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
+      </details>
+    </figure>
+  );
+}
+
+const AXES = { tickLine: "y", gridAxis: "y", h: 220 } as const;
+
+/** A figure as a chart draws it: in the reader's unit, rounded as it is read. */
+function useDrawn(quantity: Quantity) {
+  const units = useUnits();
+  return (si: number) => Number(units.toField(quantity, si));
+}
+
+function WaterByWeek({ book }: Props) {
+  const units = useUnits();
+  const depth = useDrawn("depth");
+  const label = units.label("depth");
+  const weeks = book.weeks.map((w) => ({
+    week: dayMonth(w.from),
+    given: w.sums.net_mm,
+    rain: w.sums.effective_rain_mm,
+    needed: w.sums.etc_mm,
+  }));
+  const data = weeks.map((w) => ({
+    week: w.week,
+    Irrigation: depth(w.given),
+    Rain: depth(w.rain),
+    "Needed by the turf": depth(w.needed),
+  }));
+  return (
+    <Figure
+      title="What came and what the turf needed"
+      note={`By week from Monday on, ${label} over the whole lawn: irrigation and rain that entered the soil, against the ET of a turf that lacks nothing.`}
+      head={["Week from", `Irrigation, ${label}`, `Rain, ${label}`, `Needed, ${label}`]}
+      rows={weeks.map((w) => [
+        w.week,
+        units.figure("depth", w.given),
+        units.figure("depth", w.rain),
+        units.figure("depth", w.needed),
+      ])}
+    >
+      <CompositeChart
+        {...AXES}
+        data={data}
+        dataKey="week"
+        unit={` ${label}`}
+        withLegend
+        withDots={data.length < 20}
+        strokeWidth={2.5}
+        maxBarWidth={18}
+        yAxisProps={{ width: 64 }}
+        xAxisProps={{ interval: "preserveStartEnd", minTickGap: 14 }}
+        series={[
+          { name: "Irrigation", type: "bar", color: "var(--water)" },
+          { name: "Rain", type: "bar", color: "var(--edge)" },
+          { name: "Needed by the turf", type: "line", color: "var(--et)" },
+        ]}
+        curveType="linear"
+      />
+    </Figure>
+  );
+}
+
+function ByMonth({ book, currency }: Props) {
+  const units = useUnits();
+  const volume = useDrawn("volume");
+  const label = units.label("volume");
+  const priced = book.total.cost != null;
+  const months = book.months.map((m) => ({
+    name: `${monthName(m.from).slice(0, 3)} ${m.from.slice(2, 4)}`,
+    planned: m.sums.planned_l,
+    run: m.sums.run_l,
+    cost: m.sums.cost,
+  }));
+  const money = (value: number) => amount(value, currency);
+  return (
+    <Figure
+      title={priced ? "What a month took and cost" : "What a month took"}
+      note={
+        priced
+          ? "The water that ran, priced where the month’s use stood by then; without the month’s fee."
+          : "The water that ran. Say what it costs, and this shows it."
+      }
+      head={["Month", `Planned, ${label}`, `Ran, ${label}`, ...(priced ? ["Cost"] : [])]}
+      rows={months.map((m) => [
+        m.name,
+        units.figure("volume", m.planned),
+        units.figure("volume", m.run),
+        ...(priced ? [money(m.cost ?? 0)] : []),
+      ])}
+    >
+      <BarChart
+        {...AXES}
+        data={months.map((m) =>
+          priced ? { month: m.name, Cost: m.cost ?? 0 } : { month: m.name, Ran: volume(m.run) },
+        )}
+        dataKey="month"
+        withBarValueLabel={months.length < 9}
+        valueFormatter={(value) => (priced ? money(value) : `${Math.round(value)} ${label}`)}
+        maxBarWidth={40}
+        yAxisProps={{ width: 72 }}
+        series={[{ name: priced ? "Cost" : "Ran", color: "var(--straw)" }]}
+      />
+    </Figure>
+  );
+}
+
+function ByZone({ book }: Props) {
+  const units = useUnits();
+  const depth = useDrawn("depth");
+  const label = units.label("depth");
+  const zones = book.zones.filter((z) => z.sums.etc_mm > 0);
+  return (
+    <Figure
+      title="Depth of each zone"
+      note={`${label} over its own area: what entered the soil, and what its turf needed.`}
+      head={["Zone", `Irrigation, ${label}`, `Rain, ${label}`, `Needed, ${label}`]}
+      rows={zones.map((z) => [
+        z.name,
+        units.figure("depth", z.sums.net_mm),
+        units.figure("depth", z.sums.effective_rain_mm),
+        units.figure("depth", z.sums.etc_mm),
+      ])}
+    >
+      <BarChart
+        {...AXES}
+        h={Math.max(160, 46 * zones.length + 60)}
+        data={zones.map((z) => ({
+          zone: z.name,
+          Irrigation: depth(z.sums.net_mm),
+          Rain: depth(z.sums.effective_rain_mm),
+          "Needed by the turf": depth(z.sums.etc_mm),
+        }))}
+        dataKey="zone"
+        orientation="vertical"
+        unit={` ${label}`}
+        withLegend
+        yAxisProps={{ width: 116 }}
+        gridAxis="x"
+        series={[
+          { name: "Irrigation", color: "var(--water)", stackId: "came" },
+          { name: "Rain", color: "var(--edge)", stackId: "came" },
+          { name: "Needed by the turf", color: "var(--et)", stackId: "needed" },
+        ]}
+      />
+    </Figure>
+  );
+}
+
+/** Those along the time, or those by zone. */
+export default function Charts({ which, ...of }: Props & { which: "time" | "zones" }) {
+  if (which === "zones") return <ByZone {...of} />;
+  return (
+    <>
+      <WaterByWeek {...of} />
+      <ByMonth {...of} />
+    </>
+  );
+}

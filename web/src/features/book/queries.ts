@@ -1,0 +1,88 @@
+import { queryOptions } from "@tanstack/react-query";
+import { client, type Schemas, unwrap } from "../../api";
+import { useChange } from "../site/useChange";
+
+export type Book = Schemas["WaterBook"];
+export type Meter = Schemas["Meter"];
+export type MeterView = Schemas["MeterView"];
+export type Reading = Schemas["ReadingView"];
+export type Tariff = Schemas["Tariff"];
+
+const path = (site: string) => ({ path: { site: Number(site) } });
+const ofMeter = (site: string, meter: number) => ({ path: { site: Number(site), meter } });
+
+export const bookQuery = (site: string, from: string, to: string) =>
+  queryOptions({
+    queryKey: ["site", site, "book", from, to],
+    queryFn: () => unwrap(client.GET("/api/v1/sites/{site}/book", { params: { ...path(site), query: { from, to } } })),
+  });
+
+export const metersQuery = (site: string) =>
+  queryOptions({
+    queryKey: ["site", site, "meters"],
+    queryFn: () => unwrap(client.GET("/api/v1/sites/{site}/meters", { params: path(site) })),
+  });
+
+export const readingsQuery = (site: string, meter: number) =>
+  queryOptions({
+    queryKey: ["site", site, "meters", meter, "readings"],
+    queryFn: () => unwrap(client.GET("/api/v1/sites/{site}/meters/{meter}/readings", { params: ofMeter(site, meter) })),
+  });
+
+/** Writes a reading, and its photo where there is one. */
+export const useRead = (site: string, meter: number, onRead: () => void) =>
+  useChange(
+    site,
+    async ({ body, photo }: { body: Schemas["NewMeterReading"]; photo?: Blob | undefined }) => {
+      const { id } = await unwrap(
+        client.POST("/api/v1/sites/{site}/meters/{meter}/readings", { params: ofMeter(site, meter), body }),
+      );
+      if (photo) {
+        await unwrap(
+          client.PUT("/api/v1/sites/{site}/readings/{reading}/photo", {
+            params: { path: { site: Number(site), reading: id } },
+            body: photo as unknown as number[],
+            bodySerializer: (picture: unknown) => picture as BodyInit,
+            headers: { "Content-Type": photo.type },
+          }),
+        );
+      }
+      return id;
+    },
+    onRead,
+  );
+
+export const useVoidReading = (site: string) =>
+  useChange(site, (reading: number) =>
+    unwrap(
+      client.DELETE("/api/v1/sites/{site}/readings/{reading}", { params: { path: { site: Number(site), reading } } }),
+    ),
+  );
+
+export const useSaveMeter = (site: string, onSaved: () => void) =>
+  useChange(
+    site,
+    ({ existing, meter }: { existing?: MeterView | undefined; meter: Meter }) =>
+      existing
+        ? unwrap(
+            client.PUT("/api/v1/sites/{site}/meters/{meter}", {
+              params: { ...ofMeter(site, existing.id), header: { "If-Match": `"${existing.version}"` } },
+              body: meter,
+            }),
+          )
+        : unwrap(client.POST("/api/v1/sites/{site}/meters", { params: path(site), body: meter })),
+    onSaved,
+  );
+
+export const useSaveTariffs = (site: string, onSaved: () => void) =>
+  useChange(
+    site,
+    ({ version, tariffs }: { version: number; tariffs: Tariff[] }) =>
+      unwrap(
+        client.PUT("/api/v1/sites/{site}/tariffs", {
+          params: { ...path(site), header: { "If-Match": `"${version}"` } },
+          body: tariffs,
+        }),
+      ),
+    onSaved,
+  );
