@@ -449,6 +449,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Meters that do not agree with what ran, by their readings of the last two months. */
+        get: operations["show_findings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/forecast-record": {
         parameters: {
             query?: never;
@@ -3128,6 +3145,11 @@ export interface components {
             /** @description Units, the most usual first. */
             units: components["schemas"]["Unit"][];
         };
+        /**
+         * @description What may be behind a finding.
+         * @enum {string}
+         */
+        FindingCause: "leak" | "broken_heads" | "not_noted" | "did_not_run" | "clogged_heads" | "wrong_rate";
         /** @description A refill of a zone's roots on a summer's day. */
         FirstLook: {
             /**
@@ -4133,6 +4155,34 @@ export interface components {
             name: string;
             /** @description What its counter counts in. */
             unit: components["schemas"]["MeterUnit"];
+        };
+        /** @description A meter that does not agree with the runs. */
+        MeterFinding: {
+            /** @description What may be behind it, the likeliest first. */
+            causes: components["schemas"]["FindingCause"][];
+            /**
+             * Format: double
+             * @description What that costs a week at the price of the next water; `None`: no tariff.
+             */
+            cost_a_week?: number | null;
+            /** @description How much more flowed than ran, L; below 0: less. */
+            litres: components["schemas"]["Volume"];
+            /** @description The same a week. */
+            litres_a_week: components["schemas"]["Volume"];
+            /** @description The meter's identifier. */
+            meter: string;
+            /** @description Its name. */
+            name: string;
+            /**
+             * Format: date-time
+             * @description From which reading on.
+             */
+            since: string;
+            /**
+             * Format: date-time
+             * @description Up to which.
+             */
+            up_to: string;
         };
         /**
          * Format: int64
@@ -10558,6 +10608,100 @@ export interface operations {
             };
             /** @description It is another's, or the plan was changed since */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_findings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The findings */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeterFinding"][];
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site here */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

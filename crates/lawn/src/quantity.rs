@@ -274,6 +274,13 @@ impl Mul<Area> for Depth {
     }
 }
 
+impl Sub for Volume {
+    type Output = Self;
+    fn sub(self, rhs: Self) -> Self {
+        Self(self.0 - rhs.0)
+    }
+}
+
 impl Add for Volume {
     type Output = Self;
     fn add(self, other: Self) -> Self {

@@ -250,6 +250,14 @@ pub const HOURS: Range = Range::new("hours", "h", 0.0, 10_000.0);
 
 /// Every range, for forms and tests.
 pub const ALL: &[Range] = &[
+    FIXED_FEE,
+    HOUSE_USE,
+    TIER_END,
+    SURCHARGE,
+    SEWER_SHARE,
+    METER_DIGITS,
+    METER_DECIMALS,
+    METER_MULTIPLIER,
     LATITUDE,
     LONGITUDE,
     ELEVATION,

@@ -6,6 +6,7 @@ use std::sync::Arc;
 use jiff::civil::Date;
 use jiff::tz::TimeZone;
 use lawn::record::book::{Book, Entry, Sources, book, counted_from, used_of_month};
+use lawn::record::findings::{Finding, findings};
 use lawn::record::past::PastDay;
 use lawn::record::readings::Reading;
 use lawn::site::SiteDocument;
@@ -63,6 +64,13 @@ pub struct Pages {
 }
 
 impl Pages {
+    /// What its meters say.
+    #[must_use]
+    pub fn findings(&self) -> Vec<Finding> {
+        let meters: Vec<Meter> = self.meters.iter().map(|(meter, _)| meter.clone()).collect();
+        findings(&meters, &self.book())
+    }
+
     /// The book.
     #[must_use]
     pub fn book(&self) -> Book {

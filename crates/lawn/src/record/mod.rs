@@ -5,6 +5,7 @@ pub mod book;
 pub mod budget;
 pub mod constraint;
 pub mod edit;
+pub mod findings;
 pub mod known;
 pub mod on_controller;
 pub mod past;

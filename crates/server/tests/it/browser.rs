@@ -3,6 +3,7 @@
 mod accessibility;
 mod bad_days;
 mod begin;
+mod book;
 mod days;
 mod driver;
 mod edits;

@@ -252,9 +252,14 @@ impl App {
 
     /// One more who manages a site, signed in.
     pub async fn manager(&self, email: &str, site: &str) -> Api {
+        self.member(email, site, "manager").await
+    }
+
+    /// One more who belongs to a site in a role, signed in.
+    pub async fn member(&self, email: &str, site: &str, role: &str) -> Api {
         let account = self.account(email).await;
         let id = site.trim_start_matches("/sites/").parse().unwrap();
-        db::sites::add_member(&self.pool, db::SiteId(id), account, "manager")
+        db::sites::add_member(&self.pool, db::SiteId(id), account, role)
             .await
             .unwrap();
         self.sign_in(email).await

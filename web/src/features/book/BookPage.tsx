@@ -2,7 +2,7 @@
 import { Button, Modal, NativeSelect, Text } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate, useParams, useSearch } from "@tanstack/react-router";
-import { lazy, Suspense, useState } from "react";
+import { lazy, Suspense, useEffect, useState } from "react";
 import type { SiteView } from "../../api";
 import { amount } from "../../money";
 import { dated } from "../../time";
@@ -36,6 +36,7 @@ function Opened({ site, view }: { site: string; view: SiteView }) {
   const span = choices.find((s) => s.key === key) ?? choices[0];
   const book = useQuery(bookQuery(site, span?.from ?? view.today, span?.to ?? view.today));
   const [tariff, setTariff] = useState(false);
+  useOpenForPrint();
   return (
     <main className={classes.page}>
       <div className={classes.head}>
@@ -78,6 +79,17 @@ function Opened({ site, view }: { site: string; view: SiteView }) {
       </Modal>
     </main>
   );
+}
+
+/** On paper the charts have their tables. */
+function useOpenForPrint() {
+  useEffect(() => {
+    const open = () => {
+      for (const table of document.querySelectorAll("details")) table.open = true;
+    };
+    window.addEventListener("beforeprint", open);
+    return () => window.removeEventListener("beforeprint", open);
+  }, []);
 }
 
 function Pages({ site, view, book }: { site: string; view: SiteView; book: Book }) {

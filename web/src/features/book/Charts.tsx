@@ -1,6 +1,6 @@
 // The book's charts, each with its figures as a table.
 import "@mantine/charts/styles.css";
-import { BarChart, CompositeChart } from "@mantine/charts";
+import { BarChart } from "@mantine/charts";
 import type { ReactNode } from "react";
 import { amount } from "../../money";
 import type { Quantity } from "../../quantities";
@@ -35,7 +35,8 @@ function Figure({
       <div aria-hidden="true">{children}</div>
       <details>
         <summary>{title}, as a table</summary>
-        <div className={classes.scroll}>
+        {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls sideways, by keys too */}
+        <section className={classes.scroll} tabIndex={0} aria-label={`${title}, as a table`}>
           <table className={classes.table}>
             <thead>
               <tr>
@@ -59,13 +60,21 @@ function Figure({
               ))}
             </tbody>
           </table>
-        </div>
+        </section>
       </details>
     </figure>
   );
 }
 
-const AXES = { tickLine: "y", gridAxis: "y", h: 220 } as const;
+/** What came on one bar, what was needed on the next. */
+const SERIES = [
+  { name: "Irrigation", color: "var(--water)", stackId: "came" },
+  { name: "Rain", color: "var(--edge)", stackId: "came" },
+  { name: "Needed by the turf", color: "var(--et)", stackId: "needed" },
+];
+
+// Keys have nothing to find in a picture: its figures are in the table.
+const AXES = { tickLine: "y", gridAxis: "y", h: 220, barChartProps: { accessibilityLayer: false } } as const;
 
 /** A figure as a chart draws it: in the reader's unit, rounded as it is read. */
 function useDrawn(quantity: Quantity) {
@@ -101,23 +110,16 @@ function WaterByWeek({ book }: Props) {
         units.figure("depth", w.needed),
       ])}
     >
-      <CompositeChart
+      <BarChart
         {...AXES}
         data={data}
         dataKey="week"
         unit={` ${label}`}
         withLegend
-        withDots={data.length < 20}
-        strokeWidth={2.5}
-        maxBarWidth={18}
+        maxBarWidth={16}
         yAxisProps={{ width: 64 }}
         xAxisProps={{ interval: "preserveStartEnd", minTickGap: 14 }}
-        series={[
-          { name: "Irrigation", type: "bar", color: "var(--water)" },
-          { name: "Rain", type: "bar", color: "var(--edge)" },
-          { name: "Needed by the turf", type: "line", color: "var(--et)" },
-        ]}
-        curveType="linear"
+        series={SERIES}
       />
     </Figure>
   );
@@ -195,15 +197,10 @@ function ByZone({ book }: Props) {
         }))}
         dataKey="zone"
         orientation="vertical"
-        unit={` ${label}`}
         withLegend
         yAxisProps={{ width: 116 }}
         gridAxis="x"
-        series={[
-          { name: "Irrigation", color: "var(--water)", stackId: "came" },
-          { name: "Rain", color: "var(--edge)", stackId: "came" },
-          { name: "Needed by the turf", color: "var(--et)", stackId: "needed" },
-        ]}
+        series={SERIES}
       />
     </Figure>
   );

@@ -10,9 +10,17 @@ import { Failed, Loading, Refused } from "../shell/States";
 import { zonesQuery } from "../site/queries";
 import classes from "./Book.module.css";
 import { MeterForm } from "./MeterForm";
-import { type Book, type MeterView, metersQuery, type Reading, readingsQuery, useVoidReading } from "./queries";
+import {
+  type Book,
+  findingsQuery,
+  type MeterView,
+  metersQuery,
+  type Reading,
+  readingsQuery,
+  useVoidReading,
+} from "./queries";
 import { ReadMeter } from "./ReadMeter";
-import { countWords, registerWords } from "./words";
+import { countWords, findingWords, registerWords } from "./words";
 
 type Props = { site: string; view: SiteView; book: Book | undefined };
 
@@ -114,6 +122,7 @@ function OneMeter({ site, view, book, meter, onChange }: OneProps) {
           )}
         </Group>
       )}
+      <Said site={site} view={view} meter={meter} />
       {book && <BesideRuns book={book} meter={meter} timeZone={timeZone} />}
       <Modal
         opened={all}
@@ -125,6 +134,20 @@ function OneMeter({ site, view, book, meter, onChange }: OneProps) {
         <Readings site={site} view={view} meter={meter} />
       </Modal>
     </article>
+  );
+}
+
+/** What the meter says beside the runs, where they do not agree. */
+function Said({ site, view, meter }: { site: string; view: SiteView; meter: MeterView }) {
+  const units = useUnits();
+  const findings = useQuery(findingsQuery(site));
+  const found = findings.data?.find((f) => f.meter === String(meter.id));
+  if (!found) return null;
+  const { title, detail } = findingWords(found, units, view.site.time_zone, view.site.currency);
+  return (
+    <p className={classes.said}>
+      <strong>{title}</strong> {detail}
+    </p>
   );
 }
 
@@ -208,7 +231,8 @@ function Readings({ site, view, meter }: { site: string; view: SiteView; meter: 
   return (
     <>
       <Refused error={remove.error} />
-      <div className={classes.scroll}>
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls sideways, by keys too */}
+      <section className={classes.scroll} tabIndex={0} aria-label="Readings">
         <table className={classes.table}>
           <thead>
             <tr>
@@ -270,7 +294,7 @@ function Readings({ site, view, meter }: { site: string; view: SiteView; meter: 
             ))}
           </tbody>
         </table>
-      </div>
+      </section>
       <Text mt="sm">
         <a href={`/api/v1/sites/${site}/meter-readings.csv`}>Save the readings of all meters as a file</a>
       </Text>

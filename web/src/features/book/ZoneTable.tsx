@@ -30,14 +30,15 @@ export function ZoneTable({ book, currency }: { book: Book; currency: string | n
   return (
     <section>
       <h2>Zone by zone</h2>
-      <div className={classes.scroll}>
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls sideways, by keys too */}
+      <section className={classes.scroll} tabIndex={0} aria-label="Zone by zone">
         <table className={classes.table}>
           <thead>
             <tr>
               <th scope="col">Zone</th>
               {head(`Planned, ${volume}`)}
               {head(`Ran, ${volume}`)}
-              {head(`Entered the soil, ${depth}`)}
+              {head(`Irrigation that entered, ${depth}`)}
               {head(`Rain that entered, ${depth}`)}
               {head(`The turf needed, ${depth}`)}
               {head(`Ran off, ${depth}`)}
@@ -80,7 +81,7 @@ export function ZoneTable({ book, currency }: { book: Book; currency: string | n
             </tr>
           </tbody>
         </table>
-      </div>
+      </section>
     </section>
   );
 }

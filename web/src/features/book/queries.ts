@@ -6,6 +6,7 @@ export type Book = Schemas["WaterBook"];
 export type Meter = Schemas["Meter"];
 export type MeterView = Schemas["MeterView"];
 export type Reading = Schemas["ReadingView"];
+export type Finding = Schemas["MeterFinding"];
 export type Tariff = Schemas["Tariff"];
 
 const path = (site: string) => ({ path: { site: Number(site) } });
@@ -27,6 +28,12 @@ export const readingsQuery = (site: string, meter: number) =>
   queryOptions({
     queryKey: ["site", site, "meters", meter, "readings"],
     queryFn: () => unwrap(client.GET("/api/v1/sites/{site}/meters/{meter}/readings", { params: ofMeter(site, meter) })),
+  });
+
+export const findingsQuery = (site: string) =>
+  queryOptions({
+    queryKey: ["site", site, "findings"],
+    queryFn: () => unwrap(client.GET("/api/v1/sites/{site}/findings", { params: path(site) })),
   });
 
 /** Writes a reading, and its photo where there is one. */

@@ -1,6 +1,9 @@
 // What meters and their figures are called.
 import type { Schemas } from "../../api";
-import type { Meter } from "./queries";
+import { amount } from "../../money";
+import type { Shown } from "../../quantities";
+import { localDate, longDay } from "../../time";
+import type { Finding, Meter } from "./queries";
 
 type Unit = Schemas["MeterUnit"];
 
@@ -22,3 +25,30 @@ export const countWords = (meter: Meter): string =>
 /** A figure of a meter with the digits that it shows. */
 export const registerWords = (meter: Meter, register: number): string =>
   register.toFixed(meter.decimals ?? 0).padStart(meter.digits + (meter.decimals ? meter.decimals + 1 : 0), "0");
+
+/** What may be behind it, with how it shows. */
+const CAUSES: Record<Schemas["FindingCause"], string> = {
+  leak: "a leak or a valve that does not close: does the counter turn with nothing on?",
+  broken_heads: "heads that are gone or broken",
+  not_noted: "watering that nobody noted",
+  did_not_run: "runs that did not happen: say so on Morning",
+  clogged_heads: "clogged heads",
+  wrong_rate: "a zone’s rate that is not what the plan takes it to be: a quick test by the meter tells",
+};
+
+/** What a meter says beside the runs: a title, what it comes to, and where to look first. */
+export function findingWords(
+  f: Finding,
+  units: Shown,
+  timeZone: string,
+  currency: string | null | undefined,
+): { title: string; detail: string } {
+  const more = f.litres > 0;
+  const volume = (litres: number) => units.show("volume", Math.abs(litres));
+  const cost = f.cost_a_week != null && more ? `, ${amount(f.cost_a_week, currency)}` : "";
+  const look = f.causes.map((cause, i) => `${i + 1}. ${CAUSES[cause]}`).join(" ");
+  return {
+    title: `${f.name}: ${volume(f.litres)} ${more ? "more" : "less"} flowed than ran`,
+    detail: `Since ${longDay(localDate(f.since, timeZone))}, about ${volume(f.litres_a_week)}${cost} a week. Look for ${look}`,
+  };
+}

@@ -4,6 +4,8 @@ import { Link } from "@tanstack/react-router";
 import type { SiteView, WeekPlan } from "../../api";
 import { addDays, ago, dayMonth, sentenceCase, shortDay, whenDay } from "../../time";
 import { useUnits } from "../../units";
+import { findingsQuery } from "../book/queries";
+import { findingWords } from "../book/words";
 import { runWords } from "../reasons/run";
 import { Term } from "../reasons/Term";
 import { goesTooDry, LEAST_SHOWN_PCT, warnings } from "../reasons/words";
@@ -82,7 +84,11 @@ function Needs({ plan, site, view }: Props) {
   const feed = useQuery(feedQuery(site));
   const silent = feed.data?.connected && feed.data.failures > 0 ? feed.data : undefined;
   const faults = useQuery(headFaultsQuery(site));
-  const items: Item[] = [];
+  const metered = useQuery(findingsQuery(site));
+  const items: Item[] = (metered.data ?? []).map((finding) => {
+    const { title, detail } = findingWords(finding, units, plan.time_zone, view.site.currency);
+    return { key: `meter-${finding.meter}`, what: title, detail };
+  });
   const missing = plan.notes.find((n) => n.note === "weather_missing");
   for (const zone of plan.zones) {
     if (zone.regime === "seedbed") {

@@ -347,9 +347,9 @@ function originWords(source: Source): string {
   }
 }
 
-/** What a zone got since Monday, rain that entered the soil counted, of its target or of what its plan brings it to until Sunday. */
+/** `7.9 of 25.0 mm`: what a zone got since Monday, rain that entered the soil counted, of its target or of what its plan brings it to until Sunday. */
 export function weekSum(sum: ZonePlan["this_week"], units: Shown): string {
   const got = units.figure("depth", sum.got_mm);
   const of = units.show("depth", sum.of_mm);
-  return sum.target || units.figure("depth", sum.of_mm) !== got ? `${got} of ${of} this week` : `${of} this week`;
+  return sum.target || units.figure("depth", sum.of_mm) !== got ? `${got} of ${of}` : of;
 }

@@ -42,6 +42,7 @@ export function Shell() {
               to={v.to}
               params={{ site }}
               className={classes.view}
+              {...("short" in v ? { "aria-label": v.name } : {})}
               {...(v.name === "Site" && OF_SITE.test(pathname) ? { "data-status": "active" } : {})}
             >
               {"short" in v ? (

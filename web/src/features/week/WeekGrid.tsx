@@ -180,7 +180,7 @@ const Row = memo(function Row({ plan, zone, row, selected, today, deepest, onPic
       <th scope="row" className={classes.zone}>
         {zone.name}
         <span className="quiet">{grassName(zone.grass)}</span>
-        <span className="quiet">{weekSum(zone.this_week, units)}</span>
+        <span className="quiet">got {weekSum(zone.this_week, units)}</span>
       </th>
       {zone.cells.map((cell, d) => (
         // biome-ignore lint/a11y/useKeyWithClickEvents: the grid handles the keys

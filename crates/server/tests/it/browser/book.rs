@@ -1,0 +1,143 @@
+//! The water book: a reading with a slipped digit is questioned and mended on the phone; what water costs, and a meter, as its manager types them.
+
+use serde_json::Value;
+
+use super::Screen;
+use super::page::with_page;
+use crate::harness::App;
+
+#[tokio::test]
+async fn a_reading_with_a_slipped_digit_is_questioned_and_mended_on_the_phone() {
+    let app = App::own_demo().await;
+    app.member("willow@meadow.example", "/sites/1", "crew")
+        .await;
+    with_page(&app, Screen::Phone, "book-phone", |page| async move {
+        page.sign_in("willow@meadow.example").await;
+        // The leak since 3 June is on Morning, by the readings of the last Mondays.
+        page.see("Commons: 29.8 m³ more flowed than ran").await;
+        page.press("Water book").await;
+        page.see("more flowed than ran").await;
+        page.see("does the counter turn with nothing on?").await;
+        page.see("Between readings, m³").await;
+        page.find("//*[name()='svg' and contains(@class, 'recharts')]")
+            .await;
+        page.fits("the water book").await;
+        page.is_accessible("the water book").await;
+        page.press("Read Commons").await;
+        page.press("Write it down").await;
+        page.see("Type the figure on the dial.").await;
+        // A digit is left out.
+        page.fill("Figure on the dial, m³", "10165,4").await;
+        page.press("Write it down").await;
+        page.see("a counter does not go back").await;
+        page.is_accessible("a reading that is asked about").await;
+        page.fits("a reading that is asked about").await;
+        let meant = page.find("//button[contains(., 'I meant')]").await;
+        meant.click().await.unwrap();
+        let figure: f64 = page.value("Figure on the dial, m³").await.parse().unwrap();
+        assert!((101_652.0..101_680.0).contains(&figure), "{figure}");
+        page.fill("Figure on the dial, m³", "101660.4").await;
+        page.press("Write it down").await;
+        page.see("101660.4").await;
+        page.press("Readings of Commons").await;
+        page.press("Correct 101660.4").await;
+        page.fill("Figure on the dial, m³", "101660.9").await;
+        page.press("Correct it").await;
+        page.see("101660.9").await;
+        page.is_accessible("the readings").await;
+        page.press("Take 101660.9 out").await;
+        page.gone("//td[contains(., '101660.9')]").await;
+        page
+    })
+    .await;
+}
+
+#[tokio::test]
+async fn what_water_costs_and_a_meter_as_their_manager_types_them() {
+    let app = App::own_demo().await;
+    let rowan = app.manager("rowan@meadow.example", "/sites/1").await;
+    with_page(&app, Screen::Desk, "book-desk", |page| async move {
+        page.sign_in("rowan@meadow.example").await;
+        page.press("Water book").await;
+        page.see("The next water costs $1.75 a m³.").await;
+        page.is_accessible("the water book on a desk").await;
+        page.press("What water costs").await;
+        page.fill("Price of tier 1, per m³", "2..1").await;
+        page.press("Save what water costs").await;
+        page.see("“2..1” is not a number.").await;
+        page.fill("Price of tier 1, per m³", "2.1").await;
+        page.fill("Tier 1: up to, m³ a month", "0").await;
+        page.press("Save what water costs").await;
+        page.see("up_to_m3 0 m³ is below the lowest allowed").await;
+        page.is_accessible("what water costs").await;
+        page.fill("Tier 1: up to, m³ a month", "250").await;
+        page.fill("Price of tier 1 in these months, per m³", "2.1")
+            .await;
+        page.press("Save what water costs").await;
+        page.see("The next water costs $2.10 a m³.").await;
+
+        page.press("Add a meter").await;
+        page.fill("Name", "Pavilion tap").await;
+        page.fill("Digits before the point", "12").await;
+        page.press("Save the meter").await;
+        page.see("Between 3 and 10.").await;
+        page.fill("Digits before the point", "4").await;
+        page.choose("It counts in", "gal").await;
+        page.press_label("Pavilion front").await;
+        page.is_accessible("a meter").await;
+        page.press("Save the meter").await;
+        page.see("Feeds Pavilion front.").await;
+        page.see("Not read yet: the first reading is where it begins.")
+            .await;
+        page.choose_named("Days of the book", "2025").await;
+        page.see("1 January 2025 to 31 December 2025").await;
+        page
+    })
+    .await;
+    let meters = rowan.json("/sites/1/meters").await;
+    let tap = &meters[1]["meter"];
+    assert_eq!(
+        (&tap["unit"], &tap["digits"], &tap["feeds"]),
+        (
+            &Value::from("gal"),
+            &Value::from(4),
+            &serde_json::json!(["2"])
+        )
+    );
+    let tariffs = rowan.json("/sites/1").await["tariffs"].clone();
+    assert_eq!(
+        tariffs.as_array().unwrap().len(),
+        2,
+        "the present one was mended: {tariffs}"
+    );
+    assert_eq!(tariffs[1]["tiers"][0]["up_to_m3"], 250.0);
+    assert_eq!(tariffs[1]["seasons"][0]["tiers"][0]["price_per_m3"], 2.1);
+}
+
+#[tokio::test]
+async fn a_viewer_reads_the_book_and_writes_nothing() {
+    let app = App::own_demo().await;
+    app.member("bram@meadow.example", "/sites/1", "viewer")
+        .await;
+    with_page(&app, Screen::Desk, "book-viewer", |page| async move {
+        page.sign_in("bram@meadow.example").await;
+        page.press("Water book").await;
+        page.see("Zone by zone").await;
+        for hidden in [
+            "Read Commons",
+            "Add a meter",
+            "Change Commons",
+            "What water costs",
+        ] {
+            page.gone(&format!(
+                "//button[normalize-space(.)='{hidden}' or @aria-label='{hidden}']"
+            ))
+            .await;
+        }
+        page.press("Readings of Commons").await;
+        page.see("Save the readings of all meters as a file").await;
+        page.gone("//button[.='Correct']").await;
+        page
+    })
+    .await;
+}
