@@ -15,6 +15,8 @@
 //! | [`infiltrometer`] | laws fitted to ring readings | Philip 1957, Horton 1940 |
 //! | [`water_drop`] | water-repellent soil | Dekker and Jungerius 1990 |
 //! | [`curve_number`] | rain that runs off | USDA NRCS TR-55 |
+//! | [`robust`] | median and spread that a few wild figures do not move | Hampel 1974 |
+//! | [`cusum`] | when a level has shifted | Page 1954, Siegmund 1985 |
 //! | [`depletion`] | total and readily available water, stress | FAO-56 eqs 82 to 84 |
 //! | [`catch_can`] | what sprinklers put down, how evenly | Irrigation Association, Christiansen 1942 |
 //! | [`natural_neighbour`] | depths between the cans | Park and others 2006 |
@@ -26,6 +28,7 @@
 
 pub mod catch_can;
 pub mod curve_number;
+pub mod cusum;
 pub mod depletion;
 pub mod green_ampt;
 pub mod humidity;
@@ -33,6 +36,7 @@ pub mod infiltrometer;
 pub mod natural_neighbour;
 pub mod radiation;
 pub mod reference_et;
+pub mod robust;
 pub mod saxton_rawls;
 pub mod soil;
 pub mod soil_triangle;

@@ -6,6 +6,8 @@ pub mod budget;
 pub mod constraint;
 pub mod edit;
 pub mod findings;
+pub mod flow;
+pub mod flow_watch;
 pub mod known;
 pub mod on_controller;
 pub mod past;

@@ -14,6 +14,7 @@ mod drafts;
 mod edits;
 mod fixture;
 mod floors;
+mod flow;
 mod foreign_csv;
 mod issued;
 mod kept;

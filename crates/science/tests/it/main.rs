@@ -2,6 +2,7 @@
 #![allow(clippy::unwrap_used)] // a test that panics has failed, as it should
 
 mod catch_can;
+mod cusum;
 mod golden;
 mod soil_water;
 mod sun;

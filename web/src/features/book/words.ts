@@ -31,9 +31,9 @@ const CAUSES: Record<Schemas["FindingCause"], string> = {
   leak: "a leak or a valve that does not close: does the counter turn with nothing on?",
   broken_heads: "heads that are gone or broken",
   not_noted: "watering that nobody noted",
-  did_not_run: "runs that did not happen: say so on Morning",
+  did_not_run: "runs that did not happen (say so where they are listed)",
   clogged_heads: "clogged heads",
-  wrong_rate: "a zone’s rate that is not what the plan takes it to be: a quick test by the meter tells",
+  wrong_rate: "a zone’s rate that is not what the plan takes it to be (a quick test by the meter tells)",
 };
 
 /** What a meter says beside the runs: a title, what it comes to, and where to look first. */
@@ -46,9 +46,10 @@ export function findingWords(
   const more = f.litres > 0;
   const volume = (litres: number) => units.show("volume", Math.abs(litres));
   const cost = f.cost_a_week != null && more ? `, ${amount(f.cost_a_week, currency)}` : "";
-  const look = f.causes.map((cause, i) => `${i + 1}. ${CAUSES[cause]}`).join(" ");
+  const [first, ...others] = f.causes.map((cause) => CAUSES[cause]);
+  const then = others.length > 0 ? ` Then for ${others.join(", ")}.` : "";
   return {
     title: `${f.name}: ${volume(f.litres)} ${more ? "more" : "less"} flowed than ran`,
-    detail: `Since ${longDay(localDate(f.since, timeZone))}, about ${volume(f.litres_a_week)}${cost} a week. Look for ${look}`,
+    detail: `Since ${longDay(localDate(f.since, timeZone))}, about ${volume(f.litres_a_week)}${cost} a week. Look first for ${first}${first?.endsWith("?") ? "" : "."}${then}`,
   };
 }
