@@ -456,7 +456,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Meters that do not agree with what ran, by their readings of the last two months. */
+        /** Where meters do not agree with what ran: by their readings of the last two months, and by their flow. */
         get: operations["show_findings"];
         put?: never;
         post?: never;
@@ -689,6 +689,23 @@ export interface paths {
          */
         put: operations["update_meter"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/meters/{meter}/pulses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps what a flow meter counted by the minute. Sent again, late or out of order it is kept once: a minute stays as it was first told. */
+        post: operations["tell_pulses"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3150,6 +3167,13 @@ export interface components {
          * @enum {string}
          */
         FindingCause: "leak" | "broken_heads" | "not_noted" | "did_not_run" | "clogged_heads" | "wrong_rate";
+        /** @description What meters say beside the runs. */
+        Findings: {
+            /** @description By what they count each minute, the most water first. */
+            flow: components["schemas"]["FlowFindingView"][];
+            /** @description By their readings. */
+            readings: components["schemas"]["MeterFinding"][];
+        };
         /** @description A refill of a zone's roots on a summer's day. */
         FirstLook: {
             /**
@@ -3228,6 +3252,26 @@ export interface components {
              * @default 3
              */
             every_days: number;
+        };
+        /** @description What a flow meter says. */
+        FlowFindingView: {
+            /**
+             * Format: double
+             * @description What that costs at the price of the next water; `null`: no price is known.
+             */
+            cost_a_week?: number | null;
+            /**
+             * Format: double
+             * @description Water of the last seven days that it explains, L; below 0: what is missing.
+             */
+            litres_a_week: number;
+            meter: components["schemas"]["MeterId"];
+            meter_name: string;
+            named: components["schemas"]["Named"];
+            /** Format: date-time */
+            since: string;
+            zone?: components["schemas"]["ZoneId"] | null;
+            zone_name?: string | null;
         };
         /** @description What follows from a change of a zone's week. */
         Follows: {
@@ -3488,6 +3532,11 @@ export interface components {
             idempotency_key: string;
             place?: components["schemas"]["Point"] | null;
             seen: components["schemas"]["Observation"];
+        };
+        /** @description What was kept. */
+        KeptPulses: {
+            /** @description Minutes that were counted. */
+            minutes: number;
         };
         /** @description What the key says, and the answers to its next question. */
         KeyStep: {
@@ -4153,6 +4202,11 @@ export interface components {
             multiplier?: number;
             /** @description Name for people. */
             name: string;
+            /**
+             * Format: double
+             * @description What a pulse of its flow sensor stands for, L; absent: it has none, and is read by eye.
+             */
+            pulse_l?: number | null;
             /** @description What its counter counts in. */
             unit: components["schemas"]["MeterUnit"];
         };
@@ -4351,6 +4405,84 @@ export interface components {
             id: components["schemas"]["SiteId"];
             name: string;
             role: components["schemas"]["Role"];
+        };
+        /** @description What is named. */
+        Named: {
+            /** @enum {string} */
+            kind: "leak";
+            /**
+             * Format: double
+             * @description How much, L/h.
+             */
+            litres_an_hour: number;
+        } | {
+            /** @enum {string} */
+            kind: "more_than_normal";
+            /**
+             * Format: double
+             * @description What it used to take, L/min.
+             */
+            normal_l_min: number;
+            /**
+             * Format: double
+             * @description What it takes now, L/min.
+             */
+            now_l_min: number;
+            /** @description The zone, by its place in the site's list. */
+            zone: number;
+        } | {
+            /** @enum {string} */
+            kind: "less_than_normal";
+            /**
+             * Format: double
+             * @description What it used to take, L/min.
+             */
+            normal_l_min: number;
+            /**
+             * Format: double
+             * @description What it takes now, L/min.
+             */
+            now_l_min: number;
+            /** @description The zone, by its place in the site's list. */
+            zone: number;
+        } | {
+            /** @enum {string} */
+            kind: "did_not_run";
+            /** @description The zone, by its place in the site's list. */
+            zone: number;
+        } | {
+            /** @enum {string} */
+            kind: "stays_open";
+            /**
+             * Format: int32
+             * @description For how long, min.
+             */
+            minutes: number;
+            /** @description The zone, by its place in the site's list. */
+            zone: number;
+        } | {
+            /** @enum {string} */
+            kind: "by_hand";
+            /**
+             * Format: int32
+             * @description For how long, min.
+             */
+            minutes: number;
+        } | {
+            /** @enum {string} */
+            kind: "wrong_rate";
+            /**
+             * Format: double
+             * @description What it takes, L/min.
+             */
+            now_l_min: number;
+            /**
+             * Format: double
+             * @description What it should take, L/min.
+             */
+            rated_l_min: number;
+            /** @description The zone, by its place in the site's list. */
+            zone: number;
         };
         /** @description A new account. */
         NewAccount: {
@@ -5012,6 +5144,16 @@ export interface components {
             each_morning: boolean;
             published?: components["schemas"]["PublicationView"] | null;
             since?: components["schemas"]["SincePublished"] | null;
+        };
+        /** @description What a flow meter counted. */
+        Pulses: {
+            /** @description Pulses of each minute from then on, at most a week of them; `null`: it did not count. */
+            counts: (number | null)[];
+            /**
+             * Format: date-time
+             * @description The first minute, a full one.
+             */
+            from: string;
         };
         /**
          * @description A question of the key.
@@ -10679,7 +10821,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MeterFinding"][];
+                    "application/json": components["schemas"]["Findings"];
                 };
             };
             /** @description A parameter cannot be understood */
@@ -12371,6 +12513,141 @@ export interface operations {
             };
             /** @description Say with If-Match which version was edited (RFC 6585) */
             428: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tell_pulses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                meter: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Pulses"];
+            };
+        };
+        responses: {
+            /** @description Kept */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptPulses"];
+                };
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such meter here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A minute to come, or not a full one */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

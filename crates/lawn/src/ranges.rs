@@ -81,6 +81,8 @@ pub const SEWER_SHARE: Range = Range::new("share", "", 0.0, 1.0);
 pub const METER_DIGITS: Range = Range::new("digits", "", 3.0, 10.0);
 /// Digits of a meter's counter after the point.
 pub const METER_DECIMALS: Range = Range::new("decimals", "", 0.0, 4.0);
+/// What a pulse of a meter's flow sensor stands for.
+pub const METER_PULSE: Range = Range::new("pulse_l", "L", 0.01, 1000.0);
 /// What a count of a meter stands for, in its unit.
 pub const METER_MULTIPLIER: Range = Range::new("multiplier", "", 0.001, 1000.0);
 /// Area of a zone.
@@ -258,6 +260,7 @@ pub const ALL: &[Range] = &[
     METER_DIGITS,
     METER_DECIMALS,
     METER_MULTIPLIER,
+    METER_PULSE,
     LATITUDE,
     LONGITUDE,
     ELEVATION,

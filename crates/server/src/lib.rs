@@ -10,6 +10,7 @@ pub mod controlling;
 pub mod db;
 pub mod demo;
 pub mod first_account;
+pub mod flow;
 pub mod guessing;
 pub mod http;
 pub mod ledger;

@@ -136,6 +136,7 @@ mod tests {
             digits: 6,
             decimals: 1,
             multiplier: 1.0,
+            pulse_l: None,
             feeds: Vec::new(),
             house: false,
             active_from: None,

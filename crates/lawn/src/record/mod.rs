@@ -7,6 +7,7 @@ pub mod constraint;
 pub mod edit;
 pub mod findings;
 pub mod flow;
+pub mod flow_findings;
 pub mod flow_watch;
 pub mod known;
 pub mod on_controller;

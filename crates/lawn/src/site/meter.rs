@@ -82,6 +82,9 @@ pub struct Meter {
     /// What a count stands for, in the unit: some dials show tens or hundreds.
     #[serde(default = "one")]
     pub multiplier: f64,
+    /// What a pulse of its flow sensor stands for, L; absent: it has none, and is read by eye.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub pulse_l: Option<f64>,
     /// The zones that it feeds, by their identifiers; none: all.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub feeds: Vec<String>,
@@ -135,6 +138,9 @@ impl Meter {
         number(path, ranges::METER_DIGITS, f64::from(self.digits))?;
         number(path, ranges::METER_DECIMALS, f64::from(self.decimals))?;
         number(path, ranges::METER_MULTIPLIER, self.multiplier)?;
+        if let Some(pulse) = self.pulse_l {
+            number(path, ranges::METER_PULSE, pulse)?;
+        }
         for (i, fed) in self.feeds.iter().enumerate() {
             if !zones.iter().any(|zone| zone.id == *fed) {
                 return Err(Invalid::new(

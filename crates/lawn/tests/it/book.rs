@@ -208,6 +208,7 @@ fn a_meter_beside_what_ran_on_its_zones() {
         digits: 7,
         decimals: 0,
         multiplier: 1.0,
+        pulse_l: None,
         feeds: vec!["front".to_owned()],
         house: false,
         active_from: None,

@@ -17,6 +17,7 @@ fn meter() -> Meter {
         digits: 5,
         decimals: 1,
         multiplier: 1.0,
+        pulse_l: None,
         feeds: Vec::new(),
         house: false,
         active_from: None,

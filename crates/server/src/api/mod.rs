@@ -143,6 +143,7 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(meters::list_readings)
             .service(meters::add_reading)
             .service(meters::void_reading)
+            .service(meters::tell_pulses)
             .service(meters::put_meter_photo)
             .service(meters::show_meter_photo)
             .service(meters::export_readings)

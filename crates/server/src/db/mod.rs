@@ -8,6 +8,7 @@ pub mod devices;
 pub mod dry_days;
 pub mod edits;
 pub mod feeds;
+pub mod flow;
 pub mod head_faults;
 pub mod history;
 pub mod invitations;

@@ -2,8 +2,8 @@
 
 use std::collections::BTreeMap;
 
-use jiff::Timestamp;
 use jiff::civil::Date;
+use jiff::{SignedDuration, Timestamp};
 use jiff_sqlx::ToSqlx;
 use lawn::days;
 use lawn::record::book::Entry;
@@ -227,6 +227,68 @@ pub async fn entries(
         by_hand: matches!(row.source.as_str(), "hand" | "hose"),
     });
     Ok(entries.collect())
+}
+
+/// Passes of a stretch of days as they were open, in time order: by the starts of the plan that a run was taken from, else as one. What a hose watered is told too.
+pub struct Opened {
+    /// The zone.
+    pub zone: ZoneId,
+    /// It opened.
+    pub from: Timestamp,
+    /// It closed.
+    pub to: Timestamp,
+    /// Local day of the run.
+    pub date: Date,
+    /// What it watered.
+    pub watered: Watered,
+}
+
+/// [`Opened`] of a site.
+pub async fn opened(
+    db: impl PgExecutor<'_>,
+    site: SiteId,
+    from: Date,
+    to: Date,
+) -> sqlx::Result<Vec<Opened>> {
+    let rows = sqlx::query!(
+        r#"SELECT r.zone_id, r.date, r.started_at, r.passes, r.run_s, r.watered, p.starts AS "starts?: Vec<jiff_sqlx::Timestamp>"
+           FROM run r JOIN zone z ON z.id = r.zone_id
+           LEFT JOIN planned_run p ON p.plan_id = r.plan_id AND p.zone_id = r.zone_id AND p.starts[1] = r.started_at
+           WHERE z.site_id = $1 AND r.voided_at IS NULL AND r.passes > 0 AND r.date BETWEEN $2 AND $3"#,
+        site.0,
+        from.to_sqlx() as _,
+        to.to_sqlx() as _,
+    )
+    .fetch_all(db)
+    .await?;
+    let mut opened = Vec::new();
+    for r in rows {
+        let watered = watered(r.watered)?;
+        let started_at = r.started_at.to_jiff();
+        let starts: Vec<Timestamp> = match r.starts {
+            Some(starts) => starts
+                .into_iter()
+                .map(jiff_sqlx::Timestamp::to_jiff)
+                .collect(),
+            None => vec![started_at],
+        };
+        let passes = starts
+            .len()
+            .min(usize::try_from(r.passes).unwrap_or(1))
+            .max(1);
+        let length = i64::from(r.run_s) / i64::try_from(passes).unwrap_or(1);
+        for from in starts.into_iter().take(passes) {
+            opened.push(Opened {
+                zone: ZoneId(r.zone_id),
+                from,
+                to: from + SignedDuration::from_secs(length),
+                date: r.date.to_jiff(),
+                watered,
+            });
+        }
+    }
+    opened.sort_by_key(|o| o.from);
+    Ok(opened)
 }
 
 /// Records runs assumed from a plan; one begun before grows by the passes begun since. What a person said stands.

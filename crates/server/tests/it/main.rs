@@ -13,6 +13,7 @@ mod dry_days;
 mod edits;
 mod entries;
 mod errors;
+mod flow;
 mod fuzz;
 mod guessing;
 mod harness;

@@ -26,8 +26,9 @@ const MIGRATIONS: [&str; LATEST] = [
     include_str!("../../migrations/0016_publications.sql"),
     include_str!("../../migrations/0017_controllers.sql"),
     include_str!("../../migrations/0018_water_book.sql"),
+    include_str!("../../migrations/0019_flow.sql"),
 ];
-const LATEST: usize = 18;
+const LATEST: usize = 19;
 
 /// The demo of migration 0006, see tests/data/README.md.
 const DEMO: &[u8] = include_bytes!("../data/demo-0006.sql.gz");

@@ -199,6 +199,13 @@ pub fn table() -> BTreeMap<&'static str, (Asks, Value)> {
         ),
         ("void_reading", (Of(Crew), Value::Null)),
         (
+            "tell_pulses",
+            (
+                Of(Crew),
+                json!({ "from": "2026-06-17T08:00:00Z", "counts": [1, 2] }),
+            ),
+        ),
+        (
             "put_meter_photo",
             (Of(Crew), Value::String("GIF89a".to_owned())),
         ),

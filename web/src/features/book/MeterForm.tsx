@@ -14,6 +14,7 @@ const FIELDS = [
   { name: "digits", label: "Digits before the point", required: true },
   { name: "decimals", label: "Digits after the point that are read" },
   { name: "multiplier", label: "What a count stands for, of the unit" },
+  { name: "pulse_l", label: "A pulse of its flow sensor, L" },
 ];
 
 type Props = { site: string; existing: MeterView | undefined; onDone: () => void };
@@ -28,6 +29,7 @@ export function MeterForm({ site, existing, onDone }: Props) {
     digits: was?.digits ?? 5,
     decimals: was?.decimals ?? 0,
     multiplier: was?.multiplier ?? 1,
+    pulse_l: was?.pulse_l,
   });
   const [feeds, setFeeds] = useState<string[]>(was?.feeds ?? []);
   const [house, setHouse] = useState(was?.house ?? false);
@@ -58,6 +60,7 @@ export function MeterForm({ site, existing, onDone }: Props) {
         digits: figures.si("digits") ?? 5,
         decimals: figures.si("decimals") ?? 0,
         multiplier: figures.si("multiplier") ?? 1,
+        pulse_l: figures.si("pulse_l") ?? null,
         feeds,
         house,
         active_from: was?.active_from ?? null,

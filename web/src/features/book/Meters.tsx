@@ -20,7 +20,7 @@ import {
   useVoidReading,
 } from "./queries";
 import { ReadMeter } from "./ReadMeter";
-import { countWords, findingWords, registerWords } from "./words";
+import { allFindings, countWords, registerWords } from "./words";
 
 type Props = { site: string; view: SiteView; book: Book | undefined };
 
@@ -141,14 +141,13 @@ function OneMeter({ site, view, book, meter, onChange }: OneProps) {
 function Said({ site, view, meter }: { site: string; view: SiteView; meter: MeterView }) {
   const units = useUnits();
   const findings = useQuery(findingsQuery(site));
-  const found = findings.data?.find((f) => f.meter === String(meter.id));
-  if (!found) return null;
-  const { title, detail } = findingWords(found, units, view.site.time_zone, view.site.currency);
-  return (
-    <p className={classes.said}>
-      <strong>{title}</strong> {detail}
+  const said = allFindings(findings.data, units, view.site.time_zone, view.site.currency);
+  const own = said.filter((f) => f.meter === String(meter.id));
+  return own.map((f) => (
+    <p key={f.key} className={classes.said}>
+      <strong>{f.title}.</strong> {f.detail}
     </p>
-  );
+  ));
 }
 
 /** A use that differs so little from what ran that it is no news: less than a fiftieth and less than a count of the meter. */

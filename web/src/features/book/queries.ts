@@ -7,6 +7,7 @@ export type Meter = Schemas["Meter"];
 export type MeterView = Schemas["MeterView"];
 export type Reading = Schemas["ReadingView"];
 export type Finding = Schemas["MeterFinding"];
+export type FlowFinding = Schemas["FlowFindingView"];
 export type Tariff = Schemas["Tariff"];
 
 const path = (site: string) => ({ path: { site: Number(site) } });

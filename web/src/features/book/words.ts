@@ -2,8 +2,8 @@
 import type { Schemas } from "../../api";
 import { amount } from "../../money";
 import type { Shown } from "../../quantities";
-import { localDate, longDay } from "../../time";
-import type { Finding, Meter } from "./queries";
+import { clock, localDate, longDay, sentenceCase } from "../../time";
+import type { Finding, FlowFinding, Meter } from "./queries";
 
 type Unit = Schemas["MeterUnit"];
 
@@ -37,7 +37,7 @@ const CAUSES: Record<Schemas["FindingCause"], string> = {
 };
 
 /** What a meter says beside the runs: a title, what it comes to, and where to look first. */
-export function findingWords(
+function findingWords(
   f: Finding,
   units: Shown,
   timeZone: string,
@@ -52,4 +52,77 @@ export function findingWords(
     title: `${f.name}: ${volume(f.litres)} ${more ? "more" : "less"} flowed than ran`,
     detail: `Since ${longDay(localDate(f.since, timeZone))}, about ${volume(f.litres_a_week)}${cost} a week. Look first for ${first}${first?.endsWith("?") ? "" : "."}${then}`,
   };
+}
+
+/** What a flow meter says: a title, and what it comes to. */
+function flowWords(
+  f: FlowFinding,
+  units: Shown,
+  timeZone: string,
+  currency: string | null | undefined,
+): { title: string; detail: string } {
+  const zone = f.zone_name ?? f.meter_name;
+  const since = `since ${longDay(localDate(f.since, timeZone))}`;
+  const volume = (litres: number) => units.show("volume", Math.abs(litres));
+  const flow = (litresAMinute: number) => units.show("hose_flow", litresAMinute);
+  const cost = f.cost_a_week != null && f.cost_a_week > 0 ? `, ${amount(f.cost_a_week, currency)}` : "";
+  const week = `${volume(f.litres_a_week)}${cost} in the last seven days.`;
+  switch (f.named.kind) {
+    case "leak":
+      return {
+        title: `${f.meter_name}: a leak`,
+        detail: `${sentenceCase(since)} about ${units.show("bucket", f.named.litres_an_hour)} flow each hour with nothing on: ${week} Shut zones off one by one, or look for wet ground.`,
+      };
+    case "more_than_normal":
+      return {
+        title: `${zone}: a head is broken or gone`,
+        detail: `${sentenceCase(since)} it takes ${flow(f.named.now_l_min)} instead of ${flow(f.named.normal_l_min)}: ${week} Walk it while it runs.`,
+      };
+    case "less_than_normal":
+      return {
+        title: `${zone}: heads are clogged, or its valve opens too little`,
+        detail: `${sentenceCase(since)} it takes ${flow(f.named.now_l_min)} instead of ${flow(f.named.normal_l_min)}: ${volume(f.litres_a_week)} are missing of the last seven days.`,
+      };
+    case "did_not_run":
+      return {
+        title: `${zone}: nothing flowed`,
+        detail: `On ${longDay(localDate(f.since, timeZone))} its valve should have been open at ${clock(f.since, timeZone)}. Look at valve and wire; say under What ran that it did not run.`,
+      };
+    case "stays_open":
+      return {
+        title: `${zone}: its valve closes late`,
+        detail: `On ${longDay(localDate(f.since, timeZone))} water went on for ${f.named.minutes} min after its pass: ${week}`,
+      };
+    case "by_hand":
+      return {
+        title: `${f.meter_name}: water that nobody noted`,
+        detail: `On ${longDay(localDate(f.since, timeZone))} at ${clock(f.since, timeZone)} for ${f.named.minutes} min with nothing on: ${volume(f.litres_a_week)}. If somebody watered by hand, note it.`,
+      };
+    case "wrong_rate":
+      return {
+        title: `${zone}: takes another flow than its rate says`,
+        detail: `${flow(f.named.now_l_min)} instead of ${flow(f.named.rated_l_min)}: a quick test by the meter gives the plan the right rate.`,
+      };
+  }
+}
+
+/** Everything that a site's meters say, what the flow tells first: it says where. A leak by the readings is the same water again. */
+export function allFindings(
+  found: Schemas["Findings"] | undefined,
+  units: Shown,
+  timeZone: string,
+  currency: string | null | undefined,
+): { key: string; meter: string; title: string; detail: string }[] {
+  const flow = found?.flow ?? [];
+  const told = new Set(flow.map((f) => String(f.meter)));
+  return [
+    ...flow.map((f) => ({
+      key: `flow-${f.meter}-${f.named.kind}-${f.zone ?? ""}`,
+      meter: String(f.meter),
+      ...flowWords(f, units, timeZone, currency),
+    })),
+    ...(found?.readings ?? [])
+      .filter((f) => !told.has(f.meter))
+      .map((f) => ({ key: `meter-${f.meter}`, meter: f.meter, ...findingWords(f, units, timeZone, currency) })),
+  ];
 }

@@ -5,7 +5,7 @@ import type { SiteView, WeekPlan } from "../../api";
 import { addDays, ago, dayMonth, sentenceCase, shortDay, whenDay } from "../../time";
 import { useUnits } from "../../units";
 import { findingsQuery } from "../book/queries";
-import { findingWords } from "../book/words";
+import { allFindings } from "../book/words";
 import { runWords } from "../reasons/run";
 import { Term } from "../reasons/Term";
 import { goesTooDry, LEAST_SHOWN_PCT, warnings } from "../reasons/words";
@@ -85,10 +85,8 @@ function Needs({ plan, site, view }: Props) {
   const silent = feed.data?.connected && feed.data.failures > 0 ? feed.data : undefined;
   const faults = useQuery(headFaultsQuery(site));
   const metered = useQuery(findingsQuery(site));
-  const items: Item[] = (metered.data ?? []).map((finding) => {
-    const { title, detail } = findingWords(finding, units, plan.time_zone, view.site.currency);
-    return { key: `meter-${finding.meter}`, what: title, detail };
-  });
+  const byMeters = allFindings(metered.data, units, plan.time_zone, view.site.currency);
+  const items: Item[] = byMeters.map((f) => ({ key: f.key, what: f.title, detail: f.detail }));
   const missing = plan.notes.find((n) => n.note === "weather_missing");
   for (const zone of plan.zones) {
     if (zone.regime === "seedbed") {

@@ -1,29 +1,88 @@
 use actix_web::get;
 use actix_web::web::{Data, Json};
-use jiff::ToSpan;
+use jiff::{Timestamp, ToSpan};
 use lawn::record::findings::Finding;
+use lawn::record::flow_watch::Named;
+use serde::Serialize;
+use utoipa::ToSchema;
 
 use crate::api::access::{Access, Read};
 use crate::computing::computed;
-use crate::db::Db;
+use crate::db::meters::MeterId;
+use crate::db::{Db, ZoneId, meters, sites};
 use crate::http::error::{ApiError, Problem};
-use crate::{planning, water_book};
+use crate::{clock, flow, planning, water_book};
 
-/// Days that meters are looked back over.
+/// Days that meters are looked back over by their readings.
 const LOOKED_BACK: i64 = 60;
 
-/// Meters that do not agree with what ran, by their readings of the last two months.
+/// What meters say beside the runs.
+#[derive(Debug, Serialize, ToSchema)]
+pub(in crate::api) struct Findings {
+    /// By their readings.
+    readings: Vec<Finding>,
+    /// By what they count each minute, the most water first.
+    flow: Vec<FlowFindingView>,
+}
+
+/// What a flow meter says.
+#[derive(Debug, Serialize, ToSchema)]
+pub(in crate::api) struct FlowFindingView {
+    meter: MeterId,
+    meter_name: String,
+    /// The zone that it is about.
+    zone: Option<ZoneId>,
+    zone_name: Option<String>,
+    named: Named,
+    since: Timestamp,
+    /// Water of the last seven days that it explains, L; below 0: what is missing.
+    litres_a_week: f64,
+    /// What that costs at the price of the next water; `null`: no price is known.
+    cost_a_week: Option<f64>,
+}
+
+/// Where meters do not agree with what ran: by their readings of the last two months, and by their flow.
 #[utoipa::path(tag = "water book", operation_id = "show_findings", params(("site" = i64, Path)), responses(
-    (status = 200, description = "The findings", body = Vec<Finding>),
+    (status = 200, description = "The findings", body = Findings),
     (status = 404, description = "No such site here", body = Problem)))]
 #[get("/sites/{site}/findings")]
 pub(in crate::api) async fn show_findings(
     access: Access<Read>,
     db: Data<Db>,
-) -> Result<Json<Vec<Finding>>, ApiError> {
+) -> Result<Json<Findings>, ApiError> {
     let mut db = db.pool().acquire().await?;
     let (document, today) = planning::as_measured(&mut db, access.site).await?;
+    let site = sites::get(&mut *db, access.site).await?;
+    let now = clock::now(site.simulated_now);
     let from = today.saturating_sub(LOOKED_BACK.days());
-    let pages = water_book::read(&mut db, access.site, document, from, today).await?;
-    Ok(Json(computed(move || pages.findings()).await?))
+    let pages = water_book::read(&mut db, access.site, document.clone(), from, today).await?;
+    let rows = meters::of_site(&mut *db, access.site).await?;
+    let kept = flow::read(&mut db, access.site, &document, today, now, rows).await?;
+    let found = computed(move || {
+        let price = document.site.price_per_m3;
+        let name = |zone: i64| {
+            let zone = document.zones.iter().find(|z| z.id == zone.to_string())?;
+            Some(zone.name.clone())
+        };
+        let of_flow = kept.iter().flat_map(|kept| {
+            kept.standing().into_iter().map(move |standing| {
+                let zone = standing.named.zone().and_then(|place| kept.zone_id(place));
+                FlowFindingView {
+                    meter: kept.id,
+                    meter_name: kept.name().to_owned(),
+                    zone: zone.map(ZoneId),
+                    zone_name: zone.and_then(name),
+                    named: standing.named,
+                    since: standing.since,
+                    litres_a_week: standing.litres_a_week.l(),
+                    cost_a_week: price.map(|p| standing.litres_a_week.cost_at(p)),
+                }
+            })
+        });
+        Findings {
+            flow: of_flow.collect(),
+            readings: pages.findings(),
+        }
+    });
+    Ok(Json(found.await?))
 }

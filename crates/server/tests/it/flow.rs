@@ -1,0 +1,178 @@
+//! Flow meters: what is counted by the minute is kept once, however it comes; a leak and a broken head are named by it.
+
+use jiff::{SignedDuration, Timestamp};
+use reqwest::{Method, StatusCode};
+use serde_json::{Value, json};
+
+use crate::harness::{Api, App, expect};
+use crate::rounds::step;
+
+/// A site with a dry zone and a flow meter of 1 L a pulse; its path and the meter's.
+async fn counted() -> (App, Api, String, String) {
+    let (app, api, site) = App::with_dry_zone().await;
+    let meter = json!({ "name": "Lawn", "unit": "m3", "digits": 5, "pulse_l": 1.0 });
+    let added = api
+        .send(Method::POST, &format!("{site}/meters"), meter)
+        .await;
+    let id = expect(added, StatusCode::CREATED).await["id"].clone();
+    (app, api, site.clone(), format!("{site}/meters/{id}"))
+}
+
+async fn told(api: &Api, meter: &str, from: &str, counts: Value) -> reqwest::Response {
+    let body = json!({ "from": from, "counts": counts });
+    api.send(Method::POST, &format!("{meter}/pulses"), body)
+        .await
+}
+
+/// All that is kept: minutes that were counted, and their pulses.
+async fn kept(app: &App) -> (i64, i64) {
+    sqlx::query_as("SELECT count(n), coalesce(sum(n), 0)::int8 FROM flow_hour, unnest(counts) AS n")
+        .fetch_one(&app.pool)
+        .await
+        .unwrap()
+}
+
+#[tokio::test]
+async fn a_minute_is_kept_once_however_it_is_told() {
+    let (app, api, site, meter) = counted().await;
+    // A batch over the turn of an hour; sent again; a later one first, with a gap that is told later.
+    let first = told(&api, &meter, "2026-06-17T07:58:00Z", json!([3, 4, 5, 6])).await;
+    assert_eq!(expect(first, StatusCode::OK).await["minutes"], 4);
+    let again = told(&api, &meter, "2026-06-17T07:58:00Z", json!([3, 4, 5, 6])).await;
+    expect(again, StatusCode::OK).await;
+    assert_eq!(kept(&app).await, (4, 18));
+    let late = told(&api, &meter, "2026-06-17T08:00:00Z", json!([9, 9, null, 2])).await;
+    expect(late, StatusCode::OK).await;
+    assert_eq!(kept(&app).await, (5, 20), "what was told stands");
+    let gap = told(&api, &meter, "2026-06-17T08:02:00Z", json!([7])).await;
+    expect(gap, StatusCode::OK).await;
+    assert_eq!(kept(&app).await, (6, 27));
+    for (from, counts, field) in [
+        ("2026-06-17T08:00:30Z", json!([1]), "from"),
+        ("2026-06-17T08:00:00Z", json!([]), "counts"),
+        ("2026-06-18T05:00:00Z", json!([1, 1, 1]), "counts"),
+        ("2026-06-17T08:00:00Z", json!([1, 30_001]), "counts[1]"),
+        ("1890-06-17T08:00:00Z", json!([1]), "from"),
+    ] {
+        let refused = told(&api, &meter, from, counts).await;
+        let problem = expect(refused, StatusCode::UNPROCESSABLE_ENTITY).await;
+        assert_eq!(problem["field"], field, "{problem}");
+    }
+    // By a device of the site, and by no other.
+    let device = api
+        .send(
+            Method::POST,
+            &format!("{site}/device-tokens"),
+            json!({ "name": "Valve box" }),
+        )
+        .await;
+    let token = expect(device, StatusCode::CREATED).await["token"]
+        .as_str()
+        .unwrap()
+        .to_owned();
+    let stranger = app.stranger();
+    let by_device = async |token: &str, path: &str| {
+        let body = json!({ "from": "2026-06-17T09:00:00Z", "counts": [1] });
+        let request = stranger.request(Method::POST, &format!("{path}/pulses"));
+        let request = request.bearer_auth(token).json(&body);
+        request.send().await.unwrap().status()
+    };
+    assert_eq!(by_device(&token, &meter).await, StatusCode::OK);
+    let unknown = by_device("no-such-token", &meter).await;
+    assert_eq!(unknown, StatusCode::UNAUTHORIZED);
+    let other = by_device(&token, &format!("{site}/meters/999")).await;
+    assert_eq!(other, StatusCode::NOT_FOUND);
+    assert_eq!(kept(&app).await, (7, 28));
+}
+
+/// What the zone's passes take each minute of a day, with a leak; the day from its midnight on.
+async fn minutes_of(
+    api: &Api,
+    site: &str,
+    day: &str,
+    flow_l_min: f64,
+    leak_l_h: f64,
+) -> (String, Vec<u16>) {
+    let midnight: Timestamp = format!("{day}T04:00:00Z").parse().unwrap();
+    let runs = api.json(&format!("{site}/runs?from={day}&to={day}")).await;
+    let mut flow = vec![leak_l_h / 60.0; 24 * 60];
+    for run in runs.as_array().unwrap() {
+        let starts: Timestamp = run["started_at"].as_str().unwrap().parse().unwrap();
+        let from = usize::try_from(starts.duration_since(midnight).as_secs() / 60).unwrap();
+        let minutes = usize::try_from(run["seconds"].as_i64().unwrap() / 60).unwrap();
+        for litres in flow.iter_mut().skip(from).take(minutes) {
+            *litres += flow_l_min;
+        }
+    }
+    let mut rest = 0.0;
+    let counts = flow.into_iter().map(|litres| {
+        rest += litres;
+        let pulses = f64::floor(rest);
+        rest -= pulses;
+        pulses as u16
+    });
+    (midnight.to_string(), counts.collect())
+}
+
+#[tokio::test]
+async fn a_leak_is_named_within_two_days_of_its_start_on_the_stepped_clock() {
+    let (_app, api, site, meter) = counted().await;
+    let found = async |api: &Api| api.json(&format!("{site}/findings")).await["flow"].clone();
+    assert_eq!(found(&api).await, json!([]));
+    let mut day = jiff::civil::date(2026, 6, 18);
+    let mut named = Vec::new();
+    for number in 0..10 {
+        step(&api, &site, 1).await;
+        let leak = if number >= 7 { 45.0 } else { 0.0 };
+        let (from, counts) = minutes_of(&api, &site, &day.to_string(), 88.0, leak).await;
+        expect(
+            told(&api, &meter, &from, json!(counts)).await,
+            StatusCode::OK,
+        )
+        .await;
+        let kinds: Vec<String> = (found(&api).await.as_array().unwrap().iter())
+            .map(|f| f["named"]["kind"].as_str().unwrap().to_owned())
+            .collect();
+        named.push(kinds.contains(&"leak".to_owned()));
+        day = day.tomorrow().unwrap();
+    }
+    assert_eq!(named[..7], [false; 7]);
+    assert!(named[8], "within two days: {named:?}");
+    let leak = found(&api).await[0].clone();
+    assert!(
+        (leak["named"]["litres_an_hour"].as_f64().unwrap() - 45.0).abs() < 1.5,
+        "{leak}"
+    );
+    assert_eq!(leak["since"], "2026-06-25T04:00:00Z", "{leak}");
+    assert_eq!(leak["zone"], Value::Null);
+}
+
+#[tokio::test]
+async fn the_demos_leak_and_broken_head_are_found_by_its_flow() {
+    let app = App::own_demo().await;
+    let api = app.sign_in(crate::harness::EMAIL).await;
+    let found = api.json("/sites/1/findings").await;
+    let flow = found["flow"].as_array().unwrap();
+    let kinds: Vec<&str> = flow
+        .iter()
+        .map(|f| f["named"]["kind"].as_str().unwrap())
+        .collect();
+    assert_eq!(kinds, ["leak", "more_than_normal"], "{found}");
+    let leak = &flow[0];
+    assert!(
+        (leak["named"]["litres_an_hour"].as_f64().unwrap() - 110.0).abs() < 6.0,
+        "{leak}"
+    );
+    let since: Timestamp = leak["since"].as_str().unwrap().parse().unwrap();
+    let began: Timestamp = "2026-06-03T21:00:00-04:00".parse().unwrap();
+    assert!(
+        since.duration_since(began).abs() <= SignedDuration::from_hours(48),
+        "{leak}"
+    );
+    let head = &flow[1];
+    assert_eq!(head["zone_name"], "Library lawn");
+    let times = head["named"]["now_l_min"].as_f64().unwrap()
+        / head["named"]["normal_l_min"].as_f64().unwrap();
+    assert!((times - 1.3).abs() < 0.05, "{head}");
+    assert!(leak["cost_a_week"].as_f64().unwrap() > 20.0, "{leak}");
+}
