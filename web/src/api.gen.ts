@@ -1854,6 +1854,8 @@ export interface components {
              * @description Its first day in the span.
              */
             from: string;
+            /** @description California's maximum applied water allowance for these days, L. */
+            mawa_l: components["schemas"]["Volume"];
             /** @description Rain as it fell. */
             rain_mm: components["schemas"]["Depth"];
             /** @description The sums over all zones. */
@@ -1936,6 +1938,23 @@ export interface components {
              * @description How long it takes to fill, s.
              */
             seconds: number;
+        };
+        /** @description The budgets of a site over a span of days, L. */
+        Budgets: {
+            /** @description Reference ET. */
+            et0_mm: components["schemas"]["Depth"];
+            /** @description California's estimated total water use. */
+            etwu_l: components["schemas"]["Volume"];
+            /** @description California's maximum applied water allowance. */
+            mawa_l: components["schemas"]["Volume"];
+            /**
+             * Format: date
+             * @description The first day of that month.
+             */
+            peak_month?: string | null;
+            /** @description Rain as it fell. */
+            rain_mm: components["schemas"]["Depth"];
+            watersense_allowance_l?: components["schemas"]["Volume"] | null;
         };
         /** @description A rule of the calendar with its figures on a day. */
         CalendarRule: {
@@ -6967,6 +6986,8 @@ export interface components {
         };
         /** @description The book of a span of days. */
         WaterBook: {
+            /** @description What water offices' formulas allow in the span. */
+            budgets: components["schemas"]["Budgets"];
             /**
              * Format: double
              * @description Fees of the months that begin in the span; `None`: no tariff.

@@ -9,6 +9,7 @@ use utoipa::ToSchema;
 
 use crate::engine::history::{Stretch, ZoneHistory};
 use crate::quantity::{Area, Depth, Volume};
+use crate::record::budget::{Budgets, budgets};
 use crate::record::known::Run;
 use crate::record::past::PastDay;
 use crate::record::readings::{Reading, used};
@@ -100,6 +101,8 @@ pub struct Period {
     pub et0_mm: Depth,
     /// Rain as it fell.
     pub rain_mm: Depth,
+    /// California's maximum applied water allowance for these days, L.
+    pub mawa_l: Volume,
     /// The sums over all zones.
     pub sums: Sums,
 }
@@ -140,6 +143,8 @@ pub struct Book {
     pub fees: Option<f64>,
     /// What the next cubic metre of the last day's month costs; `None`: no tariff.
     pub next_m3: Option<f64>,
+    /// What water offices' formulas allow in the span.
+    pub budgets: Budgets,
     /// The meters, between readings that touch the span, in time order.
     pub metered: Vec<Metered>,
 }
@@ -314,17 +319,18 @@ fn periods(sources: &Sources, begins: impl Fn(Date) -> Date) -> BTreeMap<Date, P
             to: date,
             et0_mm: Depth::ZERO,
             rain_mm: Depth::ZERO,
+            mawa_l: Volume::default(),
             sums: Sums::default(),
         });
         period.to = date;
     }
-    for day in sources.weather {
-        if let Some(period) = periods.get_mut(&begins(day.date))
-            && (period.from..=period.to).contains(&day.date)
-        {
-            period.et0_mm += day.et0;
-            period.rain_mm += day.rain;
-        }
+    for period in periods.values_mut() {
+        let from = sources.weather.partition_point(|d| d.date < period.from);
+        let to = sources.weather.partition_point(|d| d.date <= period.to);
+        let of = budgets(sources.document, &sources.weather[from..to]);
+        period.et0_mm = of.et0_mm;
+        period.rain_mm = of.rain_mm;
+        period.mawa_l = of.mawa;
     }
     periods
 }
@@ -490,6 +496,7 @@ pub fn book(sources: &Sources) -> Book {
         total,
         fees,
         next_m3,
+        budgets: budgets(document, sources.weather),
         metered,
     }
 }

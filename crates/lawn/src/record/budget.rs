@@ -1,5 +1,6 @@
 //! What water offices allow a site over a span of days, and what their formula estimates that it uses.
 
+use jiff::civil::Date;
 use science::water_budget::{
     ETAF_HOME, ETAF_OTHER, efficiency, etwu_l, mawa_l, plant_factor, watersense_allowance_l,
 };
@@ -10,14 +11,19 @@ use crate::quantity::{Depth, Volume};
 use crate::site::{Regime, SiteDocument, Use};
 use crate::weather::DailyWeather;
 
-/// The budgets of a site over a span of days.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize, ToSchema)]
+/// The budgets of a site over a span of days, L.
+#[derive(Debug, Clone, Copy, PartialEq, Default, Serialize, ToSchema)]
 pub struct Budgets {
     /// What WaterSense allows in the peak month of the span; `None`: the span holds no whole month.
+    #[serde(rename = "watersense_allowance_l")]
     pub watersense_allowance: Option<Volume>,
+    /// The first day of that month.
+    pub peak_month: Option<Date>,
     /// California's maximum applied water allowance.
+    #[serde(rename = "mawa_l")]
     pub mawa: Volume,
     /// California's estimated total water use.
+    #[serde(rename = "etwu_l")]
     pub etwu: Volume,
     /// Rain as it fell.
     pub rain_mm: Depth,
@@ -26,8 +32,9 @@ pub struct Budgets {
 }
 
 /// A whole month of a record.
-#[derive(Debug, Clone, Copy, Default)]
+#[derive(Debug, Clone, Copy)]
 struct Month {
+    first: Date,
     et0: Depth,
     rain: Depth,
 }
@@ -44,6 +51,7 @@ fn whole_months(days: &[DailyWeather]) -> Vec<Month> {
         let (month, after) = rest.split_at(length);
         if length == usize::try_from(first.date.days_in_month()).unwrap_or(usize::MAX) {
             months.push(Month {
+                first: first.date,
                 et0: month.iter().map(|d| d.et0).sum(),
                 rain: month.iter().map(|d| d.rain).sum(),
             });
@@ -91,6 +99,7 @@ pub fn budgets(document: &SiteDocument, days: &[DailyWeather]) -> Budgets {
     Budgets {
         watersense_allowance: peak
             .map(|month| Volume::from_l(watersense_allowance_l(month.et0.mm(), area_m2))),
+        peak_month: peak.map(|month| month.first),
         mawa: Volume::from_l(mawa_l(et0.mm(), etaf, area_m2, 0.0)),
         etwu: Volume::from_l(etwu),
         rain_mm: days.iter().map(|d| d.rain).sum(),

@@ -165,6 +165,7 @@ mod tests {
             total: crate::record::book::Sums::default(),
             fees: None,
             next_m3: Some(2.0),
+            budgets: crate::record::budget::Budgets::default(),
             metered: metered.collect(),
         };
         findings(std::slice::from_ref(meter), &book)

@@ -193,6 +193,13 @@ fn litres_money_visits_and_depths() {
         ),
         (35.0, 10.5)
     );
+    // 0.55 of 5 mm a day over 700 m².
+    assert_eq!(
+        rounded(book.weeks[0].mawa_l.l()),
+        rounded(0.55 * 35.0 * 700.0)
+    );
+    assert_eq!(rounded(book.budgets.mawa.l()), rounded(0.55 * 70.0 * 700.0));
+    assert_eq!(book.budgets.peak_month, None, "no whole month");
     for sums in [&book.total, &front.sums] {
         assert_eq!(rounded(sums.etc_mm.mm()), 56.0);
         assert_eq!(rounded(sums.effective_rain_mm.mm()), 14.0);

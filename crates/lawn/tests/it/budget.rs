@@ -63,6 +63,7 @@ fn three_months_by_hand() {
         found.watersense_allowance.unwrap().m3(),
         0.70 * 180.0 * 1500.0 / 1000.0,
     );
+    assert_eq!(found.peak_month, Some(date(2026, 6, 1)));
     near(found.mawa.m3(), et0 * 0.55 * 1500.0 / 1000.0);
     let etwu = et0 * (0.8 * 500.0 / 0.75 + 0.6 * 1000.0 / 0.81) / 1000.0;
     near(found.etwu.m3(), etwu);

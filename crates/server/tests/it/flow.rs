@@ -1,10 +1,12 @@
 //! Flow meters: what is counted by the minute is kept once, however it comes; a leak and a broken head are named by it.
 
+use std::process::Stdio;
+
 use jiff::{SignedDuration, Timestamp};
 use reqwest::{Method, StatusCode};
 use serde_json::{Value, json};
 
-use crate::harness::{Api, App, expect};
+use crate::harness::{Api, App, Process, expect};
 use crate::rounds::step;
 
 /// A site with a dry zone and a flow meter of 1 L a pulse; its path and the meter's.
@@ -175,4 +177,64 @@ async fn the_demos_leak_and_broken_head_are_found_by_its_flow() {
         / head["named"]["normal_l_min"].as_f64().unwrap();
     assert!((times - 1.3).abs() < 0.05, "{head}");
     assert!(leak["cost_a_week"].as_f64().unwrap() > 20.0, "{leak}");
+}
+
+#[tokio::test]
+async fn a_killed_server_loses_no_minute_that_it_acknowledged_and_keeps_none_twice() {
+    const BATCHES: i64 = 40;
+    const MINUTES: i64 = 45;
+    let (app, _, _, meter) = counted().await;
+    let first: Timestamp = "2026-06-16T00:00:00Z".parse().unwrap();
+    let batch = move |n: i64| {
+        let from = first + SignedDuration::from_mins(n * MINUTES);
+        let counts: Vec<i64> = (0..MINUTES).map(|m| (n * 7 + m) % 11).collect();
+        (from.to_string(), json!(counts))
+    };
+    let pulses = |n: i64| (0..MINUTES).map(|m| (n * 7 + m) % 11).sum::<i64>();
+    // A second server process on the same database, to be killed in the middle of the batches.
+    let mut server = Process::start(&app, Stdio::null(), &[]);
+    server.answers().await;
+    let api = server.app.sign_in(crate::harness::EMAIL).await;
+    let (acknowledged, heard) = tokio::sync::watch::channel(0_i64);
+    let sending = tokio::spawn({
+        let meter = meter.clone();
+        async move {
+            for n in 0..BATCHES {
+                let (from, counts) = batch(n);
+                let body = json!({ "from": from, "counts": counts });
+                let request = api.request(Method::POST, &format!("{meter}/pulses"));
+                match request.json(&body).send().await {
+                    Ok(answer) if answer.status() == StatusCode::OK => {
+                        acknowledged.send_replace(n + 1)
+                    }
+                    _ => break,
+                };
+            }
+        }
+    });
+    let mut seen = heard.clone();
+    seen.wait_for(|n| *n >= 9).await.unwrap();
+    server.kill();
+    sending.await.unwrap();
+    let told = *heard.borrow();
+    assert!(
+        (9..BATCHES).contains(&told),
+        "it was killed in the middle: {told}"
+    );
+    let (minutes, sum) = kept(&app).await;
+    let of_told: i64 = (0..told).map(pulses).sum();
+    assert!(minutes >= told * MINUTES, "{minutes} of {}", told * MINUTES);
+    assert!(sum >= of_told);
+    // The meter does not know what came: it sends all of it again, the last first.
+    let api = app.sign_in(crate::harness::EMAIL).await;
+    for n in (0..BATCHES).rev() {
+        let (from, counts) = batch(n);
+        expect(
+            self::told(&api, &meter, &from, counts).await,
+            StatusCode::OK,
+        )
+        .await;
+    }
+    let all: i64 = (0..BATCHES).map(pulses).sum();
+    assert_eq!(kept(&app).await, (BATCHES * MINUTES, all));
 }

@@ -76,6 +76,9 @@ const SERIES = [
 // Keys have nothing to find in a picture: its figures are in the table.
 const AXES = { tickLine: "y", gridAxis: "y", h: 220, barChartProps: { accessibilityLayer: false } } as const;
 
+/** `Jun 26`. */
+const monthOf = (date: string) => `${monthName(date).slice(0, 3)} ${date.slice(2, 4)}`;
+
 /** A figure as a chart draws it: in the reader's unit, rounded as it is read. */
 function useDrawn(quantity: Quantity) {
   const units = useUnits();
@@ -131,7 +134,7 @@ function ByMonth({ book, currency }: Props) {
   const label = units.label("volume");
   const priced = book.total.cost != null;
   const months = book.months.map((m) => ({
-    name: `${monthName(m.from).slice(0, 3)} ${m.from.slice(2, 4)}`,
+    name: monthOf(m.from),
     planned: m.sums.planned_l,
     run: m.sums.run_l,
     cost: m.sums.cost,
@@ -164,6 +167,45 @@ function ByMonth({ book, currency }: Props) {
         maxBarWidth={40}
         yAxisProps={{ width: 72 }}
         series={[{ name: priced ? "Cost" : "Ran", color: "var(--straw)" }]}
+      />
+    </Figure>
+  );
+}
+
+/** What ran beside what California's rule would allow, and the other budgets in words. */
+function AgainstBudget({ book }: Props) {
+  const units = useUnits();
+  const volume = useDrawn("volume");
+  const label = units.label("volume");
+  const { budgets } = book;
+  const months = book.months.map((m) => ({ name: monthOf(m.from), run: m.sums.run_l, allowed: m.mawa_l }));
+  const peak =
+    budgets.watersense_allowance_l == null || budgets.peak_month == null
+      ? "No whole month lies in these days, so WaterSense’s allowance of the peak month is not told."
+      : `WaterSense allows ${units.show("volume", budgets.watersense_allowance_l)} in the peak month, ${monthOf(budgets.peak_month)}.`;
+  return (
+    <Figure
+      title="Used against budget"
+      note={`${label} by month: what ran, and California’s maximum applied water allowance by the month’s own ET. ${peak} California’s formula estimates that this planting uses ${units.show("volume", budgets.etwu_l)} in these days. Local rules decide what is allowed.`}
+      head={["Month", `Ran, ${label}`, `Allowed, ${label}`]}
+      rows={months.map((m) => [m.name, units.figure("volume", m.run), units.figure("volume", m.allowed)])}
+    >
+      <BarChart
+        {...AXES}
+        data={months.map((m) => ({
+          month: m.name,
+          Ran: volume(m.run),
+          "Allowed by California’s rule": volume(m.allowed),
+        }))}
+        dataKey="month"
+        valueFormatter={(value) => `${Math.round(value)} ${label}`}
+        withLegend
+        maxBarWidth={26}
+        yAxisProps={{ width: 76 }}
+        series={[
+          { name: "Ran", color: "var(--water)" },
+          { name: "Allowed by California’s rule", color: "var(--line)" },
+        ]}
       />
     </Figure>
   );
@@ -208,7 +250,14 @@ function ByZone({ book }: Props) {
 
 /** Those along the time, or those by zone. */
 export default function Charts({ which, ...of }: Props & { which: "time" | "zones" }) {
-  if (which === "zones") return <ByZone {...of} />;
+  if (which === "zones") {
+    return (
+      <>
+        <ByZone {...of} />
+        <AgainstBudget {...of} />
+      </>
+    );
+  }
   return (
     <>
       <WaterByWeek {...of} />

@@ -205,7 +205,7 @@ function ZoneLine(props: LinesProps & { zone: ZonePlan; cell: Cell; deepest: num
       <div className={classes.name}>
         <h2>{zone.name}</h2>
         <span className="quiet">{grassName(zone.grass)}</span>
-        <span className={`quiet ${classes.sum}`}>got {weekSum(zone.this_week, units)} this week</span>
+        <span className={`quiet ${classes.sum}`}>got {weekSum(zone.this_week, units)}</span>
       </div>
       <div className={classes.verdict}>
         <div>

@@ -1,0 +1,131 @@
+//! The water book over ten years of runs and of one meter's minutes, by request; and minutes as they come: prints medians.
+//! `cargo bench -p fresh-meadow --bench book`.
+
+use std::net::TcpListener;
+use std::time::{Duration, Instant};
+
+use fresh_meadow::weather_service::WeatherService;
+use fresh_meadow::{db, demo};
+use reqwest::Client;
+
+mod served;
+
+use served::{Failure, on_a_database, serve};
+
+const ROUNDS: usize = 30;
+/// Minutes sent one by one.
+const MINUTES: i64 = 500;
+
+/// Ten years before the demo's own: a run of each zone every third day, its ledger, the weather, and every minute of the meter.
+const TEN_YEARS: [&str; 4] = [
+    "INSERT INTO weather_ledger (site_id, date, et0_mm, method, rain_mm, rain_expected)
+     SELECT 1, d, 4, 'hargreaves', 1, false FROM generate_series('2015-03-01'::date, '2025-02-28', '1 day') d",
+    "INSERT INTO zone_day (zone_id, date, regime, taw_mm, raw_mm, start_mm, end_mm, etc_mm, eta_mm, ks, rain_mm, effective_rain_mm, rain_runoff_mm,
+                           gross_mm, net_mm, runoff_mm, drainage_mm, adjustment_mm, below_mm, below_thickness_mm, variance_mm2, drift, drift_variance)
+     SELECT z.id, d, 'established', 50, 25, 10, 12, 3, 3, 1, 1, 1, 0, 2, 1.5, 0, 0, 0, 0, 0, 1, 0, 0
+     FROM zone z, generate_series('2015-03-01'::date, '2025-02-28', '1 day') d",
+    "INSERT INTO run (zone_id, date, started_at, passes, run_s, source, planned_passes, planned_s, planned_end)
+     SELECT z.id, d, d + interval '8 hours' + z.position * interval '20 minutes', 3, 1080, 'confirmed', 3, 1080, d + interval '9 hours'
+     FROM zone z, generate_series('2015-03-01'::date, '2025-02-28', '3 days') d",
+    "INSERT INTO flow_hour SELECT 1, h, array_fill(1::smallint, ARRAY[60]) FROM generate_series('2015-03-01'::timestamptz, '2026-04-01', '1 hour') h
+     ON CONFLICT DO NOTHING",
+];
+
+fn main() -> Result<(), Failure> {
+    on_a_database(measure)
+}
+
+async fn measure(database_url: String) -> Result<(), Failure> {
+    db::migrate(&database_url).await?;
+    let pool = db::connect(&database_url, 2).await?;
+    let weather = TcpListener::bind("127.0.0.1:0")?;
+    let service = WeatherService::new(&format!("http://{}", weather.local_addr()?))?;
+    std::thread::spawn(move || {
+        actix_web::rt::System::new().block_on(standins::service::run(weather))
+    });
+    demo::load(&pool, &service).await?;
+    for statement in TEN_YEARS {
+        sqlx::query(statement).execute(&pool).await?;
+    }
+    sqlx::query("ANALYZE").execute(&pool).await?;
+    let (hours, bytes): (i64, String) = sqlx::query_as(
+        "SELECT count(*), pg_size_pretty(pg_total_relation_size('flow_hour')) FROM flow_hour",
+    )
+    .fetch_one(&pool)
+    .await?;
+    println!(
+        "{} minutes of one meter in {hours} rows, {bytes}",
+        hours * 60
+    );
+
+    let origin = serve(&database_url)?;
+    let client = fresh_meadow::tls::asking(None)?
+        .cookie_store(true)
+        .build()?;
+    let session = format!("{origin}/api/v1/session");
+    client
+        .post(session)
+        .header("origin", &origin)
+        .json(&serde_json::json!({ "email": demo::EMAIL, "password": demo::PASSWORD }))
+        .send()
+        .await?
+        .error_for_status()?;
+    for (what, path) in [
+        (
+            "the book of a month, ten years back",
+            "book?from=2016-06-01&to=2016-06-30",
+        ),
+        (
+            "of a season of seven months",
+            "book?from=2016-04-01&to=2016-10-31",
+        ),
+        ("of ten years", "book?from=2015-03-01&to=2025-02-28"),
+        ("findings: the last 90 days' minutes watched", "findings"),
+    ] {
+        let url = format!("{origin}/api/v1/sites/1/{path}");
+        println!("{what}: median {:?}", asked(&client, &url).await?);
+    }
+    told(&client, &origin).await
+}
+
+async fn asked(client: &Client, url: &str) -> Result<Duration, Failure> {
+    let mut times = Vec::new();
+    for round in 0..ROUNDS + 3 {
+        let begun = Instant::now();
+        client
+            .get(url)
+            .send()
+            .await?
+            .error_for_status()?
+            .bytes()
+            .await?;
+        // The first rounds warm connections and caches.
+        if round >= 3 {
+            times.push(begun.elapsed());
+        }
+    }
+    times.sort_unstable();
+    Ok(times[times.len() / 2])
+}
+
+/// Sends minutes: a week at once, and one by one.
+async fn told(client: &Client, origin: &str) -> Result<(), Failure> {
+    let url = format!("{origin}/api/v1/sites/1/meters/1/pulses");
+    let send = async |from: String, counts: Vec<u16>| {
+        let body = serde_json::json!({ "from": from, "counts": counts });
+        let request = client.post(&url).header("origin", origin).json(&body);
+        request.send().await?.error_for_status()
+    };
+    let begun = Instant::now();
+    send("2014-01-01T00:00:00Z".to_owned(), vec![2; 10_080]).await?;
+    println!("a week's minutes kept at once: {:?}", begun.elapsed());
+    let first: jiff::Timestamp = "2014-02-01T00:00:00Z".parse()?;
+    let begun = Instant::now();
+    for minute in 0..MINUTES {
+        let from = first + jiff::SignedDuration::from_mins(minute);
+        send(from.to_string(), vec![2]).await?;
+    }
+    let each = begun.elapsed() / u32::try_from(MINUTES)?;
+    println!("a minute kept: {each:?}, one after another; 1000 sites a minute leave 60 ms");
+    Ok(())
+}
