@@ -80,7 +80,7 @@ impl Standin {
         self.stop = serve(listener, self.file.clone()).await;
     }
 
-    async fn ask(&self, method: Method, path: &str, body: Value) -> (StatusCode, Value) {
+    pub async fn ask(&self, method: Method, path: &str, body: Value) -> (StatusCode, Value) {
         let address = format!("http://{}/v1{path}", self.address);
         let asked = client().request(method, address).bearer_auth(TOKEN);
         let answer = asked.json(&body).send().await.unwrap();

@@ -6,6 +6,7 @@ use jiff::{SignedDuration, Timestamp};
 use reqwest::{Method, StatusCode};
 use serde_json::{Value, json};
 
+use crate::controllers::{Standin, connected};
 use crate::harness::{Api, App, Process, expect};
 use crate::rounds::step;
 
@@ -237,4 +238,146 @@ async fn a_killed_server_loses_no_minute_that_it_acknowledged_and_keeps_none_twi
     }
     let all: i64 = (0..BATCHES).map(pulses).sum();
     assert_eq!(kept(&app).await, (BATCHES * MINUTES, all));
+}
+
+/// A site that waters every other day by what it publishes each morning, run by the simulated controller, whose flow meter of so many litres a pulse sends what it counts.
+async fn run_and_counted(name: &str, pulse_l: f64) -> (App, Api, String, Standin) {
+    let (app, api, site, _, standin) = connected(name).await;
+    let zone = api.json(&format!("{site}/zones")).await[0].clone();
+    let mut often = zone["zone"].clone();
+    often["school"] = json!({ "kind": "every_other_day", "run_minutes": 20.0, "every_days": 2 });
+    let path = format!("{site}/zones/{}", zone["id"]);
+    let version = zone["version"].as_i64().unwrap();
+    expect(
+        api.edit(Method::PUT, &path, version, often).await,
+        StatusCode::OK,
+    )
+    .await;
+    let mornings = json!({ "each_morning": true });
+    let set = api
+        .send(Method::PUT, &format!("{site}/publishing"), mornings)
+        .await;
+    assert!(set.status().is_success(), "{}", set.status());
+    let meter = json!({ "name": "Lawn", "unit": "m3", "digits": 5, "pulse_l": pulse_l });
+    let added = api
+        .send(Method::POST, &format!("{site}/meters"), meter)
+        .await;
+    let id = expect(added, StatusCode::CREATED).await["id"].clone();
+    let device = json!({ "name": "Valve box" });
+    let device = api
+        .send(Method::POST, &format!("{site}/device-tokens"), device)
+        .await;
+    let token = expect(device, StatusCode::CREATED).await["token"].clone();
+    let sink = json!({ "url": format!("{}/api/v1{site}/meters/{id}/pulses", app.origin()), "token": token });
+    let now = api.json(&site).await["now"].as_str().unwrap().to_owned();
+    let path = format!("{site}/flow-meter?as_of={now}");
+    let put = standin
+        .ask(
+            Method::PUT,
+            &path,
+            json!({ "sink": sink, "pulse_l": pulse_l }),
+        )
+        .await;
+    assert_eq!(put.0, StatusCode::NO_CONTENT);
+    (app, api, site, standin)
+}
+
+#[tokio::test]
+async fn planned_run_and_metered_agree_within_a_pulse_through_the_stand_ins() {
+    for (name, pulse_l, late) in [("agrees", 1.0, false), ("agrees-late", 10.0, true)] {
+        let (app, api, site, standin) = run_and_counted(name, pulse_l).await;
+        let quirks = format!("{site}/flow-meter/quirks");
+        standin
+            .ask(Method::PUT, &quirks, json!({ "late": late }))
+            .await;
+        for _ in 0..12 {
+            step(&api, &site, 1).await;
+        }
+        // What it held back comes too.
+        standin
+            .ask(Method::PUT, &quirks, json!({ "late": false }))
+            .await;
+        step(&api, &site, 1).await;
+        let book = api
+            .json(&format!("{site}/book?from=2026-06-18&to=2026-07-31"))
+            .await;
+        let sum = |key: &str| book["total"][key].as_f64().unwrap();
+        assert!(sum("run_l") > 5000.0, "{book}");
+        assert!(
+            (sum("planned_l") - sum("run_l")).abs() < 1e-6 * sum("run_l"),
+            "{name}: {book}"
+        );
+        assert!(
+            sum("assumed_l") < 1e-9,
+            "the controller told all of it: {book}"
+        );
+        let (minutes, pulses) = kept(&app).await;
+        assert_eq!(minutes, 13 * 24 * 60, "{name}");
+        let metered = f64::from(i32::try_from(pulses).unwrap()) * pulse_l;
+        assert!(
+            (metered - sum("run_l")).abs() <= pulse_l + 1e-6,
+            "{name}: {metered} of {}",
+            sum("run_l")
+        );
+        let found = api.json(&format!("{site}/findings")).await;
+        assert_eq!(found["flow"], json!([]), "{name}");
+    }
+}
+
+#[tokio::test]
+async fn a_broken_head_is_named_within_three_runs_and_a_valve_that_closes_late_with_the_first() {
+    let (_app, api, site, standin) = run_and_counted("broken", 10.0).await;
+    let kinds = async || -> Vec<String> {
+        let found = api.json(&format!("{site}/findings")).await;
+        let flow = found["flow"].as_array().unwrap().iter();
+        flow.map(|f| f["named"]["kind"].as_str().unwrap().to_owned())
+            .collect()
+    };
+    let runs = async || {
+        let runs = api
+            .json(&format!("{site}/runs?from=2026-06-18&to=2026-07-31"))
+            .await;
+        runs.as_array()
+            .unwrap()
+            .iter()
+            .filter(|r| r["passes"] != 0)
+            .count()
+    };
+    for _ in 0..12 {
+        step(&api, &site, 1).await;
+        assert_eq!(kinds().await, Vec::<String>::new());
+    }
+    let before = runs().await;
+    assert!(before >= 5, "{before}");
+    let faults = format!("{site}/faults");
+    standin
+        .ask(Method::PUT, &faults, json!({ "broken": ["1"] }))
+        .await;
+    while !kinds().await.contains(&"more_than_normal".to_owned()) {
+        step(&api, &site, 1).await;
+        assert!(
+            runs().await <= before + 3,
+            "it has run three times: {:?}",
+            kinds().await
+        );
+    }
+    // Repaired, and the next run says so; then its valve closes late.
+    standin.ask(Method::PUT, &faults, json!({})).await;
+    let mended = runs().await;
+    while runs().await == mended {
+        step(&api, &site, 1).await;
+    }
+    assert_eq!(kinds().await, Vec::<String>::new());
+    standin
+        .ask(
+            Method::PUT,
+            &faults,
+            json!({ "stays_open_min": { "1": 15 } }),
+        )
+        .await;
+    let before = runs().await;
+    while runs().await == before {
+        step(&api, &site, 1).await;
+    }
+    assert_eq!(kinds().await, ["stays_open"]);
 }

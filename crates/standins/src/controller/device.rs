@@ -5,14 +5,17 @@ use std::collections::{BTreeMap, BTreeSet};
 use jiff::{Timestamp, ToSpan};
 use serde::{Deserialize, Serialize};
 
+use super::flow_meter::{FlowMeter, Flowing};
+
 /// Litres of one pulse of its flow meter; made up, as all figures of this device.
 pub const LITRES_PER_PULSE: f64 = 10.0;
 /// Seconds between counts of pulses.
 const COUNTED_EVERY_S: i64 = 300;
 /// Seconds after which a flow that is none, or too much, is noticed.
 const NOTICED_AFTER_S: i64 = 120;
-/// A broken head lets so much more through.
+/// A broken head lets so much more through, clogged ones so much less.
 const BROKEN: f64 = 1.4;
+const CLOGGED: f64 = 0.7;
 /// A pass that came so late still begins, s.
 const LATE_S: i64 = 120;
 /// Most passes of a programme.
@@ -129,6 +132,9 @@ struct Begun {
     pass: Pass,
     flow_l_min: f64,
     fault: Option<Fault>,
+    /// How long its valve stays open after it was told to close, s.
+    #[serde(default)]
+    open_s: i64,
 }
 
 impl Begun {
@@ -196,6 +202,15 @@ pub struct Device {
     pub stuck: BTreeSet<String>,
     /// Zones with a broken head.
     pub broken: BTreeSet<String>,
+    /// Zones with clogged heads.
+    #[serde(default)]
+    pub clogged: BTreeSet<String>,
+    /// Zones whose valve closes late, min.
+    #[serde(default)]
+    pub stays_open_min: BTreeMap<String, i64>,
+    /// A flow meter on the supply.
+    #[serde(default)]
+    pub flow_meter: Option<FlowMeter>,
 }
 
 impl Device {
@@ -216,10 +231,14 @@ impl Device {
                 (0.0, Some(Fault::NoFlow))
             } else if self.broken.contains(&pass.zone) {
                 (whole * BROKEN, Some(Fault::HighFlow))
+            } else if self.clogged.contains(&pass.zone) {
+                (whole * CLOGGED, None)
             } else {
                 (whole, None)
             };
+            let late_min = self.stays_open_min.get(&pass.zone);
             self.begun.push(Begun {
+                open_s: late_min.map_or(0, |min| min * 60),
                 pass,
                 flow_l_min,
                 fault,
@@ -230,7 +249,17 @@ impl Device {
             let events = events.map(|(after_s, what)| (begun.pass.at(after_s), what));
             happened.extend(events.filter(|(at, _)| *at > before && *at <= as_of));
         }
-        self.begun.retain(|b| b.pass.at(b.pass.seconds) > as_of);
+        if let Some(meter) = &mut self.flow_meter {
+            let flows = self.begun.iter().map(|b| Flowing {
+                from: b.pass.starts,
+                to: b.pass.at(b.pass.seconds + b.open_s),
+                l_min: b.flow_l_min,
+            });
+            meter.count(as_of, &flows.collect::<Vec<_>>());
+        }
+        // A minute more: the meter counts full ones.
+        self.begun
+            .retain(|b| b.pass.at(b.pass.seconds + b.open_s + 60) > as_of);
         happened.sort_by_key(|(at, _)| *at);
         for (at, what) in happened {
             self.note(at, what);

@@ -20,6 +20,9 @@ use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 
 pub mod device;
+pub mod flow_meter;
+
+use flow_meter::{FlowMeter, Quirks, Sink};
 
 use device::{Device, LITRES_PER_PULSE, NotTaken, Programme, Report};
 
@@ -114,6 +117,17 @@ struct Faults {
     stuck: BTreeSet<String>,
     #[serde(default)]
     broken: BTreeSet<String>,
+    #[serde(default)]
+    clogged: BTreeSet<String>,
+    #[serde(default)]
+    stays_open_min: BTreeMap<String, i64>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct NewFlowMeter {
+    sink: Sink,
+    pulse_l: f64,
 }
 
 /// Serves until the process is told to stop.
@@ -142,6 +156,8 @@ pub fn server(listener: TcpListener, controllers: Controllers) -> std::io::Resul
             )
             .route("/v1/sites/{site}/reports", get().to(reports))
             .route("/v1/sites/{site}/faults", put().to(set_faults))
+            .route("/v1/sites/{site}/flow-meter", put().to(set_flow_meter))
+            .route("/v1/sites/{site}/flow-meter/quirks", put().to(set_quirks))
             .route("/v1/mood/{mood}", put().to(set_mood))
     })
     .workers(1)
@@ -228,7 +244,7 @@ async fn reports(
     after: Query<After>,
     controllers: Shared,
 ) -> HttpResponse {
-    with_device(&request, &controllers, *site, |device| {
+    let answer = with_device(&request, &controllers, *site, |device| {
         device.advance(asked.as_of);
         let log = device.log_after(after.after);
         let reports = &log[..log.len().min(PAGE)];
@@ -238,6 +254,66 @@ async fn reports(
             reports,
             more: reports.len() < log.len(),
         })
+    });
+    send_minutes(*site, &controllers).await;
+    answer
+}
+
+/// Sends what a site's flow meter has counted, batch by batch; what is not acknowledged waits for the next time.
+async fn send_minutes(site: i64, controllers: &Shared) {
+    let due = controllers.lock().ok().and_then(|controllers| {
+        let meter = controllers.devices.get(&site)?.flow_meter.as_ref()?;
+        Some((meter.sink.clone(), meter.sends()))
+    });
+    let Some((sink, batches)) = due else { return };
+    let client = awc::Client::default();
+    for batch in batches {
+        let sent = client.post(&sink.url).bearer_auth(&sink.token);
+        let taken = sent.send_json(&batch).await;
+        let taken = taken.is_ok_and(|answer| answer.status().is_success());
+        if !taken {
+            return;
+        }
+        if let Ok(mut controllers) = controllers.lock() {
+            let device = controllers.devices.get_mut(&site);
+            if let Some(meter) = device.and_then(|d| d.flow_meter.as_mut()) {
+                meter.acknowledged(&batch);
+            }
+            // Lost with the process it is sent again: it is kept once.
+            let _ = controllers.save();
+        }
+    }
+}
+
+async fn set_flow_meter(
+    request: HttpRequest,
+    site: Path<i64>,
+    asked: Query<AsOf>,
+    new: Json<NewFlowMeter>,
+    controllers: Shared,
+) -> HttpResponse {
+    with_device(&request, &controllers, *site, |device| {
+        let NewFlowMeter { sink, pulse_l } = new.into_inner();
+        if !(pulse_l > 0.0) {
+            return HttpResponse::UnprocessableEntity().body("a pulse is more than no water");
+        }
+        device.flow_meter = Some(FlowMeter::new(sink, pulse_l, asked.as_of));
+        HttpResponse::NoContent().finish()
+    })
+}
+
+async fn set_quirks(
+    request: HttpRequest,
+    site: Path<i64>,
+    quirks: Json<Quirks>,
+    controllers: Shared,
+) -> HttpResponse {
+    with_device(&request, &controllers, *site, |device| {
+        let Some(meter) = &mut device.flow_meter else {
+            return HttpResponse::NotFound().body("no flow meter");
+        };
+        meter.quirks = quirks.into_inner();
+        HttpResponse::NoContent().finish()
     })
 }
 
@@ -248,9 +324,11 @@ async fn set_faults(
     controllers: Shared,
 ) -> HttpResponse {
     with_device(&request, &controllers, *site, |device| {
-        let Faults { stuck, broken } = faults.into_inner();
-        device.stuck = stuck;
-        device.broken = broken;
+        let faults = faults.into_inner();
+        device.stuck = faults.stuck;
+        device.broken = faults.broken;
+        device.clogged = faults.clogged;
+        device.stays_open_min = faults.stays_open_min;
         HttpResponse::NoContent().finish()
     })
 }
