@@ -4274,6 +4274,11 @@ export interface components {
              * @description What one count stands for, L.
              */
             count_l: number;
+            /**
+             * Format: date-time
+             * @description Of a flow meter: up to when it was heard; `null`: never.
+             */
+            heard_until?: string | null;
             id: components["schemas"]["MeterId"];
             last?: components["schemas"]["ReadingView"] | null;
             meter: components["schemas"]["Meter"];

@@ -43,7 +43,7 @@ async fn measure(database_url: String) -> Result<(), Failure> {
     std::thread::spawn(move || {
         actix_web::rt::System::new().block_on(standins::service::run(weather))
     });
-    demo::load(&pool, &service).await?;
+    demo::load(&pool, &service, None).await?;
     for statement in TEN_YEARS {
         sqlx::query(statement).execute(&pool).await?;
     }

@@ -26,7 +26,7 @@ async fn measure(database_url: String) -> Result<(), Failure> {
     std::thread::spawn(move || {
         actix_web::rt::System::new().block_on(standins::service::run(weather))
     });
-    demo::load(&pool, &service).await?;
+    demo::load(&pool, &service, None).await?;
     let origin = serve(&database_url)?;
     let client = fresh_meadow::tls::asking(None)?
         .cookie_store(true)

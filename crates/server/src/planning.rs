@@ -167,10 +167,11 @@ pub async fn replan_all(
         today: m.today,
     });
     let mut kept = ledger::brought_up(&mut *db, sites.collect()).await?;
+    let of = moments.iter().map(|m| (m.id, m.document.as_ref(), m.today));
+    let mut priced = water_book::priced_all(&mut *db, of).await?;
     for moment in &mut moments {
-        let price = water_book::priced(&mut *db, moment.id, &moment.document, moment.today);
-        if let Some(priced) = price.await? {
-            moment.document = Arc::new(priced);
+        if let Some(document) = priced.remove(&moment.id) {
+            moment.document = Arc::new(document);
         }
     }
     let mut forecasts = db::weather::forecasts(&mut *db, &today).await?;
@@ -322,7 +323,8 @@ pub async fn as_measured(
     let mut measured = measured::of_sites(&mut *db, &[id]).await?;
     let stored = stored.first().ok_or(sqlx::Error::RowNotFound)?;
     let moment = Moment::of(stored, &mut measured);
-    let priced = water_book::priced(db, id, &moment.document, moment.today).await?;
+    let of = [(id, moment.document.as_ref(), moment.today)];
+    let priced = water_book::priced_all(db, of).await?.remove(&id);
     let document = priced.map_or(moment.document, Arc::new);
     Ok((document, moment.today))
 }

@@ -18,22 +18,31 @@ use crate::db::ledgers::{self, ZoneSpan};
 use crate::db::meters::{self, MeterRow, ReadingRow};
 use crate::db::{SiteId, Span, runs, zones};
 
-/// A site's document with the price at which the next water of a day is bought; `None`: it has one price, or none.
+/// Sites' documents with the price at which the next water of their day is bought; a site that has one price, or none, is left out.
 ///
 /// # Errors
 /// The database.
-pub async fn priced(
+pub async fn priced_all<'a>(
     db: &mut PgConnection,
-    id: SiteId,
-    document: &SiteDocument,
-    today: Date,
-) -> sqlx::Result<Option<SiteDocument>> {
-    if document.tariffs.is_empty() {
-        return Ok(None);
+    sites: impl IntoIterator<Item = (SiteId, &'a SiteDocument, Date)>,
+) -> sqlx::Result<BTreeMap<SiteId, SiteDocument>> {
+    let sites = sites.into_iter();
+    let priced: Vec<_> = sites
+        .filter(|(_, document, _)| !document.tariffs.is_empty())
+        .collect();
+    if priced.is_empty() {
+        return Ok(BTreeMap::new());
     }
-    let runs = runs::since(&mut *db, id, today.first_of_month()).await?;
-    let used = used_of_month(document, &runs, today);
-    Ok(Some(document.clone().priced(today, used)))
+    let since = priced
+        .iter()
+        .map(|(id, _, today)| (*id, today.first_of_month()));
+    let mut runs = runs::of_sites(&mut *db, &since.collect::<Vec<_>>()).await?;
+    let priced = priced.into_iter().map(|(id, document, today)| {
+        let runs = runs.remove(&id).unwrap_or_default();
+        let used = used_of_month(document, &runs, today);
+        (id, document.clone().priced(today, used))
+    });
+    Ok(priced.collect())
 }
 
 /// Meters with their readings in time order.

@@ -89,7 +89,7 @@ pub(crate) async fn load_demo(url: &str) -> Result<(), Failure> {
         actix_web::rt::System::new().block_on(standins::service::run(listener))
     });
     let pool = db::connect(url, 2).await?;
-    demo::load(&pool, &service).await?;
+    demo::load(&pool, &service, None).await?;
     pool.close().await;
     Ok(())
 }

@@ -149,7 +149,9 @@ pub(crate) fn load_demo(a: &DemoArguments) -> Result<String, Failure> {
     let service = WeatherService::new(address)?;
     serve::runtime()?.block_on(async {
         let pool = crate::db::connect(&settings.database_url, 2).await?;
-        let loaded = crate::demo::load(&pool, &service).await?;
+        // The simulated flow meter's, where there is one.
+        let flow_token = std::env::var("FRESH_MEADOW_FLOW_TOKEN").ok();
+        let loaded = crate::demo::load(&pool, &service, flow_token.as_deref()).await?;
         Ok(if loaded {
             String::from("demo loaded\n")
         } else {

@@ -22,7 +22,7 @@ const LEAK: Date = date(2026, 6, 3);
 /// What it loses, L/h.
 const LEAK_L_H: f64 = 110.0;
 /// Since when a head of a zone is broken, which, and how many times what it took it takes since.
-const BROKEN: (Date, &str, f64) = (date(2026, 6, 1), "Library lawn", 1.3);
+const BROKEN: (Date, &str, f64) = (date(2026, 6, 1), "Library lawn", 1.4);
 /// From when its flow is counted by the minute, and what a pulse stands for, L.
 const COUNTED: (Date, f64) = (date(2026, 4, 20), 10.0);
 /// Every so many hours one was not heard.

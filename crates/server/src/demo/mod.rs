@@ -14,6 +14,7 @@ use lawn::weather::{self, Gaps, WeatherDay};
 use sqlx::{PgConnection, PgPool};
 use thiserror::Error;
 
+use crate::api::session::token_hash;
 use crate::db::history::Event;
 use crate::db::runs::NewRun;
 use crate::db::{self, AccountId, SiteId, ZoneId};
@@ -67,11 +68,15 @@ fn defect(error: impl std::fmt::Display) -> Error {
     Error::Defect(error.to_string())
 }
 
-/// Loads the demo unless its account exists; `false` where it does.
+/// Loads the demo unless its account exists; `false` where it does. `flow_token`: that of a flow meter which goes on to send minutes.
 ///
 /// # Errors
 /// [`Error`]; nothing is half loaded.
-pub async fn load(pool: &PgPool, service: &WeatherService) -> Result<bool, Error> {
+pub async fn load(
+    pool: &PgPool,
+    service: &WeatherService,
+    flow_token: Option<&str>,
+) -> Result<bool, Error> {
     let mut tx = pool.begin().await?;
     if db::accounts::credentials(&mut *tx, EMAIL).await?.is_some() {
         return Ok(false);
@@ -168,6 +173,10 @@ pub async fn load(pool: &PgPool, service: &WeatherService) -> Result<bool, Error
     }
     db::sites::set_clock(&mut *tx, site, now).await?;
     meter::add(&mut tx, site, &zone_hours, crew).await?;
+    if let Some(token) = flow_token {
+        let hash = token_hash(token);
+        db::devices::insert(&mut *tx, site, manager, "Flow meter", &hash).await?;
+    }
     db::controllers::connect(&mut *tx, site, now).await?;
     tx.commit().await?;
     Ok(true)

@@ -190,7 +190,7 @@ impl App {
         })
         .await;
         let service = WeatherService::new(weather_service()).unwrap();
-        assert!(demo::load(&app.pool, &service).await.unwrap());
+        assert!(demo::load(&app.pool, &service, None).await.unwrap());
         app
     }
 

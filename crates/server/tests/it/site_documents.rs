@@ -14,13 +14,18 @@ async fn export_import_export_is_equal_but_for_ids() {
     let api = app.sign_in(EMAIL).await;
     let without_ids = |text: &str| {
         let value: Value = serde_json::from_str(text).unwrap();
-        // Rules name zones by their ids: by their names here.
-        let mut rules = value["rules"].to_string();
-        for zone in value["zones"].as_array().unwrap() {
-            rules = rules.replace(&zone["id"].to_string(), &zone["name"].to_string());
-        }
+        // Rules and meters name zones by their ids: by their names here.
         let mut value = value;
-        value["rules"] = serde_json::from_str(&rules).unwrap();
+        for naming in ["rules", "meters"] {
+            let mut said = value[naming].to_string();
+            for zone in value["zones"].as_array().unwrap() {
+                said = said.replace(&zone["id"].to_string(), &zone["name"].to_string());
+            }
+            value[naming] = serde_json::from_str(&said).unwrap();
+        }
+        for meter in value["meters"].as_array_mut().into_iter().flatten() {
+            meter["id"] = Value::Null;
+        }
         for zone in value["zones"].as_array_mut().unwrap() {
             zone["id"] = Value::Null;
         }

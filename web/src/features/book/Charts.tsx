@@ -73,6 +73,9 @@ const SERIES = [
   { name: "Needed by the turf", color: "var(--et)", stackId: "needed" },
 ];
 
+/** The legend names the bars in the order in which they stand. */
+const IN_ORDER = { itemSorter: null } as const;
+
 // Keys have nothing to find in a picture: its figures are in the table.
 const AXES = { tickLine: "y", gridAxis: "y", h: 220, barChartProps: { accessibilityLayer: false } } as const;
 
@@ -119,6 +122,7 @@ function WaterByWeek({ book }: Props) {
         dataKey="week"
         unit={` ${label}`}
         withLegend
+        legendProps={IN_ORDER}
         maxBarWidth={16}
         yAxisProps={{ width: 64 }}
         xAxisProps={{ interval: "preserveStartEnd", minTickGap: 14 }}
@@ -200,6 +204,7 @@ function AgainstBudget({ book }: Props) {
         dataKey="month"
         valueFormatter={(value) => `${Math.round(value)} ${label}`}
         withLegend
+        legendProps={IN_ORDER}
         maxBarWidth={26}
         yAxisProps={{ width: 76 }}
         series={[
@@ -240,6 +245,7 @@ function ByZone({ book }: Props) {
         dataKey="zone"
         orientation="vertical"
         withLegend
+        legendProps={IN_ORDER}
         yAxisProps={{ width: 116 }}
         gridAxis="x"
         series={SERIES}

@@ -3,7 +3,7 @@ import { Button, Group, Modal, Text } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { SiteView } from "../../api";
-import { localDate, longDay, moment } from "../../time";
+import { dated, localDate, longDay, moment, whenAt } from "../../time";
 import { useUnits } from "../../units";
 import { useRights } from "../session/rights";
 import { Failed, Loading, Refused } from "../shell/States";
@@ -51,8 +51,9 @@ export function Meters({ site, view, book }: Props) {
       )}
       {gone.length > 0 && (
         <p className="quiet">
-          Taken out: {gone.map((m) => `${m.meter.name} (until ${m.meter.active_to})`).join(", ")}. Their readings stay
-          in the book.
+          Taken out:{" "}
+          {gone.map((m) => `${m.meter.name} (until ${m.meter.active_to ? dated(m.meter.active_to) : ""})`).join(", ")}.
+          Their readings stay in the book.
         </p>
       )}
       <Modal
@@ -97,6 +98,13 @@ function OneMeter({ site, view, book, meter, onChange }: OneProps) {
         </p>
       ) : (
         <p>Not read yet: the first reading is where it begins.</p>
+      )}
+      {meter.meter.pulse_l != null && (
+        <p className="quiet">
+          {meter.heard_until
+            ? `Its flow was last heard ${whenAt(meter.heard_until, view.today, timeZone)}.`
+            : "Its flow was never heard: nobody sends what it counts."}
+        </p>
       )}
       {reading ? (
         <ReadMeter site={site} meter={meter} now={view.now} timeZone={timeZone} onDone={() => setReading(false)} />

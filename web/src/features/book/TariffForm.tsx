@@ -174,7 +174,7 @@ export function TariffForm({ site, view, onDone }: Props) {
           </Button>
         </Group>
         <TextInput
-          label="Fee of the month"
+          label={`Fee of the month${view.site.currency ? `, ${view.site.currency}` : ""}`}
           inputMode="decimal"
           value={typed.fee}
           error={error("fixed_per_month")}

@@ -1,4 +1,4 @@
-import { Button, Checkbox, Group, Stack, TextInput } from "@mantine/core";
+import { Button, Checkbox, Group, NativeSelect, Stack, TextInput } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
@@ -36,6 +36,7 @@ export function PlacePanel({ site, view }: { site: string; view: SiteView }) {
   const [name, setName] = useState(view.site.name);
   const [timeZone, setTimeZone] = useState(view.site.time_zone);
   const [currency, setCurrency] = useState(view.site.currency ?? "");
+  const [usedAs, setUsedAs] = useState(view.site.use ?? "home");
   const [windows, setWindows] = useState<Window[]>(view.windows);
   const [step, setStep] = useState(String(view.controller.step_s ?? 60));
   const [patterns, setPatterns] = useState(view.controller.patterns ?? []);
@@ -70,6 +71,7 @@ export function PlacePanel({ site, view }: { site: string; view: SiteView }) {
             latitude: value("latitude") ?? 0,
             longitude: value("longitude") ?? 0,
             elevation_m: value("elevation_m") ?? 0,
+            use: usedAs,
             currency: currency.trim() === "" ? undefined : currency.trim().toUpperCase(),
             price_per_m3: value("price_per_m3"),
           },
@@ -123,6 +125,16 @@ export function PlacePanel({ site, view }: { site: string; view: SiteView }) {
               onChange={(e) => setTimeZone(e.currentTarget.value)}
             />
             <div className={classes.fields}>{FIGURES.slice(0, 3).map(figure)}</div>
+            <NativeSelect
+              label="The lawn belongs to"
+              description="budgets of water offices ask"
+              data={[
+                { value: "home", label: "a home" },
+                { value: "other", label: "a park, a school, a business" },
+              ]}
+              value={usedAs}
+              onChange={(e) => setUsedAs(e.currentTarget.value === "other" ? "other" : "home")}
+            />
             <h2>Water</h2>
             <div className={classes.fields}>
               {FIGURES.slice(3).map(figure)}

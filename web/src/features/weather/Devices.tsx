@@ -21,7 +21,7 @@ export function Devices({ site, timeZone }: { site: string; timeZone: string }) 
         <h2>Stations that send</h2>
         <Text className="quiet">
           A weather station, or a few lines of a script, may send each day’s figures with a token of its own. The token
-          can tell weather, and nothing else.
+          can tell weather and what a flow meter counts, and nothing else.
         </Text>
         <Refused error={devices.error ?? add.error ?? revoke.error} />
         {(devices.data ?? []).map((device) => (

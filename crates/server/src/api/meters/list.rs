@@ -3,7 +3,7 @@ use actix_web::web::{Data, Json};
 
 use super::MeterView;
 use crate::api::access::{Access, Read};
-use crate::db::{Db, meters};
+use crate::db::{Db, flow, meters};
 use crate::http::error::{ApiError, Problem};
 
 /// The site's meters, those that are taken out too, each with its last reading.
@@ -17,6 +17,15 @@ pub(in crate::api) async fn list_meters(
 ) -> Result<Json<Vec<MeterView>>, ApiError> {
     let rows = meters::of_site(db.pool(), access.site).await?;
     let readings = meters::readings(db.pool(), access.site, lawn::days::FIRST).await?;
-    let views = rows.into_iter().map(|row| MeterView::of(row, &readings));
-    Ok(Json(views.collect()))
+    let mut views = Vec::with_capacity(rows.len());
+    for row in rows {
+        let id = row.id;
+        let counts = row.meter.pulse_l.is_some();
+        let mut view = MeterView::of(row, &readings);
+        if counts {
+            view.heard_until = flow::last_heard(db.pool(), id).await?;
+        }
+        views.push(view);
+    }
+    Ok(Json(views))
 }

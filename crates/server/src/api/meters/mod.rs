@@ -42,6 +42,8 @@ pub(super) struct MeterView {
     count_l: f64,
     /// Its last reading.
     last: Option<ReadingView>,
+    /// Of a flow meter: up to when it was heard; `null`: never.
+    heard_until: Option<Timestamp>,
 }
 
 /// A reading of a meter.
@@ -90,6 +92,7 @@ impl MeterView {
             id: row.id,
             count_l: row.meter.volume(1.0).l(),
             version: row.version,
+            heard_until: None,
             meter: row.meter,
         }
     }

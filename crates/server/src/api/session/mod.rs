@@ -79,7 +79,7 @@ pub(super) fn new_token() -> Result<(String, Vec<u8>), ApiError> {
 }
 
 /// The hash of a token.
-pub(super) fn token_hash(token: &str) -> Vec<u8> {
+pub(crate) fn token_hash(token: &str) -> Vec<u8> {
     Sha256::digest(token).to_vec()
 }
 

@@ -20,6 +20,7 @@ async fn a_reading_with_a_slipped_digit_is_questioned_and_mended_on_the_phone() 
         page.press("Water book").await;
         page.see("Shut zones off one by one, or look for wet ground.")
             .await;
+        page.see("Its flow was last heard today 07:30.").await;
         page.see("Between readings, m³").await;
         page.find("//*[name()='svg' and contains(@class, 'recharts')]")
             .await;
