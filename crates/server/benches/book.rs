@@ -1,16 +1,14 @@
 //! The water book over ten years of runs and of one meter's minutes, by request; and minutes as they come: prints medians.
 //! `cargo bench -p fresh-meadow --bench book`.
 
-use std::net::TcpListener;
 use std::time::{Duration, Instant};
 
-use fresh_meadow::weather_service::WeatherService;
-use fresh_meadow::{db, demo};
+use fresh_meadow::demo;
 use reqwest::Client;
 
 mod served;
 
-use served::{Failure, on_a_database, serve};
+use served::{Failure, demo_on, on_a_database, serve};
 
 const ROUNDS: usize = 30;
 /// Minutes sent one by one.
@@ -36,14 +34,7 @@ fn main() -> Result<(), Failure> {
 }
 
 async fn measure(database_url: String) -> Result<(), Failure> {
-    db::migrate(&database_url).await?;
-    let pool = db::connect(&database_url, 2).await?;
-    let weather = TcpListener::bind("127.0.0.1:0")?;
-    let service = WeatherService::new(&format!("http://{}", weather.local_addr()?))?;
-    std::thread::spawn(move || {
-        actix_web::rt::System::new().block_on(standins::service::run(weather))
-    });
-    demo::load(&pool, &service, None).await?;
+    let pool = demo_on(&database_url).await?;
     for statement in TEN_YEARS {
         sqlx::query(statement).execute(&pool).await?;
     }

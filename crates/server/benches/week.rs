@@ -1,16 +1,14 @@
 //! The Week's request against the bare queries it needs, in one run, taken in turns: prints medians and their ratio.
 //! `cargo bench -p fresh-meadow`.
 
-use std::net::TcpListener;
 use std::time::{Duration, Instant};
 
-use fresh_meadow::weather_service::WeatherService;
 use fresh_meadow::{db, demo};
 use sha2::{Digest, Sha256};
 
 mod served;
 
-use served::{Failure, on_a_database, serve};
+use served::{Failure, demo_on, on_a_database, serve};
 
 const ROUNDS: usize = 400;
 
@@ -19,14 +17,7 @@ fn main() -> Result<(), Failure> {
 }
 
 async fn measure(database_url: String) -> Result<(), Failure> {
-    db::migrate(&database_url).await?;
-    let pool = db::connect(&database_url, 2).await?;
-    let weather = TcpListener::bind("127.0.0.1:0")?;
-    let service = WeatherService::new(&format!("http://{}", weather.local_addr()?))?;
-    std::thread::spawn(move || {
-        actix_web::rt::System::new().block_on(standins::service::run(weather))
-    });
-    demo::load(&pool, &service, None).await?;
+    let pool = demo_on(&database_url).await?;
     let origin = serve(&database_url)?;
     let client = fresh_meadow::tls::asking(None)?
         .cookie_store(true)

@@ -375,6 +375,10 @@ pub async fn looked_at(
     };
     let mut kept = ledger::brought_up(&mut *db, vec![site]).await?;
     let kept = kept.remove(&id).ok_or(sqlx::Error::RowNotFound)?;
+    let of = [(id, moment.document.as_ref(), moment.today)];
+    if let Some(document) = water_book::priced_all(&mut *db, of).await?.remove(&id) {
+        moment.document = Arc::new(document);
+    }
     let forecast = db::weather::forecasts(&mut *db, &day).await?;
     let dry_days = db::dry_days::of_sites(&mut *db, &day).await?;
     let constraints = db::constraints::of_site(&mut *db, id, moment.now).await?;

@@ -16,7 +16,9 @@ use sqlx::PgConnection;
 
 use crate::db::ledgers::{self, ZoneSpan};
 use crate::db::meters::{self, MeterRow, ReadingRow};
+use crate::db::sites::SiteRow;
 use crate::db::{SiteId, Span, runs, zones};
+use crate::{clock, planning};
 
 /// Sites' documents with the price at which the next water of their day is bought; a site that has one price, or none, is left out.
 ///
@@ -43,6 +45,24 @@ pub async fn priced_all<'a>(
         (id, document.clone().priced(today, used))
     });
     Ok(priced.collect())
+}
+
+/// A site with the price at which its next water is bought in the place of its one price.
+///
+/// # Errors
+/// The database.
+pub async fn with_next_price(db: &mut PgConnection, mut site: SiteRow) -> sqlx::Result<SiteRow> {
+    if site.tariffs.is_empty() {
+        return Ok(site);
+    }
+    let zones = zones::of_site(&mut *db, site.id).await?;
+    let document = planning::document(&site, &zones);
+    let today = clock::local_date(clock::now(site.simulated_now), &site.site.time_zone);
+    let priced = priced_all(db, [(site.id, &document, today)]).await?;
+    if let Some(priced) = priced.get(&site.id) {
+        site.site.price_per_m3 = priced.site.price_per_m3;
+    }
+    Ok(site)
 }
 
 /// Meters with their readings in time order.

@@ -244,8 +244,12 @@ pub fn used_of_month(document: &SiteDocument, runs: &[Run], today: Date) -> Volu
     Volume::from_l(runs.filter_map(of).sum())
 }
 
-fn waterings(sources: &Sources, histories: &[ZoneHistory]) -> Vec<Watering> {
-    let zones: BTreeMap<&str, usize> = (sources.document.zones.iter().enumerate())
+fn waterings(
+    document: &SiteDocument,
+    entries: &[Entry],
+    histories: &[ZoneHistory],
+) -> Vec<Watering> {
+    let zones: BTreeMap<&str, usize> = (document.zones.iter().enumerate())
         .map(|(i, zone)| (zone.id.as_str(), i))
         .collect();
     let of = |entry: &Entry| {
@@ -268,7 +272,7 @@ fn waterings(sources: &Sources, histories: &[ZoneHistory]) -> Vec<Watering> {
             started_at: entry.started_at,
         })
     };
-    sources.entries.iter().filter_map(of).collect()
+    entries.iter().filter_map(of).collect()
 }
 
 /// What each run cost: a day's water is priced where the month's use stands by then, and its runs share that by their volumes.
@@ -368,17 +372,8 @@ pub fn run_since(
     from: Timestamp,
     to: Timestamp,
 ) -> Volume {
-    let histories = histories(document);
-    let sources = Sources {
-        document,
-        from: Date::MIN,
-        to: Date::MIN,
-        entries,
-        ledger: &[],
-        weather: &[],
-        meters: &[],
-    };
-    run_between(document, meter, &waterings(&sources, &histories), from, to)
+    let waterings = waterings(document, entries, &histories(document));
+    run_between(document, meter, &waterings, from, to)
 }
 
 fn histories(document: &SiteDocument) -> Vec<ZoneHistory> {
@@ -394,7 +389,7 @@ pub fn book(sources: &Sources) -> Book {
     let document = sources.document;
     let tariffs = document.tariffs();
     let histories = histories(document);
-    let all = waterings(sources, &histories);
+    let all = waterings(document, sources.entries, &histories);
     let (costs, of_days) = costs(&all, &tariffs);
     let span = sources.from..=sources.to;
     let mut total = Sums::default();

@@ -2,8 +2,9 @@
 
 use std::net::TcpListener;
 
-use fresh_meadow::serve;
 use fresh_meadow::settings::Settings;
+use fresh_meadow::weather_service::WeatherService;
+use fresh_meadow::{db, demo, serve};
 use xtask::postgres::Cluster;
 
 pub type Failure = Box<dyn std::error::Error>;
@@ -21,6 +22,20 @@ pub fn on_a_database<F: Future<Output = Result<(), Failure>>>(
         .enable_all()
         .build()?;
     runtime.block_on(measure(cluster.url("bench")))
+}
+
+/// Loads the demo, with a weather service of its own; a pool of two connections.
+#[allow(dead_code)] // not by each of them
+pub async fn demo_on(database_url: &str) -> Result<sqlx::PgPool, Failure> {
+    db::migrate(database_url).await?;
+    let pool = db::connect(database_url, 2).await?;
+    let weather = TcpListener::bind("127.0.0.1:0")?;
+    let service = WeatherService::new(&format!("http://{}", weather.local_addr()?))?;
+    std::thread::spawn(move || {
+        actix_web::rt::System::new().block_on(standins::service::run(weather))
+    });
+    demo::load(&pool, &service, None).await?;
+    Ok(pool)
 }
 
 /// Serves the application without workers and limits; its address.

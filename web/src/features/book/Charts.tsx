@@ -209,7 +209,7 @@ function AgainstBudget({ book }: Props) {
         yAxisProps={{ width: 76 }}
         series={[
           { name: "Ran", color: "var(--water)" },
-          { name: "Allowed by California’s rule", color: "var(--line)" },
+          { name: "Allowed by California’s rule", color: "var(--straw)" },
         ]}
       />
     </Figure>

@@ -16,6 +16,7 @@ use crate::db::sprinkler_tests::{self, NewTest};
 use crate::db::{Db, ZoneId, sites, zones};
 use crate::http::body::{Body, idempotency_key};
 use crate::http::error::{ApiError, Problem};
+use crate::water_book;
 
 /// A test that is done.
 #[derive(Debug, Deserialize, ToSchema)]
@@ -58,6 +59,7 @@ pub(in crate::api) async fn add(
     let zone_id = ZoneId(path.1);
     let mut tx = db.write(access.site).await?;
     let site = sites::get(&mut *tx, access.site).await?;
+    let site = water_book::with_next_price(&mut tx, site).await?;
     let zone = zones::get(&mut *tx, access.site, zone_id)
         .await?
         .ok_or(ApiError::NotFound("zone"))?;

@@ -6,9 +6,9 @@ use lawn::measure::sprinkler::HeadFault;
 use super::{TestRow, TestView, tested};
 use crate::api::access::{Access, Read};
 use crate::api::changed::newest_programme;
-use crate::clock;
 use crate::db::{Db, head_faults, sites, sprinkler_tests, zones};
 use crate::http::error::{ApiError, Problem};
+use crate::{clock, water_book};
 
 /// Tests of all zones, newest first, and which of them count.
 #[utoipa::path(tag = "sprinklers", operation_id = "list_sprinkler_tests", params(("site" = i64, Path)), responses(
@@ -26,6 +26,7 @@ pub(in crate::api) async fn list(
     let counting = sprinkler_tests::counting(&tests);
     // What unevenness costs is told of the same week for all: this one.
     let mut db_now = db.pool().acquire().await?;
+    let site = water_book::with_next_price(&mut db_now, site).await?;
     let programme = newest_programme(&mut db_now, access.site).await?;
     let zones = zones::of_site(&mut *db_now, access.site).await?;
     let view = |row: &TestRow| {

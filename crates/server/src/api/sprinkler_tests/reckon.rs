@@ -12,6 +12,7 @@ use crate::api::changed::newest_programme;
 use crate::db::{Db, ZoneId, sites, zones};
 use crate::http::body::Body;
 use crate::http::error::{ApiError, Problem};
+use crate::water_book;
 
 /// What a test says so far.
 #[derive(Debug, Serialize, ToSchema)]
@@ -39,6 +40,7 @@ pub(in crate::api) async fn reckon(
         .ok_or(ApiError::NotFound("zone"))?;
     test.validate()?;
     let site = sites::get(&mut *db, access.site).await?;
+    let site = water_book::with_next_price(&mut db, site).await?;
     let programme = newest_programme(&mut db, access.site).await?;
     Ok(Json(SoFar {
         result: test.result(&tested(&site, &zone, &programme)),
