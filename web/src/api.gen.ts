@@ -1335,6 +1335,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/wet-checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The wet checks of a site, and why the next is due, if it is: monthly in the season, and after heads that a mower may have hit. */
+        get: operations["list_wet_checks"];
+        put?: never;
+        /** Writes down a wet check, on the site's day. Sent again with the same key it changes nothing. */
+        post: operations["add_wet_check"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/zone-drafts": {
         parameters: {
             query?: never;
@@ -2592,6 +2610,19 @@ export interface components {
             sure?: boolean;
             test: components["schemas"]["SprinklerTest"];
         };
+        /** @description A walk that was done. What is wrong with heads is noted in their own list. */
+        DoneWetCheck: {
+            /** @description Made up by the sender, 8 to 80 characters: the same walk sent twice is written once. */
+            idempotency_key: string;
+            /** @description In the person's words, at most 200 characters. */
+            note?: string | null;
+            /** @description Whether it was seen to run in frost. */
+            ran_in_frost?: boolean;
+            /** @description Whether it was seen to run in rain lately. */
+            ran_in_rain?: boolean;
+            /** @description The zones that were walked; at least one. */
+            zones: components["schemas"]["ZoneId"][];
+        };
         /** @description What a test lacks. */
         Doubt: {
             /** @enum {string} */
@@ -3012,6 +3043,11 @@ export interface components {
             zone: string;
         } | {
             /** @enum {string} */
+            event: "wet_checked";
+            /** Format: int32 */
+            zones: number;
+        } | {
+            /** @enum {string} */
             event: "head_not_mended";
             fault: components["schemas"]["Fault"];
             /** Format: int32 */
@@ -3130,7 +3166,7 @@ export interface components {
          * @description What is wrong with a head.
          * @enum {string}
          */
-        Fault: "tilted" | "sunk" | "clogged" | "broken" | "at_paving" | "leaking" | "wrong_nozzle";
+        Fault: "tilted" | "sunk" | "clogged" | "broken" | "at_paving" | "leaking" | "wrong_nozzle" | "misaimed";
         /** @description Something wrong with a zone's flow. */
         FaultView: {
             /** Format: date-time */
@@ -7281,6 +7317,51 @@ export interface components {
             first_account: boolean;
             /** @description Anybody may make an account; else accounts come by invitation. */
             open_sign_up: boolean;
+        };
+        /** @description Why a wet check is due. */
+        WetCheckDue: {
+            /** @enum {string} */
+            why: "first";
+        } | {
+            /**
+             * Format: date
+             * @description When it was.
+             */
+            last: string;
+            /** @enum {string} */
+            why: "month";
+        } | {
+            /**
+             * Format: date
+             * @description When the last of them was.
+             */
+            noted: string;
+            /** @enum {string} */
+            why: "mowing";
+        };
+        /** @description A wet check. */
+        WetCheckView: {
+            /** Format: date */
+            date: string;
+            /** Format: int64 */
+            id: number;
+            note?: string | null;
+            ran_in_frost: boolean;
+            ran_in_rain: boolean;
+            who?: string | null;
+            /** @description The zones that were walked. */
+            zones: components["schemas"]["ZoneId"][];
+        };
+        /** @description Wet checks, and whether the next is due. */
+        WetChecks: {
+            /** @description The last fifty, newest first. */
+            checks: components["schemas"]["WetCheckView"][];
+            due?: components["schemas"]["WetCheckDue"] | null;
+            /**
+             * Format: int32
+             * @description How long each zone is on, min.
+             */
+            minutes: number;
         };
         /**
          * @description Which of two instants, in the night on which the clock is set back.
@@ -17873,6 +17954,239 @@ export interface operations {
             };
             /** @description Asked under a name that is not this server's */
             421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_wet_checks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The wet checks */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WetChecks"];
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_wet_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DoneWetCheck"];
+            };
+        };
+        responses: {
+            /** @description Written before */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Written */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A figure does not hold */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -26,10 +26,12 @@ const view = {
   week: lazyRouteComponent(() => import("./features/week/WeekPage"), "WeekPage"),
   runs: lazyRouteComponent(() => import("./features/runs/RunsPage"), "RunsPage"),
   sprinklers: lazyRouteComponent(() => import("./features/sprinklers/SprinklersPage"), "SprinklersPage"),
+  wetCheck: lazyRouteComponent(() => import("./features/sprinklers/WetCheckPage"), "WetCheckPage"),
   canTest: lazyRouteComponent(() => import("./features/sprinklers/CanTestPage"), "CanTestPage"),
   quickTest: lazyRouteComponent(() => import("./features/sprinklers/QuickTestPage"), "QuickTestPage"),
   soil: lazyRouteComponent(() => import("./features/soil/SoilPage"), "SoilPage"),
   soilTest: lazyRouteComponent(() => import("./features/soil/SoilTestPage"), "SoilTestPage"),
+  report: lazyRouteComponent(() => import("./features/book/ReportPage"), "ReportPage"),
   book: lazyRouteComponent(() => import("./features/book/BookPage"), "BookPage"),
   schools: lazyRouteComponent(() => import("./features/schools/SchoolsPage"), "SchoolsPage"),
   settings: lazyRouteComponent(() => import("./features/site/SitePage"), "SitePage"),
@@ -107,6 +109,11 @@ const asked = ({ params }: { params: { site: string } }) => {
 
 const morning = createRoute({ getParentRoute: () => site, path: "/morning", loader: asked, component: view.morning });
 const sprinklers = createRoute({ getParentRoute: () => site, path: "/sprinklers", component: view.sprinklers });
+const wetCheck = createRoute({
+  getParentRoute: () => site,
+  path: "/sprinklers/wet-check",
+  component: view.wetCheck,
+});
 const canTest = createRoute({ getParentRoute: () => site, path: "/sprinklers/$zone", component: view.canTest });
 const quickTest = createRoute({
   getParentRoute: () => site,
@@ -124,6 +131,14 @@ const book = createRoute({
   validateSearch: (search: Record<string, unknown>): { span?: string } =>
     typeof search.span === "string" ? { span: search.span } : {},
   component: view.book,
+});
+const report = createRoute({
+  getParentRoute: () => site,
+  path: "/book/report",
+  validateSearch: (search: Record<string, unknown>): { span?: string } =>
+    typeof search.span === "string" ? { span: search.span } : {},
+  loader: asked,
+  component: view.report,
 });
 const addZone = createRoute({ getParentRoute: () => site, path: "/add-zone", component: view.addZone });
 const newZone = createRoute({ getParentRoute: () => site, path: "/zones/new", component: view.newZone });
@@ -150,12 +165,14 @@ export const router = createRouter({
       week,
       runs,
       sprinklers,
+      wetCheck,
       canTest,
       quickTest,
       soil,
       soilTest,
       schools,
       book,
+      report,
       settings,
       addZone,
       newZone,

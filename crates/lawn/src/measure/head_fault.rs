@@ -21,4 +21,14 @@ pub enum Fault {
     Leaking,
     /// A nozzle of another rate or arc than the others.
     WrongNozzle,
+    /// It sprays another way than it should.
+    Misaimed,
+}
+
+impl Fault {
+    /// Whether a mower may have done it.
+    #[must_use]
+    pub const fn may_be_the_mower(self) -> bool {
+        matches!(self, Self::Tilted | Self::Broken)
+    }
 }

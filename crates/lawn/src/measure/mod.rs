@@ -13,3 +13,4 @@ pub mod sprinkler;
 pub mod squeeze;
 pub mod unevenness;
 pub mod unlikely;
+pub mod wet_check;

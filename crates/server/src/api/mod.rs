@@ -31,6 +31,7 @@ mod soil_tests;
 mod sprinkler_tests;
 mod unknown;
 mod weather;
+mod wet_checks;
 mod zones;
 
 use utoipa::OpenApi;
@@ -123,6 +124,8 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(head_faults::note_fault)
             .service(head_faults::mend)
             .service(head_faults::reopen)
+            .service(wet_checks::list_wet_checks)
+            .service(wet_checks::add_wet_check)
             .service(constraints::list_constraints)
             .service(edits::list_edits)
             .service(edits::change_day)

@@ -180,6 +180,9 @@ pub enum Event {
         zone: String,
         asks: Asks,
     },
+    WetChecked {
+        zones: u32,
+    },
     HeadNotMended {
         zone: String,
         head: u16,

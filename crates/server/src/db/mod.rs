@@ -26,6 +26,7 @@ pub mod soil_tests;
 pub mod sprinkler_tests;
 mod turns;
 pub mod weather;
+pub mod wet_checks;
 pub mod zones;
 
 use std::collections::BTreeMap;

@@ -39,4 +39,5 @@ mod sprinkler_tests;
 mod tls;
 mod told;
 mod web_words;
+mod wet_checks;
 mod windows;

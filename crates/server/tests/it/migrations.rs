@@ -27,8 +27,9 @@ const MIGRATIONS: [&str; LATEST] = [
     include_str!("../../migrations/0017_controllers.sql"),
     include_str!("../../migrations/0018_water_book.sql"),
     include_str!("../../migrations/0019_flow.sql"),
+    include_str!("../../migrations/0020_wet_checks.sql"),
 ];
-const LATEST: usize = 19;
+const LATEST: usize = 20;
 
 /// The demo of migration 0006, see tests/data/README.md.
 const DEMO: &[u8] = include_bytes!("../data/demo-0006.sql.gz");

@@ -130,6 +130,13 @@ pub fn table() -> BTreeMap<&'static str, (Asks, Value)> {
             ),
         ),
         ("mend_head", (Of(Crew), Value::Null)),
+        (
+            "add_wet_check",
+            (
+                Of(Crew),
+                json!({ "zones": [1], "idempotency_key": "rights-12" }),
+            ),
+        ),
         ("reopen_head_fault", (Of(Crew), Value::Null)),
         ("take_back_answer", (Of(Crew), Value::Null)),
         (

@@ -56,6 +56,15 @@ function Opened({ site, view }: { site: string; view: SiteView }) {
               What water costs
             </Button>
           )}
+          <Button
+            size="xs"
+            variant="outline"
+            onClick={() =>
+              navigate({ to: "/site/$site/book/report", params: { site }, search: span ? { span: span.key } : {} })
+            }
+          >
+            Report
+          </Button>
           <Button size="xs" variant="outline" onClick={() => window.print()}>
             Print
           </Button>

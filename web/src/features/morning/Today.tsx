@@ -15,8 +15,8 @@ import { Gauge } from "../site/Gauge";
 import { feedQuery } from "../site/queries";
 import { JarsDue } from "../soil/JarsDue";
 import { jars } from "../soil/kept";
-import { headFaultsQuery } from "../sprinklers/queries";
-import { FAULTS } from "../sprinklers/words";
+import { headFaultsQuery, wetChecksQuery } from "../sprinklers/queries";
+import { FAULTS, wetDueWords } from "../sprinklers/words";
 import { DayByHand } from "../weather/DayByHand";
 import classes from "./Today.module.css";
 
@@ -84,6 +84,7 @@ function Needs({ plan, site, view }: Props) {
   const feed = useQuery(feedQuery(site));
   const silent = feed.data?.connected && feed.data.failures > 0 ? feed.data : undefined;
   const faults = useQuery(headFaultsQuery(site));
+  const wet = useQuery(wetChecksQuery(site));
   const metered = useQuery(findingsQuery(site));
   const byMeters = allFindings(metered.data, units, plan.time_zone, view.site.currency);
   const items: Item[] = byMeters.map((f) => ({ key: f.key, what: f.title, detail: f.detail }));
@@ -122,7 +123,7 @@ function Needs({ plan, site, view }: Props) {
   return (
     <section>
       <h2>Needs a person</h2>
-      {items.length === 0 && !missing && !silent && jars(site).length === 0 && (
+      {items.length === 0 && !missing && !silent && !wet.data?.due && jars(site).length === 0 && (
         <p className={classes.plain}>Nothing today.</p>
       )}
       <ul className={classes.list}>
@@ -151,6 +152,17 @@ function Needs({ plan, site, view }: Props) {
           </li>
         )}
         <JarsDue site={site} plan={plan} view={view} />
+        {wet.data?.due && (
+          <li>
+            <strong>Wet check</strong>
+            <span>
+              {wetDueWords(wet.data.due)}{" "}
+              <Link to="/site/$site/sprinklers/wet-check" params={{ site }}>
+                Walk each zone while it runs
+              </Link>
+            </span>
+          </li>
+        )}
         {items.map((item) => (
           <li key={item.key}>
             <strong>{item.what}</strong>

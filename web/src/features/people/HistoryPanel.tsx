@@ -114,6 +114,8 @@ function words(e: Event, units: Units, timeZone: string): string {
         : `no longer has something watered in on ${e.zone}`;
     case "dry_day_lifted":
       return `lets ${e.zone} be watered again on ${dayMonth(e.date)}`;
+    case "wet_checked":
+      return `did a wet check of ${e.zones === 1 ? "one zone" : `${e.zones} zones`}`;
     case "head_not_mended":
       return `took back that head ${e.head} of ${e.zone} was repaired (${FAULTS[e.fault]})`;
     case "run_added":

@@ -96,7 +96,8 @@ export function Heads({ site, zone, name, today, faults, record }: Props) {
   );
 }
 
-function NoteFault({ site, zone, name }: { site: string; zone: number; name: string }) {
+/** A head that is noted while the zone is walked. */
+export function NoteFault({ site, zone, name }: { site: string; zone: number; name: string }) {
   const note = useNoteFault(site, zone);
   const [key, setKey] = useState(newKey);
   const figures = useFigures({});

@@ -47,7 +47,10 @@ export function SprinklersPage() {
     <main className={classes.page}>
       <h1>Sprinklers</h1>
       <Text className="quiet">
-        What they put down, and how evenly: measured, or the handbook's guess. Every plan uses the newest test.
+        What they put down, and how evenly: measured, or the handbook's guess. Every plan uses the newest test.{" "}
+        <Link to="/site/$site/sprinklers/wet-check" params={{ site }}>
+          Wet check: walk each zone while it runs
+        </Link>
       </Text>
       <Overview
         zones={living}

@@ -61,6 +61,20 @@ export const headFaultsQuery = (site: string) =>
     queryFn: () => unwrap(client.GET("/api/v1/sites/{site}/head-faults", { params: { path: { site: Number(site) } } })),
   });
 
+export const wetChecksQuery = (site: string) =>
+  queryOptions({
+    queryKey: ["site", site, "wet-checks"],
+    queryFn: () => unwrap(client.GET("/api/v1/sites/{site}/wet-checks", { params: { path: { site: Number(site) } } })),
+  });
+
+export const useWetCheck = (site: string, onDone: () => void) =>
+  useChange(
+    site,
+    (body: Schemas["DoneWetCheck"]) =>
+      unwrap(client.POST("/api/v1/sites/{site}/wet-checks", { params: { path: { site: Number(site) } }, body })),
+    onDone,
+  );
+
 export const useNoteFault = (site: string, zone: number) =>
   useChange(site, (body: Schemas["NotedFault"]) =>
     unwrap(client.POST("/api/v1/sites/{site}/zones/{zone}/head-faults", { params: at(site, zone), body })),

@@ -90,6 +90,7 @@ export const FAULTS: Record<Schemas["Fault"], string> = {
   at_paving: "waters paving",
   leaking: "leaking",
   wrong_nozzle: "wrong nozzle",
+  misaimed: "sprays the wrong way",
 };
 
 /** How a test was made. */
@@ -114,5 +115,17 @@ export function outdatedWords(o: Schemas["Outdated"]): string {
       return `head ${o.head} is at fault since ${dayMonth(o.on)}: this no longer holds`;
     case "head_mended":
       return `head ${o.head}, at fault since ${dayMonth(o.noted_on)}, was repaired on ${dayMonth(o.on)}: measure again`;
+  }
+}
+
+/** Why a wet check is due. */
+export function wetDueWords(due: Schemas["WetCheckDue"]): string {
+  switch (due.why) {
+    case "first":
+      return "None was done yet: two minutes a zone show what no dry walk does.";
+    case "month":
+      return `The last was on ${dayMonth(due.last)}: monthly in the season.`;
+    case "mowing":
+      return `A head that a mower may have hit was noted on ${dayMonth(due.noted)}: look for others.`;
   }
 }

@@ -3,6 +3,7 @@
 use serde_json::Value;
 
 use super::Screen;
+use super::driver::print;
 use super::page::with_page;
 use crate::harness::App;
 
@@ -140,6 +141,73 @@ async fn a_viewer_reads_the_book_and_writes_nothing() {
         page.press("Readings of Commons").await;
         page.see("Save the readings of all meters as a file").await;
         page.gone("//button[.='Correct']").await;
+        page
+    })
+    .await;
+}
+
+#[tokio::test]
+async fn the_season_is_printed_as_a_report() {
+    let app = App::own_demo().await;
+    app.member("bram@meadow.example", "/sites/1", "viewer")
+        .await;
+    with_page(&app, Screen::Desk, "report", |page| async move {
+        page.sign_in("bram@meadow.example").await;
+        page.press("Water book").await;
+        page.press("Report").await;
+        page.see("Water report: Sorrel Hollow Commons").await;
+        page.see("of what California’s rule would allow").await;
+        page.see("Commons: a leak.").await;
+        page.see("sprinklers tested").await;
+        page.see("West bank: repair head 3, broken").await;
+        page.is_accessible("the season's report").await;
+        let pdf = String::from_utf8_lossy(&print(&page.client, 11.69, 8.27).await).into_owned();
+        let pages = pdf.matches("/Type /Page\n").count();
+        assert!((1..=6).contains(&pages), "{pages} pages");
+        page
+    })
+    .await;
+}
+
+#[tokio::test]
+async fn a_wet_check_is_walked_on_the_phone() {
+    let app = App::own_demo().await;
+    app.member("willow@meadow.example", "/sites/1", "crew")
+        .await;
+    with_page(&app, Screen::Phone, "wet-check", |page| async move {
+        page.sign_in("willow@meadow.example").await;
+        page.see("two minutes a zone show what no dry walk does")
+            .await;
+        page.press("Walk each zone while it runs").await;
+        page.see("Not in frost: spray freezes on paving.").await;
+        page.press("Time Pavilion front").await;
+        page.see("1:5").await;
+        page.press_label("Pavilion front walked").await;
+        page.unfold("Note a head of Pavilion front").await;
+        let form = "//form[@aria-label='Note a head of Pavilion front']";
+        let head = page
+            .find(&format!("{form}//input[@inputmode='decimal']"))
+            .await;
+        head.send_keys("4").await.unwrap();
+        let what = page.find(&format!("{form}//select")).await;
+        what.select_by_value("misaimed").await.unwrap();
+        page.find(&format!("{form}//button[.='Note it']"))
+            .await
+            .click()
+            .await
+            .unwrap();
+        page.see("head 4 sprays the wrong way").await;
+        page.is_accessible("a wet check").await;
+        page.fits("a wet check").await;
+        // The phone sleeps and the page is loaded again: what was walked is there.
+        page.open("/site/1/sprinklers/wet-check").await;
+        page.press_label("It ran in rain lately").await;
+        page.press("Write the wet check down").await;
+        page.see("18 June 2026, Hazel Fern: one zone; ran in rain")
+            .await;
+        page.press("Morning").await;
+        page.see("Commons: a leak").await;
+        page.gone("//strong[.='Wet check']").await;
         page
     })
     .await;
