@@ -36,7 +36,7 @@ function Report({ site, view }: { site: string; view: SiteView }) {
   return (
     <main className={classes.report}>
       <p className="no-print">
-        <Link to="/site/$site/book" params={{ site }} search={{ span: span.key }}>
+        <Link to="/site/$site/book" params={{ site }} search={{ span: span.key }} activeOptions={{ exact: true }}>
           Back to the book
         </Link>{" "}
         <Button size="xs" variant="outline" onClick={() => window.print()}>

@@ -61,7 +61,7 @@ function WetCheck({ site }: { site: string }) {
   return (
     <main className={own.wet}>
       <p>
-        <Link to="/site/$site/sprinklers" params={{ site }}>
+        <Link to="/site/$site/sprinklers" params={{ site }} activeOptions={{ exact: true }}>
           All sprinklers
         </Link>
       </p>
