@@ -9,7 +9,6 @@ use jiff::{Timestamp, ToSpan};
 use lawn::record::constraint::Constraint;
 use lawn::record::edit::Edit;
 use lawn::record::programme::Programme;
-use lawn::site::document::{FORMAT, VERSION};
 use lawn::site::draft::ZoneDraft;
 use lawn::site::{Invalid, SiteDocument, Zone, calendar, events};
 use lawn::view::changes::{Deed, changes_with_causes};
@@ -34,7 +33,7 @@ use crate::db::plans::NewPlan;
 use crate::db::publications::PublicationRow;
 use crate::db::runs::NewRun;
 use crate::db::sites::SiteRow;
-use crate::db::zones::ZoneRow;
+use crate::db::zones::{ZoneRow, document};
 use crate::db::{self, SiteId};
 use crate::ledger::{self, Kept};
 use crate::{clock, water_book};
@@ -44,24 +43,6 @@ pub const PLAN_VERSION: i32 = VERSION_OF_PLANS.cast_signed();
 
 /// Days that holds for rain are remembered by a plan.
 const HELD_BACK: i64 = 30;
-
-/// The site document of stored rows.
-#[must_use]
-pub fn document(site: &SiteRow, zones: &[ZoneRow]) -> SiteDocument {
-    SiteDocument {
-        format: FORMAT.to_owned(),
-        version: VERSION,
-        site: site.site.clone(),
-        windows: site.windows.clone(),
-        rules: site.rules.clone(),
-        supply: site.supply.clone(),
-        controller: site.controller.clone(),
-        tariffs: site.tariffs.clone(),
-        // Nothing of a plan goes by a meter.
-        meters: Vec::new(),
-        zones: zones.iter().map(|z| z.zone.clone()).collect(),
-    }
-}
 
 /// A site that was read in the transaction which replans it.
 pub struct Stored {

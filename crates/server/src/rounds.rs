@@ -55,7 +55,7 @@ async fn rounds(db: &mut PgConnection, ids: &[SiteId]) -> Result<Vec<Round>, Fai
         let now = clock::now(site.simulated_now);
         let zone = TimeZone::get(&site.site.time_zone).unwrap_or(TimeZone::UTC);
         let today = now.to_zoned(zone.clone()).date();
-        let day = calendar::days(&planning::document(site, zones), &zone, today, 1);
+        let day = calendar::days(&db::zones::document(site, zones), &zone, today, 1);
         let begins = day.first().and_then(|day| day_begins(day, &zone));
         if begins.is_some_and(|at| at <= now) {
             begun.push((site.id, today));

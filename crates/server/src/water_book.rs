@@ -14,11 +14,11 @@ use lawn::site::meter::Meter;
 use lawn::weather::DailyWeather;
 use sqlx::PgConnection;
 
+use crate::clock;
 use crate::db::ledgers::{self, ZoneSpan};
 use crate::db::meters::{self, MeterRow, ReadingRow};
 use crate::db::sites::SiteRow;
 use crate::db::{SiteId, Span, runs, zones};
-use crate::{clock, planning};
 
 /// Sites' documents with the price at which the next water of their day is bought; a site that has one price, or none, is left out.
 ///
@@ -56,7 +56,7 @@ pub async fn with_next_price(db: &mut PgConnection, mut site: SiteRow) -> sqlx::
         return Ok(site);
     }
     let zones = zones::of_site(&mut *db, site.id).await?;
-    let document = planning::document(&site, &zones);
+    let document = zones::document(&site, &zones);
     let today = clock::local_date(clock::now(site.simulated_now), &site.site.time_zone);
     let priced = priced_all(db, [(site.id, &document, today)]).await?;
     if let Some(priced) = priced.get(&site.id) {

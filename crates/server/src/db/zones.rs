@@ -4,10 +4,12 @@ use std::collections::BTreeMap;
 
 use jiff::civil::Date;
 use jiff_sqlx::ToSqlx;
-use lawn::site::Zone;
+use lawn::site::document::{FORMAT, VERSION};
+use lawn::site::{SiteDocument, Zone};
 use serde_json::Value;
 use sqlx::PgExecutor;
 
+use super::sites::SiteRow;
 use super::{SiteId, ZoneId, grouped, of_one, undecodable};
 
 /// A zone as it is stored.
@@ -142,4 +144,22 @@ pub async fn end(db: impl PgExecutor<'_>, id: ZoneId, last_day: Date) -> sqlx::R
     .execute(db)
     .await?;
     Ok(())
+}
+
+/// The site document of stored rows.
+#[must_use]
+pub fn document(site: &SiteRow, zones: &[ZoneRow]) -> SiteDocument {
+    SiteDocument {
+        format: FORMAT.to_owned(),
+        version: VERSION,
+        site: site.site.clone(),
+        windows: site.windows.clone(),
+        rules: site.rules.clone(),
+        supply: site.supply.clone(),
+        controller: site.controller.clone(),
+        tariffs: site.tariffs.clone(),
+        // Nothing of a plan goes by a meter.
+        meters: Vec::new(),
+        zones: zones.iter().map(|z| z.zone.clone()).collect(),
+    }
 }

@@ -4,11 +4,11 @@ use lawn::site::rules::Rules;
 use lawn::view::allowed::{AllowedDay, allowed_days};
 
 use crate::api::access::{Access, Read};
+use crate::clock;
 use crate::computing::computed;
 use crate::db::{Db, sites, zones};
 use crate::http::body::Body;
 use crate::http::error::{ApiError, Problem};
-use crate::{clock, planning};
 
 /// Who may water when in the next two weeks if these were the site's rules; writes nothing.
 #[utoipa::path(tag = "sites", operation_id = "preview_rules", params(("site" = i64, Path)), request_body = Rules, responses(
@@ -24,7 +24,7 @@ pub(in crate::api) async fn preview_rules(
     let site = sites::get(db.pool(), access.site).await?;
     let zones = zones::of_site(db.pool(), access.site).await?;
     let today = clock::local_date(clock::now(site.simulated_now), &site.site.time_zone);
-    let mut document = planning::document(&site, &zones);
+    let mut document = zones::document(&site, &zones);
     document.rules = rules;
     let days = computed(move || allowed_days(&document, today)).await??;
     Ok(Json(days))

@@ -7,7 +7,6 @@ use lawn::site::document;
 use crate::api::access::{Access, Read};
 use crate::db::{Db, measured, meters, sites, zones};
 use crate::http::error::{ApiError, Problem};
-use crate::planning;
 
 /// The site document: everything that plans read of the site but the weather and the runs; what was measured and seen is in it, but for photos.
 #[utoipa::path(tag = "sites", operation_id = "export_site", params(("site" = i64, Path)), responses(
@@ -21,7 +20,7 @@ pub(in crate::api) async fn export(
     let mut db = db.pool().acquire().await?;
     let site = sites::get(&mut *db, access.site).await?;
     let zones = zones::of_site(&mut *db, access.site).await?;
-    let mut whole = planning::document(&site, &zones);
+    let mut whole = zones::document(&site, &zones);
     let mut measured = measured::of_sites(&mut db, &[access.site]).await?;
     measured.put_into(&mut whole);
     let meters = meters::of_site(&mut *db, access.site).await?;
