@@ -51,7 +51,8 @@ pub async fn read(
     let from = midnight(first, &zone).unwrap_or(now);
     let mut kept = Vec::new();
     for row in meters {
-        if row.meter.pulse_l.is_none() {
+        // Of one that feeds the house too nobody knows what the house took.
+        if row.meter.pulse_l.is_none() || row.meter.house {
             continue;
         }
         let (from, counts) = db::flow::between(&mut *db, row.id, from, now).await?;
@@ -142,13 +143,19 @@ impl Kept {
                     counts,
                     pulse,
                 };
+                // Where another rate is told the zone has other nozzles: its flow is learned anew.
+                for (place, (_, history)) in self.zones.iter().enumerate() {
+                    if history.holds_since("rate_mm_h", date) == Some(date) {
+                        watch.forget(place);
+                    }
+                }
                 let found = watch.day(&minutes, &of_day);
                 let ran = of_day.iter().map(|p| p.zone).collect();
                 days.push(WatchedDay { date, ran, found });
             }
             date = next;
         }
-        standing(&days)
+        standing(&days, self.today)
     }
 
     /// The zone of a finding.

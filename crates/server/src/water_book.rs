@@ -66,11 +66,7 @@ pub async fn with_next_price(db: &mut PgConnection, mut site: SiteRow) -> sqlx::
 }
 
 /// Meters with their readings in time order.
-#[must_use]
-pub fn with_readings(
-    meters: Vec<MeterRow>,
-    readings: Vec<ReadingRow>,
-) -> Vec<(Meter, Vec<Reading>)> {
+fn with_readings(meters: Vec<MeterRow>, readings: Vec<ReadingRow>) -> Vec<(Meter, Vec<Reading>)> {
     let mut of: BTreeMap<_, Vec<Reading>> = BTreeMap::new();
     for row in readings {
         of.entry(row.meter).or_default().push(row.reading);

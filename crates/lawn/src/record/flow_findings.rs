@@ -8,10 +8,10 @@ use utoipa::ToSchema;
 use crate::quantity::Volume;
 use crate::record::flow_watch::{FlowFinding, Named};
 
-/// Days for which what happened once is told.
+/// Days for which what happened once is told (no source).
 const TOLD_DAYS: i64 = 2;
-/// Days for which a rate that is not what the plan takes it to be is told.
-const RATE_DAYS: i64 = 30;
+/// Days for which a zone that takes more or less, and has not run since, is told; and a rate that is not what the plan takes it to be (no source).
+const SHIFT_DAYS: i64 = 30;
 /// Days over which the water of a finding is summed.
 const WEEK_DAYS: i64 = 7;
 
@@ -57,12 +57,9 @@ pub struct WatchedDay {
     pub found: Vec<FlowFinding>,
 }
 
-/// What stands of the days that were watched, in time order, on the last of them.
+/// What stands today of the days that were watched, in time order. Of a meter that fell silent a leak stands no longer than what happened once.
 #[must_use]
-pub fn standing(days: &[WatchedDay]) -> Vec<Standing> {
-    let Some(today) = days.last().map(|day| day.date) else {
-        return Vec::new();
-    };
+pub fn standing(days: &[WatchedDay], today: Date) -> Vec<Standing> {
     let mut standing: Vec<Standing> = Vec::new();
     for (i, day) in days.iter().enumerate().rev() {
         for finding in &day.found {
@@ -96,15 +93,15 @@ fn stands(named: &Named, date: Date, today: Date, later: &[WatchedDay]) -> bool 
     let within = |days: i64| date >= today.saturating_sub((days - 1).days());
     match named {
         // A leak that is not named again is mended.
-        Named::Leak { .. } => later.is_empty(),
+        Named::Leak { .. } => later.is_empty() && within(TOLD_DAYS),
         // A zone that ran again and was not named is as it was.
         Named::MoreThanNormal { zone, .. } | Named::LessThanNormal { zone, .. } => {
-            !later.iter().any(|day| day.ran.contains(zone))
+            within(SHIFT_DAYS) && !later.iter().any(|day| day.ran.contains(zone))
         }
         Named::DidNotRun { .. } | Named::StaysOpen { .. } | Named::ByHand { .. } => {
             within(TOLD_DAYS)
         }
-        Named::WrongRate { .. } => within(RATE_DAYS),
+        Named::WrongRate { .. } => within(SHIFT_DAYS),
     }
 }
 
@@ -148,7 +145,7 @@ mod tests {
             // Zone 1 ran as usual.
             day(12, &[1], &[(LEAK, 1200.0)]),
         ];
-        let found = standing(&days);
+        let found = standing(&days, date(2026, 6, 12));
         let named: Vec<(Option<usize>, f64)> = found
             .iter()
             .map(|s| (s.named.zone(), s.litres_a_week.l()))
@@ -159,8 +156,12 @@ mod tests {
             "the most water first"
         );
         let mended = [&days[..], &[day(13, &[], &[])]].concat();
-        assert_eq!(standing(&mended).len(), 1);
-        assert_eq!(standing(&[]), []);
+        assert_eq!(standing(&mended, date(2026, 6, 13)).len(), 1);
+        assert_eq!(standing(&[], date(2026, 6, 13)), []);
+        // Not heard any more: the leak is not told for ever.
+        let silent = |d| standing(&days, date(2026, 6, d)).len();
+        assert_eq!([silent(13), silent(14), silent(30)], [2, 1, 1]);
+        assert_eq!(standing(&days, date(2026, 7, 20)), []);
     }
 
     #[test]
@@ -171,9 +172,9 @@ mod tests {
             day(10, &[2], &[(hose, 300.0), (shut, -900.0)]),
             day(11, &[], &[]),
         ];
-        let found = standing(&days);
+        let found = standing(&days, date(2026, 6, 11));
         assert_eq!((found[0].named, found[1].named), (shut, hose));
         days.push(day(12, &[], &[]));
-        assert_eq!(standing(&days), []);
+        assert_eq!(standing(&days, date(2026, 6, 12)), []);
     }
 }

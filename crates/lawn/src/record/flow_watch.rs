@@ -1,4 +1,5 @@
 //! Watching a flow meter day by day: what is normal for each zone is learned, and what departs from it is named with its evidence.
+//! The chart is published (`science::cusum`); the thresholds beside it are ours (no source), tried on made-up seasons (`examples/faults`).
 
 use jiff::Timestamp;
 use science::cusum::{Cusum, Shift};

@@ -178,6 +178,17 @@ async fn the_demos_leak_and_broken_head_are_found_by_its_flow() {
         / head["named"]["normal_l_min"].as_f64().unwrap();
     assert!((times - 1.4).abs() < 0.05, "{head}");
     assert!(leak["cost_a_week"].as_f64().unwrap() > 20.0, "{leak}");
+    // If it fed the house too, nobody would know whose water that is.
+    let view = api.json("/sites/1/meters").await[0].clone();
+    let mut house = view["meter"].clone();
+    house["house"] = json!(true);
+    let version = view["version"].as_i64().unwrap();
+    let put = api
+        .edit(Method::PUT, "/sites/1/meters/1", version, house)
+        .await;
+    expect(put, StatusCode::OK).await;
+    let found = api.json("/sites/1/findings").await;
+    assert_eq!(found, json!({ "readings": [], "flow": [] }));
 }
 
 #[tokio::test]
@@ -361,6 +372,17 @@ async fn a_broken_head_is_named_within_three_runs_and_a_valve_that_closes_late_w
             kinds().await
         );
     }
+    // These are other nozzles: their rate is tested, and with the next run that is its normal.
+    let test = json!({ "method": "quick", "way": "to_depth", "mark_mm": 13.0, "minutes": [40.0, 42.0, 44.0] });
+    let body = json!({ "test": test, "idempotency_key": "other-nozzles" });
+    let tested = format!("{site}/zones/1/sprinkler-tests");
+    let sent = api.send(Method::POST, &tested, body).await;
+    expect(sent, StatusCode::CREATED).await;
+    let after_the_test = runs().await;
+    while runs().await < after_the_test + 2 {
+        step(&api, &site, 1).await;
+    }
+    assert_eq!(kinds().await, Vec::<String>::new());
     // Repaired, and the next run says so; then its valve closes late.
     standin.ask(Method::PUT, &faults, json!({})).await;
     let mended = runs().await;

@@ -143,7 +143,9 @@ function Headline({ book, currency }: { book: Book; currency: string | null | un
       {total.cost == null ? "" : `, for ${amount(total.cost + (book.fees ?? 0), currency)} with the months’ fees`}. The
       turf needed {units.show("depth", total.etc_mm)}; {units.show("depth", total.net_mm)} of irrigation and{" "}
       {units.show("depth", total.effective_rain_mm)} of rain entered the soil.
-      {book.next_m3 == null ? "" : ` The next water costs ${amount(book.next_m3, currency)} a m³.`}
+      {book.next_m3 == null
+        ? ""
+        : ` The next water costs ${amount(Number(units.toField("price", book.next_m3)), currency)} ${units.label("price")}.`}
       {assumed > 0.005 && (
         <span className="quiet">
           {" "}

@@ -1,11 +1,13 @@
 // What water costs from a day on: tiers of a month, other rates in some months, sewage, a surcharge in drought, the month's fee.
 import { Button, Fieldset, Group, NativeSelect, Stack, Text, TextInput } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
+import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { ApiFailure, type SiteView } from "../../api";
 import { useUnits } from "../../units";
 import { parse } from "../forms/figures";
 import { Refused } from "../shell/States";
+import { catalogueQuery } from "../site/queries";
 import classes from "./Book.module.css";
 import { type Tariff, useSaveTariffs } from "./queries";
 
@@ -28,10 +30,15 @@ const MONTHS = Array.from({ length: 12 }, (_, i) => ({
   label: new Intl.DateTimeFormat("en-GB", { month: "long", timeZone: "UTC" }).format(new Date(Date.UTC(2026, i, 15))),
 }));
 
+/** Of what kind a typed figure is: its range, and how a limit of it is shown. */
+type Of = { range: string; shown: (si: number) => string; unit: string };
+
 type Props = { site: string; view: SiteView; onDone: () => void };
 
 export function TariffForm({ site, view, onDone }: Props) {
   const units = useUnits();
+  const catalogue = useQuery(catalogueQuery);
+  const ranges = catalogue.data?.ranges ?? [];
   const kept = view.tariffs;
   const last = kept[kept.length - 1];
   const shown = (m3: number) => units.toField("volume", m3 * 1000);
@@ -66,26 +73,36 @@ export function TariffForm({ site, view, onDone }: Props) {
   const submit = (event: FormEvent) => {
     event.preventDefault();
     const found: Record<string, string> = {};
-    const number = (field: string, text: string, required = false): number => {
+    // What is typed, held to its range in the units in which it is typed.
+    const number = (field: string, text: string, of: Of, required = false): number => {
       if (text.trim() === "") {
         if (required) found[field] = "Fill this in.";
         return 0;
       }
       const value = parse(text);
+      const range = ranges.find((r) => r.name === of.range);
+      const [least, most] = [of.shown(range?.min ?? 0), of.shown(range?.max ?? Number.POSITIVE_INFINITY)];
       if (value === undefined) found[field] = `“${text.trim()}” is not a number.`;
+      else if (value < Number(least) || value > Number(most))
+        found[field] = `Between ${least} and ${most}${of.unit ? ` ${of.unit}` : ""}.`;
       return value ?? 0;
     };
+    const volume: Of = { range: "up_to_m3", shown, unit: units.label("volume") };
+    const house: Of = { ...volume, range: "house_m3" };
+    const perM3: Of = { range: "price_per_m3", shown: price, unit: units.label("price") };
+    const share: Of = { range: "share", shown: (x) => String(x * 100), unit: "%" };
+    const plain = (range: string, unit: string): Of => ({ range, shown: String, unit });
     const tiers = (path: string, typedTiers: Tier[]): Tariff["tiers"] =>
       typedTiers.map((t, i) => ({
         ...(i === typedTiers.length - 1
           ? {}
-          : { up_to_m3: units.toSi("volume", number(`${path}[${i}].up_to_m3`, t.upTo, true)) / 1000 }),
-        price_per_m3: units.toSi("price", number(`${path}[${i}].price_per_m3`, t.price, true)),
+          : { up_to_m3: units.toSi("volume", number(`${path}[${i}].up_to_m3`, t.upTo, volume, true)) / 1000 }),
+        price_per_m3: units.toSi("price", number(`${path}[${i}].price_per_m3`, t.price, perM3, true)),
       }));
     const tariff: Tariff = {
       from: typed.from,
-      fixed_per_month: number("fixed_per_month", typed.fee),
-      house_m3: units.toSi("volume", number("house_m3", typed.house)) / 1000,
+      fixed_per_month: number("fixed_per_month", typed.fee, plain("fixed_per_month", "")),
+      house_m3: units.toSi("volume", number("house_m3", typed.house, house)) / 1000,
       tiers: tiers("tiers", typed.tiers),
       seasons: typed.seasons.map((s, i) => ({
         first_month: Number(s.first),
@@ -96,11 +113,11 @@ export function TariffForm({ site, view, onDone }: Props) {
         ? {}
         : {
             sewer: {
-              share: number("sewer.share", typed.share, true) / 100,
-              price_per_m3: units.toSi("price", number("sewer.price_per_m3", typed.sewer, true)),
+              share: number("sewer.share", typed.share, share, true) / 100,
+              price_per_m3: units.toSi("price", number("sewer.price_per_m3", typed.sewer, perM3, true)),
             },
           }),
-      surcharge_pct: number("surcharge_pct", typed.surcharge),
+      surcharge_pct: number("surcharge_pct", typed.surcharge, plain("surcharge_pct", "%")),
     };
     setWrong(found);
     if (Object.keys(found).length > 0) return;

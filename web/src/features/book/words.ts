@@ -76,12 +76,12 @@ function flowWords(
     case "more_than_normal":
       return {
         title: `${zone}: a head is broken or gone`,
-        detail: `${sentenceCase(since)} it takes ${flow(f.named.now_l_min)} instead of ${flow(f.named.normal_l_min)}: ${week} Walk it while it runs.`,
+        detail: `${sentenceCase(since)} it takes ${flow(f.named.now_l_min)} instead of ${flow(f.named.normal_l_min)}: ${week} Walk it while it runs. If its nozzles were changed, test its rate: then this is its normal.`,
       };
     case "less_than_normal":
       return {
         title: `${zone}: heads are clogged, or its valve opens too little`,
-        detail: `${sentenceCase(since)} it takes ${flow(f.named.now_l_min)} instead of ${flow(f.named.normal_l_min)}: ${volume(f.litres_a_week)} are missing of the last seven days.`,
+        detail: `${sentenceCase(since)} it takes ${flow(f.named.now_l_min)} instead of ${flow(f.named.normal_l_min)}: ${volume(f.litres_a_week)} are missing of the last seven days. If its nozzles were changed, test its rate: then this is its normal.`,
       };
     case "did_not_run":
       return {

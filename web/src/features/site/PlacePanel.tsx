@@ -1,4 +1,4 @@
-import { Button, Checkbox, Group, NativeSelect, Stack, TextInput } from "@mantine/core";
+import { Button, Checkbox, Group, NativeSelect, Stack, Text, TextInput } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
@@ -137,7 +137,10 @@ export function PlacePanel({ site, view }: { site: string; view: SiteView }) {
             />
             <h2>Water</h2>
             <div className={classes.fields}>
-              {FIGURES.slice(3).map(figure)}
+              {FIGURES.slice(3)
+                .filter((f) => f.name !== "price_per_m3" || view.tariffs.length === 0)
+                .map(figure)}
+              {view.tariffs.length > 0 && <Text className="quiet">What water costs is kept in the water book.</Text>}
               <TextInput
                 label="Currency"
                 description="three letters, such as EUR"

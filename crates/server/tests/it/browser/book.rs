@@ -63,7 +63,7 @@ async fn what_water_costs_and_a_meter_as_their_manager_types_them() {
     with_page(&app, Screen::Desk, "book-desk", |page| async move {
         page.sign_in("rowan@meadow.example").await;
         page.press("Water book").await;
-        page.see("The next water costs $1.75 a m³.").await;
+        page.see("The next water costs $1.75 per m³.").await;
         page.is_accessible("the water book on a desk").await;
         page.press("What water costs").await;
         page.fill("Price of tier 1, per m³", "2..1").await;
@@ -72,14 +72,23 @@ async fn what_water_costs_and_a_meter_as_their_manager_types_them() {
         page.fill("Price of tier 1, per m³", "2.1").await;
         page.fill("Tier 1: up to, m³ a month", "0").await;
         page.press("Save what water costs").await;
-        page.see("up_to_m3 0 m³ is below the lowest allowed").await;
+        page.see("Between 0.1 and 10000000 m³.").await;
         page.is_accessible("what water costs").await;
         page.fill("Tier 1: up to, m³ a month", "250").await;
         page.fill("Price of tier 1 in these months, per m³", "2.1")
             .await;
         page.press("Save what water costs").await;
-        page.see("The next water costs $2.10 a m³.").await;
+        page.see("The next water costs $2.10 per m³.").await;
 
+        // The same in other units, and what does not hold is said in them.
+        page.press("Use US units").await;
+        page.see("The next water costs $7.95 per 1000 gal.").await;
+        page.press("What water costs").await;
+        page.fill("Tier 1: up to, gal a month", "1").await;
+        page.press("Save what water costs").await;
+        page.see("Between 26.41721 and 2641721000 gal.").await;
+        page.press("Close what water costs").await;
+        page.press("Use metric units").await;
         page.press("Add a meter").await;
         page.fill("Name", "Pavilion tap").await;
         page.fill("Digits before the point", "12").await;
