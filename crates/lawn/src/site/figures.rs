@@ -1,5 +1,7 @@
 //! Checks of figures against the table of ranges.
 
+use jiff::civil::Date;
+
 use crate::days;
 use crate::invalid::Invalid;
 use crate::ranges::Range;
@@ -8,6 +10,27 @@ use crate::text::check_name;
 
 pub(super) fn number(path: &str, range: Range, value: f64) -> Result<(), Invalid> {
     Invalid::unless_within(format!("{path}{}", range.name), range, value)
+}
+
+/// Checks the first and the last day of what is there for a time, such as a zone.
+pub(super) fn first_and_last(
+    path: &str,
+    what: &str,
+    from: Option<Date>,
+    to: Option<Date>,
+) -> Result<(), Invalid> {
+    for (field, day) in [("active_from", from), ("active_to", to)] {
+        if let Some(day) = day {
+            days::check(&format!("{path}{field}"), day, days::LAST)?;
+        }
+    }
+    match (from, to) {
+        (Some(from), Some(to)) if to < from => Err(Invalid::new(
+            format!("{path}active_to"),
+            format!("{to} is before the {what}'s first day, {from}"),
+        )),
+        _ => Ok(()),
+    }
 }
 
 pub(super) fn sourced<T>(

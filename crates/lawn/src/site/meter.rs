@@ -5,9 +5,8 @@ use science::units::{L_PER_FT3, L_PER_GALLON};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use super::figures::number;
+use super::figures::{first_and_last, number};
 use super::zone::Zone;
-use crate::days;
 use crate::invalid::Invalid;
 use crate::quantity::Volume;
 use crate::ranges;
@@ -155,22 +154,7 @@ impl Meter {
                 ));
             }
         }
-        for (field, day) in [
-            ("active_from", self.active_from),
-            ("active_to", self.active_to),
-        ] {
-            if let Some(day) = day {
-                days::check(&at(field), day, days::LAST)?;
-            }
-        }
-        if let (Some(from), Some(to)) = (self.active_from, self.active_to)
-            && to < from
-        {
-            return Err(Invalid::new(
-                at("active_to"),
-                format!("{to} is before the meter's first day, {from}"),
-            ));
-        }
+        first_and_last(path, "meter", self.active_from, self.active_to)?;
         Ok(())
     }
 

@@ -11,7 +11,7 @@ use utoipa::ToSchema;
 
 use super::counting::ZoneTest;
 use super::facts;
-use super::figures::{number, sourced};
+use super::figures::{first_and_last, number, sourced};
 use super::ground::SoilFigures;
 use super::hours::LateHours;
 use super::school::School;
@@ -310,22 +310,7 @@ impl Zone {
             self.soak_minutes.as_ref(),
             |x| *x,
         )?;
-        for (field, day) in [
-            ("active_from", self.active_from),
-            ("active_to", self.active_to),
-        ] {
-            if let Some(day) = day {
-                days::check(&at(field), day, days::LAST)?;
-            }
-        }
-        if let (Some(from), Some(to)) = (self.active_from, self.active_to)
-            && to < from
-        {
-            return Err(Invalid::new(
-                at("active_to"),
-                format!("{to} is before the zone's first day, {from}"),
-            ));
-        }
+        first_and_last(path, "zone", self.active_from, self.active_to)?;
         if let Some(shares) = &self.soil_shares {
             shares.validate(&at("soil_shares."))?;
         }

@@ -1,7 +1,8 @@
 //! Reading the open files of the command line, with errors that name file, line and column or key.
 
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
+use clap::Args;
 use jiff::civil::Date;
 use lawn::days;
 use lawn::record::runs_file;
@@ -13,6 +14,41 @@ use lawn::weather::{self, DailyWeather, Gaps};
 use science::reference_et::Place;
 
 use super::Failure;
+
+/// A site and its weather over a stretch of days.
+#[derive(Debug, Args)]
+pub(crate) struct Stretch {
+    /// Site document (docs/formats/site.md).
+    #[arg(long, value_name = "SITE.json")]
+    site: PathBuf,
+    /// Weather file that covers the stretch (docs/formats/weather.md).
+    #[arg(long, value_name = "FILE.csv")]
+    pub(crate) weather: PathBuf,
+    /// First day; a replay starts each zone there from its initial depletion.
+    #[arg(long, value_name = "DATE", value_parser = day)]
+    pub(crate) from: Date,
+    /// Last day.
+    #[arg(long, value_name = "DATE", value_parser = day)]
+    pub(crate) to: Date,
+    /// Fill days without weather by the mean ET0 of the week before, without rain; where the site has normals, by these.
+    #[arg(long)]
+    fill: bool,
+}
+
+impl Stretch {
+    /// The site, and all of its weather file as a contiguous record.
+    pub(crate) fn read(&self) -> Result<(SiteDocument, Vec<DailyWeather>), Failure> {
+        let document = site(&self.site)?;
+        let file = weather_record(&self.weather)?;
+        let gaps = match self.fill {
+            true => Gaps::filled(&document.site),
+            false => Gaps::Refuse,
+        };
+        let place = weather::place(&document.site);
+        let record = series(&self.weather, &file, &place, &[], gaps, |_| true)?;
+        Ok((document, record))
+    }
+}
 
 /// A day of the command line, 1900 to 2199.
 pub(crate) fn day(text: &str) -> Result<Date, String> {

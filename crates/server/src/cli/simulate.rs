@@ -6,10 +6,8 @@ use std::path::PathBuf;
 
 use clap::builder::{OsStringValueParser, TypedValueParser};
 use clap::{Args, ValueEnum};
-use jiff::civil::Date;
 use lawn::engine::replay::{Error, Foresight, Row, replay};
 use lawn::site::{EveryOtherDay, FixedInterval, Regime, School, WeeklyTarget};
-use lawn::weather::{Gaps, place};
 
 use super::{Failure, input};
 
@@ -57,44 +55,23 @@ impl From<SchoolArgument> for School {
 
 #[derive(Debug, Args)]
 pub(crate) struct Arguments {
-    /// Site document (docs/formats/site.md).
-    #[arg(long, value_name = "SITE.json")]
-    site: PathBuf,
-    /// Weather file that covers the stretch (docs/formats/weather.md).
-    #[arg(long, value_name = "FILE.csv")]
-    weather: PathBuf,
-    /// First day; each zone starts there from its initial depletion.
-    #[arg(long, value_name = "DATE", value_parser = input::day)]
-    from: Date,
-    /// Last day.
-    #[arg(long, value_name = "DATE", value_parser = input::day)]
-    to: Date,
+    #[command(flatten)]
+    of: input::Stretch,
     /// What each morning knows of the days ahead: nothing, the file's own days, or a file of forecasts as issued (docs/formats/weather.md).
     #[arg(long, value_name = "none|perfect|FILE.csv", default_value = "none", value_parser = OsStringValueParser::new().map(|typed| ForecastArgument::from(typed.as_os_str())))]
     forecast: ForecastArgument,
     /// Water every established zone by one school, as it is usually set, whatever the site says.
     #[arg(long, value_name = "SCHOOL", value_enum)]
     school: Option<SchoolArgument>,
-    /// Fill days without weather by the mean ET0 of the week before, without rain.
-    #[arg(long)]
-    fill: bool,
 }
 
 const HEADER: &str = "date,zone,et0_mm,etc_mm,eta_mm,rain_mm,effective_rain_mm,irrigation_net_mm,irrigation_gross_mm,runoff_mm,drainage_mm,adjustment_mm,depletion_start_mm,depletion_mm,taw_mm,raw_mm,ks,regime\n";
 
 pub(crate) fn run(a: &Arguments) -> Result<String, Failure> {
-    let mut document = input::site(&a.site)?;
+    let (mut document, record) = a.of.read()?;
     if let Some(school) = a.school {
         document = document.with_school(school.into());
     }
-    let file = input::weather_record(&a.weather)?;
-    let gaps = match a.fill {
-        true => Gaps::filled(&document.site),
-        false => Gaps::Refuse,
-    };
-    let record = input::series(&a.weather, &file, &place(&document.site), &[], gaps, |_| {
-        true
-    })?;
     let issued;
     let foresight = match &a.forecast {
         ForecastArgument::None => Foresight::None,
@@ -104,10 +81,10 @@ pub(crate) fn run(a: &Arguments) -> Result<String, Failure> {
             Foresight::Issued(&issued)
         }
     };
-    let rows = replay(&document, &record, a.from, a.to, foresight).map_err(|error| {
+    let rows = replay(&document, &record, a.of.from, a.of.to, foresight).map_err(|error| {
         let file = match (&error, &a.forecast) {
             (Error::Forecast(_), ForecastArgument::File(path)) => path,
-            _ => &a.weather,
+            _ => &a.of.weather,
         };
         Failure(format!("{}: {error}", file.display()))
     })?;

@@ -10,7 +10,7 @@ use sqlx::{PgConnection, PgExecutor};
 use utoipa::ToSchema;
 
 use super::seen::Photo;
-use super::{AccountId, SiteId, undecodable};
+use super::{AccountId, SiteId, undecodable, without};
 
 /// A meter's identifier.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, ToSchema)]
@@ -30,13 +30,7 @@ pub struct MeterRow {
 
 /// The description as it is stored: without what has columns of its own.
 fn settings(meter: &Meter) -> sqlx::Result<Value> {
-    let mut value = serde_json::to_value(meter).map_err(undecodable)?;
-    if let Some(map) = value.as_object_mut() {
-        for key in ["id", "active_from", "active_to"] {
-            map.remove(key);
-        }
-    }
-    Ok(value)
+    without(meter, &["id", "active_from", "active_to"])
 }
 
 /// Adds a meter.

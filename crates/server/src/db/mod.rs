@@ -136,6 +136,15 @@ fn of_one<K: Ord, T>(mut of: BTreeMap<K, Vec<T>>) -> Vec<T> {
     of.pop_first().map(|(_, rows)| rows).unwrap_or_default()
 }
 
+/// A description as JSON, without the keys that have columns or tables of their own.
+fn without(described: &impl Serialize, keys: &[&str]) -> sqlx::Result<serde_json::Value> {
+    let mut value = serde_json::to_value(described).map_err(undecodable)?;
+    if let Some(map) = value.as_object_mut() {
+        map.retain(|key, _| !keys.contains(&key.as_str()));
+    }
+    Ok(value)
+}
+
 /// Stored JSON that this program cannot read: a defect, not the user's.
 pub(crate) fn undecodable(error: impl std::error::Error + Send + Sync + 'static) -> sqlx::Error {
     sqlx::Error::Decode(Box::new(error))

@@ -10,7 +10,7 @@ use serde_json::Value;
 use sqlx::PgExecutor;
 
 use super::sites::SiteRow;
-use super::{SiteId, ZoneId, grouped, of_one, undecodable};
+use super::{SiteId, ZoneId, grouped, of_one, undecodable, without};
 
 /// A zone as it is stored.
 #[derive(Debug, Clone)]
@@ -25,20 +25,17 @@ pub struct ZoneRow {
 
 /// The description as it is stored: without identifier, first and last day, which have columns of their own, and tests, which have a table.
 fn settings(zone: &Zone) -> sqlx::Result<Value> {
-    let mut value = serde_json::to_value(zone).map_err(undecodable)?;
-    if let Some(map) = value.as_object_mut() {
-        for key in [
+    without(
+        zone,
+        &[
             "id",
             "active_from",
             "active_to",
             "tests",
             "soil_tests",
             "seen",
-        ] {
-            map.remove(key);
-        }
-    }
-    Ok(value)
+        ],
+    )
 }
 
 fn row(

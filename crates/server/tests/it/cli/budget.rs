@@ -4,20 +4,22 @@ use serde_json::Value;
 
 use super::{example, ok, refuses, scratch, season};
 
-fn budget(weather: &str, from: &str, to: &str) -> Value {
-    let site = example();
-    let arguments = [
+fn arguments<'a>(site: &'a str, weather: &'a str, from: &'a str, to: &'a str) -> [&'a str; 9] {
+    [
         "budget",
         "--site",
-        &site,
+        site,
         "--weather",
         weather,
         "--from",
         from,
         "--to",
         to,
-    ];
-    serde_json::from_str(&ok(&arguments)).unwrap()
+    ]
+}
+
+fn budget(weather: &str, from: &str, to: &str) -> Value {
+    serde_json::from_str(&ok(&arguments(&example(), weather, from, to))).unwrap()
 }
 
 #[test]
@@ -93,18 +95,8 @@ fn the_budgets_of_the_example_by_its_own_et0() {
         "\"wind_height_m\": 2, \"use\": \"other\",",
     );
     let park = scratch("park.json", &park);
-    let arguments = [
-        "budget",
-        "--site",
-        park.to_str().unwrap(),
-        "--weather",
-        weather,
-        "--from",
-        "2026-04-10",
-        "--to",
-        "2026-06-12",
-    ];
-    let other: Value = serde_json::from_str(&ok(&arguments)).unwrap();
+    let of_the_park = arguments(park.to_str().unwrap(), weather, "2026-04-10", "2026-06-12");
+    let other: Value = serde_json::from_str(&ok(&of_the_park)).unwrap();
     let ratio = other["mawa_m3"].as_f64().unwrap() / found["mawa_m3"].as_f64().unwrap();
     assert!((ratio - 0.45 / 0.55).abs() < 1e-9, "{ratio}");
     assert_eq!(other["etwu_m3"], found["etwu_m3"]);
@@ -116,20 +108,7 @@ fn bad_input_is_refused_in_a_line() {
     let weather = weather.to_str().unwrap();
     let site = example();
     let with = |from: &'static str, to: &'static str, words: &[&str]| {
-        refuses(
-            &[
-                "budget",
-                "--site",
-                &site,
-                "--weather",
-                weather,
-                "--from",
-                from,
-                "--to",
-                to,
-            ],
-            words,
-        );
+        refuses(&arguments(&site, weather, from, to), words);
     };
     with(
         "2026-05-02",
@@ -158,17 +137,7 @@ fn bad_input_is_refused_in_a_line() {
     let empty = scratch("budget-empty.csv", "date,tmin_c,tmax_c,rain_mm\n");
     let empty = empty.to_str().unwrap();
     refuses(
-        &[
-            "budget",
-            "--site",
-            &site,
-            "--weather",
-            empty,
-            "--from",
-            "2026-05-01",
-            "--to",
-            "2026-05-02",
-        ],
+        &arguments(&site, empty, "2026-05-01", "2026-05-02"),
         &["budget-empty.csv", "no day"],
     );
     let gap = scratch(
@@ -176,17 +145,7 @@ fn bad_input_is_refused_in_a_line() {
         "date,tmin_c,tmax_c,rain_mm\n2026-05-01,10,20,0\n2026-05-03,10,20,0\n",
     );
     let gap = gap.to_str().unwrap();
-    let over_the_gap = [
-        "budget",
-        "--site",
-        &site,
-        "--weather",
-        gap,
-        "--from",
-        "2026-05-01",
-        "--to",
-        "2026-05-03",
-    ];
+    let over_the_gap = arguments(&site, gap, "2026-05-01", "2026-05-03");
     refuses(&over_the_gap, &["budget-gap.csv", "line 2", "--fill"]);
     ok(&[&over_the_gap[..], &["--fill"]].concat());
     let used = std::fs::read_to_string(example()).unwrap().replace(
@@ -195,17 +154,7 @@ fn bad_input_is_refused_in_a_line() {
     );
     let used = scratch("farm.json", &used);
     refuses(
-        &[
-            "budget",
-            "--site",
-            used.to_str().unwrap(),
-            "--weather",
-            weather,
-            "--from",
-            "2026-05-01",
-            "--to",
-            "2026-05-02",
-        ],
+        &arguments(used.to_str().unwrap(), weather, "2026-05-01", "2026-05-02"),
         &["farm.json", "line", "farm"],
     );
 }
