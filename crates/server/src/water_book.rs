@@ -5,10 +5,11 @@ use std::sync::Arc;
 
 use jiff::civil::Date;
 use jiff::tz::TimeZone;
-use lawn::record::book::{Book, Entry, Sources, book, counted_from, used_of_month};
+use lawn::record::book::{Book, Sources, book};
 use lawn::record::findings::{Finding, findings};
 use lawn::record::past::PastDay;
 use lawn::record::readings::Reading;
+use lawn::record::waterings::{Entry, counted_from, used_of_month};
 use lawn::site::SiteDocument;
 use lawn::site::meter::Meter;
 use lawn::weather::DailyWeather;

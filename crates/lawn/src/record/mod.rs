@@ -17,3 +17,4 @@ pub mod published;
 pub mod readings;
 pub mod runs_file;
 pub mod watered;
+pub mod waterings;

@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use clap::Args;
 use jiff::civil::Date;
-use lawn::record::book::used_of_month;
+use lawn::record::waterings::used_of_month;
 use lawn::view::plan::{Known, plan_week};
 use lawn::weather::{Gaps, place};
 
