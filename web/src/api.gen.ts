@@ -906,6 +906,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/reconciliation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Day by day and zone by zone: planned, run, metered, and what stays unexplained. */
+        get: operations["show_days"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/rules": {
         parameters: {
             query?: never;
@@ -3437,6 +3454,11 @@ export interface components {
             /** @description The first lines after the heading, as they stand in the file. */
             lines: string[];
         };
+        /** @description A meter that was heard. */
+        Heard: {
+            meter: components["schemas"]["MeterId"];
+            name: string;
+        };
         /** @description What holding for rain saves and what it costs, against the refill. */
         HeldForRain: {
             /**
@@ -5356,6 +5378,92 @@ export interface components {
              */
             used_l?: number | null;
             who?: string | null;
+        };
+        /** @description A day. */
+        ReconciledDay: {
+            /**
+             * Format: double
+             * @description What it cost, without the month's fee; `None`: no tariff.
+             */
+            cost?: number | null;
+            /**
+             * Format: date
+             * @description The day.
+             */
+            date: string;
+            metered?: components["schemas"]["ReconciledMeter"] | null;
+            /** @description What plans asked for, L. */
+            planned_l: components["schemas"]["Volume"];
+            /** @description What ran by rates and times, L. */
+            run_l: components["schemas"]["Volume"];
+            /** @description The zones that were planned or ran, in the site's order. */
+            zones: components["schemas"]["ReconciledZone"][];
+        };
+        /** @description What was named on a day. */
+        ReconciledFinding: {
+            /** @description Water of the day that it explains, L; below 0: what is missing. */
+            litres: components["schemas"]["Volume"];
+            /** @description What. */
+            named: components["schemas"]["Named"];
+            /**
+             * Format: date-time
+             * @description Since when, as far as it can be told.
+             */
+            since: string;
+            /** @description The identifier of the zone that it is about. */
+            zone?: string | null;
+            /** @description Its name. */
+            zone_name?: string | null;
+        };
+        /** @description What a flow meter says of a day. */
+        ReconciledMeter: {
+            /** @description What explains it, the most water first. */
+            found: components["schemas"]["ReconciledFinding"][];
+            /**
+             * Format: int32
+             * @description Minutes of the day that were heard.
+             */
+            heard_min: number;
+            /** @description What it counted with nothing on, L. */
+            nobody_l: components["schemas"]["Volume"];
+            /** @description What it counted beyond what ran by its rate and time, as far as that was heard, L; below 0: what is missing. */
+            not_explained_l: components["schemas"]["Volume"];
+            /** @description What it counted while something ran, L; of a run that goes on after midnight all of it. */
+            runs_l: components["schemas"]["Volume"];
+        };
+        /** @description A zone's day. */
+        ReconciledZone: {
+            /** @description Whether some of it is assumed, because nobody said otherwise. */
+            assumed: boolean;
+            /**
+             * Format: double
+             * @description What it cost, without the month's fee; `None`: no tariff.
+             */
+            cost?: number | null;
+            /**
+             * Format: double
+             * @description Share of its time that the meter was heard, 0 to 1; `None`: it did not run.
+             */
+            heard?: number | null;
+            metered_l?: components["schemas"]["Volume"] | null;
+            /** @description Its name. */
+            name: string;
+            /** @description What plans asked for, L. */
+            planned_l: components["schemas"]["Volume"];
+            /** @description What ran by its rate and time, L. */
+            run_l: components["schemas"]["Volume"];
+            /** @description Whether a hose watered of which nobody knows how much. */
+            unmeasured: boolean;
+            /** @description The zone's identifier. */
+            zone: string;
+        };
+        /** @description Days one by one. */
+        Reconciliation: {
+            /** @description The days that are over, in time order; of the zones that the meter feeds. */
+            days: components["schemas"]["ReconciledDay"][];
+            /** @description All that were heard in these days. */
+            heard: components["schemas"]["Heard"][];
+            meter?: components["schemas"]["MeterId"] | null;
         };
         /**
          * @description How the zone is watered at present.
@@ -14508,6 +14616,116 @@ export interface operations {
                 };
             };
             /** @description Not a picture that can be read */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_days: {
+        parameters: {
+            query: {
+                /** @description First day, 1900-01-01 to 2199-12-31. */
+                from: string;
+                /** @description Last day, likewise. */
+                to: string;
+                /** @description The meter; absent: the first that was heard. */
+                meter?: number;
+            };
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The days */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reconciliation"];
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site, or no such meter was heard in these days */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A day that no record may name, or no day that is over */
             422: {
                 headers: {
                     [name: string]: unknown;

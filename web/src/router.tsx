@@ -32,6 +32,7 @@ const view = {
   soil: lazyRouteComponent(() => import("./features/soil/SoilPage"), "SoilPage"),
   soilTest: lazyRouteComponent(() => import("./features/soil/SoilTestPage"), "SoilTestPage"),
   report: lazyRouteComponent(() => import("./features/book/ReportPage"), "ReportPage"),
+  bookDays: lazyRouteComponent(() => import("./features/book/DaysPage"), "DaysPage"),
   book: lazyRouteComponent(() => import("./features/book/BookPage"), "BookPage"),
   schools: lazyRouteComponent(() => import("./features/schools/SchoolsPage"), "SchoolsPage"),
   settings: lazyRouteComponent(() => import("./features/site/SitePage"), "SitePage"),
@@ -132,6 +133,13 @@ const book = createRoute({
     typeof search.span === "string" ? { span: search.span } : {},
   component: view.book,
 });
+const bookDays = createRoute({
+  getParentRoute: () => site,
+  path: "/book/days",
+  validateSearch: (search: Record<string, unknown>): { span?: string } =>
+    typeof search.span === "string" ? { span: search.span } : {},
+  component: view.bookDays,
+});
 const report = createRoute({
   getParentRoute: () => site,
   path: "/book/report",
@@ -172,6 +180,7 @@ export const router = createRouter({
       soilTest,
       schools,
       book,
+      bookDays,
       report,
       settings,
       addZone,

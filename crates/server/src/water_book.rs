@@ -9,6 +9,8 @@ use lawn::record::book::{Book, Sources, book};
 use lawn::record::findings::{Finding, findings};
 use lawn::record::past::PastDay;
 use lawn::record::readings::Reading;
+use lawn::record::reconcile::{Day, reconcile};
+use lawn::record::watching::WatchedDay;
 use lawn::record::waterings::{Entry, counted_from, used_of_month};
 use lawn::site::SiteDocument;
 use lawn::site::meter::Meter;
@@ -100,7 +102,17 @@ impl Pages {
     /// The book.
     #[must_use]
     pub fn book(&self) -> Book {
-        book(&Sources {
+        book(&self.sources())
+    }
+
+    /// Its days one by one, beside what a flow meter counted.
+    #[must_use]
+    pub fn days(&self, meter: Option<(&Meter, &[WatchedDay])>) -> Vec<Day> {
+        reconcile(&self.sources(), meter)
+    }
+
+    fn sources(&self) -> Sources<'_> {
+        Sources {
             document: &self.document,
             from: self.from,
             to: self.to,
@@ -108,7 +120,7 @@ impl Pages {
             ledger: &self.ledger,
             weather: &self.weather,
             meters: &self.meters,
-        })
+        }
     }
 }
 

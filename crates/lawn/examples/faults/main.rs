@@ -44,7 +44,7 @@ fn live(
             Fault::Nothing
         };
         let day = season.day(number, now);
-        let named = watch.day(&day.minutes(season.pulse), &day.passes);
+        let (_, named) = watch.day(&day.minutes(season.pulse), &day.passes);
         if number < begins {
             // A rate that is not what the site says is no false alarm, and is told once.
             let alarms = named

@@ -195,6 +195,7 @@ impl Season {
                     from: minute(at),
                     to: minute(at + length),
                     rated_l_min: z.rated_l_min,
+                    judged: true,
                 });
                 rated_l += z.rated_l_min * f64::from(z.pass_min);
                 at += length + after + 3;
@@ -228,6 +229,7 @@ impl Day {
             from: self.from,
             counts: &self.counts,
             pulse,
+            day: self.counts.len(),
         }
     }
 }

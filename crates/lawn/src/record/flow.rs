@@ -23,6 +23,8 @@ pub struct Minutes<'a> {
     pub counts: &'a [Option<u16>],
     /// What a pulse stands for.
     pub pulse: Volume,
+    /// How many of them are looked at; those after them are there for passes that go on.
+    pub day: usize,
 }
 
 /// A pass of a zone: from when to when its valve was open.
@@ -36,6 +38,9 @@ pub struct Pass {
     pub to: Timestamp,
     /// What its zone takes by its rate and area, L/min.
     pub rated_l_min: f64,
+    /// Whether it says what its zone takes: all of its own sprinklers were on, and it began in the minutes that are looked at. One that does not explains its
+    /// water all the same.
+    pub judged: bool,
 }
 
 /// What a pass took.
@@ -82,8 +87,10 @@ pub struct Attributed {
     pub bursts: Vec<Burst>,
     /// What flows with nothing on, L/h: the middle of its stretches, so that a hose in one of them is no leak; 0 where nothing is known.
     pub idle_l_h: f64,
-    /// Everything that was counted.
+    /// Everything that was counted in the minutes that are looked at.
     pub metered: Volume,
+    /// How many of them were heard.
+    pub heard_min: u32,
 }
 
 /// Fewest minutes running with water that are told as one.
@@ -131,15 +138,22 @@ pub fn attribute(minutes: &Minutes, passes: &[Pass]) -> Attributed {
         });
     }
     let per_block = BLOCK_H * 60;
-    let mut idle = vec![Idle::default(); count.div_ceil(per_block)];
-    let mut metered = 0_u64;
+    let mut idle = vec![Idle::default(); minutes.day.min(count).div_ceil(per_block)];
+    let (mut metered, mut heard_min) = (0_u64, 0);
     for (at, counted) in minutes.counts.iter().enumerate() {
         let Some(pulses) = counted.map(u32::from) else {
             continue;
         };
-        metered += u64::from(pulses);
+        let is_looked_at = at < minutes.day;
+        if is_looked_at {
+            metered += u64::from(pulses);
+            heard_min += 1;
+        }
         let claims = &open[at];
         if claims.is_empty() {
+            if !is_looked_at {
+                continue;
+            }
             let block = &mut idle[at / per_block];
             block.minutes += 1;
             block.pulses += pulses;
@@ -164,6 +178,7 @@ pub fn attribute(minutes: &Minutes, passes: &[Pass]) -> Attributed {
         idle,
         idle_l_h,
         metered,
+        heard_min,
     }
 }
 
@@ -174,7 +189,7 @@ fn bursts(minutes: &Minutes, open: &[Vec<(usize, f64)>], idle_l_h: f64) -> Vec<B
     let mut bursts: Vec<Burst> = Vec::new();
     let mut running: Option<Burst> = None;
     let mut last_open: Option<usize> = None;
-    for (at, counted) in minutes.counts.iter().enumerate() {
+    for (at, counted) in minutes.counts.iter().take(minutes.day).enumerate() {
         let litres = counted.map(|pulses| f64::from(pulses) * minutes.pulse.l());
         let claims = &open[at];
         if let Some(litres) = litres.filter(|l| claims.is_empty() && *l > least) {

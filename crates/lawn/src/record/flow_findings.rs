@@ -6,7 +6,8 @@ use serde::Serialize;
 use utoipa::ToSchema;
 
 use crate::quantity::Volume;
-use crate::record::flow_watch::{FlowFinding, Named};
+use crate::record::flow_watch::Named;
+use crate::record::watching::WatchedDay;
 
 /// Days for which what happened once is told (no source).
 const TOLD_DAYS: i64 = 2;
@@ -41,20 +42,11 @@ impl Named {
         }
     }
 
-    fn is_alike(&self, other: &Self) -> bool {
+    /// Whether it is the same of the same zone, whatever its figures.
+    #[must_use]
+    pub fn is_alike(&self, other: &Self) -> bool {
         std::mem::discriminant(self) == std::mem::discriminant(other) && self.zone() == other.zone()
     }
-}
-
-/// A day that was watched.
-#[derive(Debug, Clone, PartialEq)]
-pub struct WatchedDay {
-    /// The day.
-    pub date: Date,
-    /// The zones that ran, by their places in the site's list.
-    pub ran: Vec<usize>,
-    /// What was named.
-    pub found: Vec<FlowFinding>,
 }
 
 /// What stands today of the days that were watched, in time order. Of a meter that fell silent a leak stands no longer than what happened once.
@@ -108,6 +100,7 @@ fn stands(named: &Named, date: Date, today: Date, later: &[WatchedDay]) -> bool 
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::record::flow_watch::FlowFinding;
     use jiff::civil::date;
 
     fn day(d: i8, ran: &[usize], found: &[(Named, f64)]) -> WatchedDay {
@@ -122,6 +115,7 @@ mod tests {
                     litres: Volume::from_l(*litres),
                 })
                 .collect(),
+            ..WatchedDay::default()
         }
     }
 

@@ -214,8 +214,8 @@ impl Watch {
         }
     }
 
-    /// Looks at a day that is over, with its passes in time order; what is named, the most water first.
-    pub fn day(&mut self, minutes: &Minutes, passes: &[Pass]) -> Vec<FlowFinding> {
+    /// Looks at a day that is over, with its passes in time order: whose water it was, and what is named, the most water first.
+    pub fn day(&mut self, minutes: &Minutes, passes: &[Pass]) -> (Attributed, Vec<FlowFinding>) {
         let whose = attribute(minutes, passes);
         let mut found = Vec::new();
         self.leak_of(minutes, &whose, &mut found);
@@ -224,7 +224,7 @@ impl Watch {
         }
         self.bursts_of(passes, &whose, &mut found);
         found.sort_by(|a, b| b.litres.l().abs().total_cmp(&a.litres.l().abs()));
-        found
+        (whose, found)
     }
 
     /// Whether more flows with nothing on than used to.
@@ -274,7 +274,7 @@ impl Watch {
         taken: &Taken,
         idle_l_h: f64,
     ) -> Option<FlowFinding> {
-        if taken.heard_min < HEARD * taken.length_min || taken.heard_min <= 0.0 {
+        if !pass.judged || taken.heard_min < HEARD * taken.length_min || taken.heard_min <= 0.0 {
             return None;
         }
         let flow = taken.litres.l() / taken.heard_min - idle_l_h / 60.0;
@@ -323,6 +323,9 @@ impl Watch {
             let flow = burst.litres.l() / f64::from(burst.minutes);
             let after = burst.after.and_then(|i| passes.get(i));
             let stays_open = after.filter(|pass| {
+                if !pass.judged {
+                    return false;
+                }
                 let normal = self.normal_l_min(pass.zone).unwrap_or(pass.rated_l_min);
                 flow >= STAYS_OPEN * normal
             });

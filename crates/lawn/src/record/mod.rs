@@ -15,6 +15,8 @@ pub mod past;
 pub mod programme;
 pub mod published;
 pub mod readings;
+pub mod reconcile;
 pub mod runs_file;
+pub mod watching;
 pub mod watered;
 pub mod waterings;

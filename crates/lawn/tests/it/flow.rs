@@ -23,6 +23,7 @@ fn pass(zone: usize, from: i64, to: i64, rated_l_min: f64) -> Pass {
         from: at(from),
         to: at(to),
         rated_l_min,
+        judged: true,
     }
 }
 
@@ -36,6 +37,7 @@ fn of(counts: &[Option<u16>]) -> Minutes<'_> {
         from: at(0),
         counts,
         pulse: LITRE,
+        day: counts.len(),
     }
 }
 
@@ -67,16 +69,16 @@ fn what_was_not_heard_says_nothing() {
     let passes = [pass(0, 100, 120, 30.0)];
     let usual = counts(|m| if (100..120).contains(&m) { 30 } else { 0 });
     for _ in 0..8 {
-        assert!(watch.day(&of(&usual), &passes).is_empty());
+        assert!(watch.day(&of(&usual), &passes).1.is_empty());
     }
     let mut unheard = usual.clone();
     unheard[90..118].fill(None);
-    assert!(watch.day(&of(&unheard), &passes).is_empty());
-    assert!(watch.day(&of(&vec![None; 24 * 60]), &passes).is_empty());
+    assert!(watch.day(&of(&unheard), &passes).1.is_empty());
+    assert!(watch.day(&of(&vec![None; 24 * 60]), &passes).1.is_empty());
     assert_eq!(watch.normal_l_min(0), Some(30.0));
     // Heard, and nothing flowed.
     let dry = counts(|_| 0);
-    let found = watch.day(&of(&dry), &passes);
+    let found = watch.day(&of(&dry), &passes).1;
     assert_eq!(found[0].named, Named::DidNotRun { zone: 0 });
     assert!((found[0].litres.l() + 600.0).abs() < 1e-9, "{found:?}");
 }
@@ -92,7 +94,7 @@ fn a_hose_is_told_from_a_leak_and_from_a_valve_that_stays_open() {
     // 90 L/h all day, every fourth minute three litres of it, and a hose of 18 L/min for 25 minutes.
     let leaks = |m: i64| u16::from(m % 2 == 0) * 3;
     let both = counts(|m| run(m) + leaks(m) + if (600..625).contains(&m) { 18 } else { 0 });
-    let found = watch.day(&of(&both), &passes);
+    let found = watch.day(&of(&both), &passes).1;
     let [leak, hose] = &found[..] else {
         panic!("{found:?}")
     };
@@ -114,7 +116,7 @@ fn a_hose_is_told_from_a_leak_and_from_a_valve_that_stays_open() {
         watch.day(&of(&counts(run)), &passes);
     }
     let late = counts(|m| if (100..135).contains(&m) { 30 } else { 0 });
-    let found = watch.day(&of(&late), &passes);
+    let found = watch.day(&of(&late), &passes).1;
     assert!(
         matches!(
             found[0].named,
@@ -132,7 +134,7 @@ fn a_rate_that_is_steadily_another_is_told_once_and_a_repaired_zone_is_learned_a
     let mut watch = Watch::new(1);
     let passes = [pass(0, 100, 120, 24.0)];
     let usual = counts(|m| if (100..120).contains(&m) { 30 } else { 0 });
-    let found: Vec<Vec<FlowFinding>> = (0..9).map(|_| watch.day(&of(&usual), &passes)).collect();
+    let found: Vec<Vec<FlowFinding>> = (0..9).map(|_| watch.day(&of(&usual), &passes).1).collect();
     let told: Vec<usize> = (0..9).filter(|i| !found[*i].is_empty()).collect();
     assert_eq!(told, [4], "with the fifth pass");
     assert_eq!(
@@ -145,12 +147,12 @@ fn a_rate_that_is_steadily_another_is_told_once_and_a_repaired_zone_is_learned_a
     );
     let less = counts(|m| if (100..120).contains(&m) { 21 } else { 0 });
     let named: Vec<bool> = (0..3)
-        .map(|_| !watch.day(&of(&less), &passes).is_empty())
+        .map(|_| !watch.day(&of(&less), &passes).1.is_empty())
         .collect();
     assert_eq!(named, [false, true, true]);
     watch.forget(0);
     assert_eq!(watch.normal_l_min(0), None);
-    assert!(watch.day(&of(&less), &passes).is_empty());
+    assert!(watch.day(&of(&less), &passes).1.is_empty());
 }
 
 /// What is named in a season with a fault from a day on, by day.
@@ -164,7 +166,7 @@ fn season(mut season: Season, begins: u32, fault: impl Fn(&Season) -> Fault) -> 
             fault
         };
         let day = season.day(number, now);
-        let found = watch.day(&day.minutes(season.pulse), &day.passes);
+        let found = watch.day(&day.minutes(season.pulse), &day.passes).1;
         found
             .into_iter()
             .map(move |f| (number, f.named))

@@ -26,6 +26,7 @@ mod published;
 mod quick_test;
 mod rain;
 mod readings;
+mod reconcile;
 mod rule_properties;
 mod rules;
 mod schools;

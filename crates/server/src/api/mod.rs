@@ -138,6 +138,7 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(publications::set_mornings)
             .service(publications::connect_controller)
             .service(book::show_book)
+            .service(book::show_days)
             .service(book::show_findings)
             .service(book::update_tariffs)
             .service(meters::list_meters)

@@ -8,6 +8,7 @@ use jiff_sqlx::ToSqlx;
 use lawn::days;
 use lawn::record::known::is_after_noon;
 use lawn::record::programme::{Begun, ProgrammeHold};
+use lawn::record::watching::Opened;
 use lawn::record::watered::{Passes, Watered};
 use lawn::record::waterings::Entry;
 use lawn::view::plan::{RainHold, Run};
@@ -229,21 +230,7 @@ pub async fn entries(
     Ok(entries.collect())
 }
 
-/// Passes of a stretch of days as they were open, in time order: by the starts of the plan that a run was taken from, else as one. What a hose watered is told too.
-pub struct Opened {
-    /// The zone.
-    pub zone: ZoneId,
-    /// It opened.
-    pub from: Timestamp,
-    /// It closed.
-    pub to: Timestamp,
-    /// Local day of the run.
-    pub date: Date,
-    /// What it watered.
-    pub watered: Watered,
-}
-
-/// [`Opened`] of a site.
+/// What was open on a stretch of days, in time order: by the starts of the plan that a run was taken from, else as one. What a hose watered is told too.
 pub async fn opened(
     db: impl PgExecutor<'_>,
     site: SiteId,
@@ -279,7 +266,7 @@ pub async fn opened(
         let length = i64::from(r.run_s) / i64::try_from(passes).unwrap_or(1);
         for from in starts.into_iter().take(passes) {
             opened.push(Opened {
-                zone: ZoneId(r.zone_id),
+                zone: r.zone_id.to_string(),
                 from,
                 to: from + SignedDuration::from_secs(length),
                 date: r.date.to_jiff(),

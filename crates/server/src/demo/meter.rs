@@ -147,10 +147,7 @@ async fn count_flow(
     }
     let opened = runs::opened(&mut *db, site, COUNTED.0, TODAY).await?;
     for (opened, scatter) in opened.iter().zip(SCATTER.into_iter().cycle()) {
-        let own = document
-            .zones
-            .iter()
-            .find(|z| z.id == opened.zone.0.to_string());
+        let own = document.zones.iter().find(|z| z.id == opened.zone);
         let Some(own) = own else { continue };
         let history = ZoneHistory::new(own, &document.controller, document.site.latitude);
         let mut takes = history.on(opened.date).model.flow_l_min * (1.0 + scatter);

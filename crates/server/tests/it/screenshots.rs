@@ -9,7 +9,6 @@ use crate::harness::{App, EMAIL};
 const VIEWS: [(&str, &str, &str, &str); 10] = [
     ("morning", "/site/1/morning", "Needs a person", "both"),
     ("week", "/site/1/week", "reference ET, mm", "both"),
-    ("site-zones", "/site/1/settings", "Orchard walk", "desk"),
     (
         "site-weather",
         "/site/1/settings?tab=weather",
@@ -26,6 +25,7 @@ const VIEWS: [(&str, &str, &str, &str); 10] = [
     ),
     ("schools", "/site/1/schools", "Goes wrong", "desk"),
     ("book", "/site/1/book", "Between readings", "both"),
+    ("days", "/site/1/book/days", "Look at this first", "both"),
     (
         "runs",
         "/site/1/runs",
@@ -81,7 +81,6 @@ async fn pictures_of_each_view() {
     let shown = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs/screenshots");
     let Ok(folder) = std::env::var("FRESH_MEADOW_SCREENSHOTS") else {
         assert!(shown.join("can-test-phone.png").exists());
-        assert!(shown.join("morning-night.png").exists());
         assert!(shown.join("night-desk.png").exists());
         assert!(shown.join("published-desk.png").exists());
         assert!(shown.join("begin-phone.png").exists());
@@ -126,7 +125,7 @@ async fn pictures_of_each_view() {
                     tests.click().await.unwrap();
                     page.see("Straw and hatched: drier than the mean").await;
                 }
-                if name == "book" {
+                if ["book", "days"].contains(&name) {
                     page.find("//*[name()='svg' and contains(@class, 'recharts')]")
                         .await;
                     // Its bars grow by a script of their own, which no animation of the page tells of.
@@ -135,6 +134,15 @@ async fn pictures_of_each_view() {
                         const same = bars.length > 0 && size === window.barsWere; window.barsWere = size; return same;";
                     while page.client.execute(grown, vec![]).await.unwrap() != true {
                         tokio::time::sleep(std::time::Duration::from_millis(200)).await;
+                    }
+                }
+                if name == "days" {
+                    page.find("//td[contains(., 'head is broken')]").await;
+                    // The chart and the days below it.
+                    let script = "document.querySelector('figure').scrollIntoView()";
+                    page.client.execute(script, vec![]).await.unwrap();
+                    if size == "phone" {
+                        page.press("Fri 5 June").await;
                     }
                 }
                 if name == "rules" {
@@ -209,13 +217,4 @@ async fn pictures_of_each_view() {
         })
         .await;
     }
-    with_page(&app, Screen::Night, "screenshots", move |page| async move {
-        page.sign_in(EMAIL).await;
-        page.see("Needs a person").await;
-        page.find("//section[h2='What ran']//li").await;
-        let png = page.client.screenshot().await.unwrap();
-        std::fs::write(format!("{folder}/morning-night.png"), png).unwrap();
-        page
-    })
-    .await;
 }

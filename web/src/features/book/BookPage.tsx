@@ -60,6 +60,19 @@ function Opened({ site, view }: { site: string; view: SiteView }) {
             size="xs"
             variant="outline"
             onClick={() =>
+              navigate({
+                to: "/site/$site/book/days",
+                params: { site },
+                search: span?.key.length === 7 ? { span: span.key } : {},
+              })
+            }
+          >
+            Day by day
+          </Button>
+          <Button
+            size="xs"
+            variant="outline"
+            onClick={() =>
               navigate({ to: "/site/$site/book/report", params: { site }, search: span ? { span: span.key } : {} })
             }
           >

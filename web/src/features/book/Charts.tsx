@@ -1,70 +1,13 @@
 // The book's charts, each with its figures as a table.
 import "@mantine/charts/styles.css";
 import { BarChart } from "@mantine/charts";
-import type { ReactNode } from "react";
 import { amount } from "../../money";
-import type { Quantity } from "../../quantities";
 import { dayMonth, monthName } from "../../time";
 import { useUnits } from "../../units";
-import classes from "./Book.module.css";
+import { AXES, Figure, IN_ORDER, useDrawn } from "./Figure";
 import type { Book } from "./queries";
 
 type Props = { book: Book; currency: string | null | undefined };
-
-/** A chart with what it is about as its heading, and its figures behind a fold that print opens. */
-function Figure({
-  title,
-  note,
-  head,
-  rows,
-  children,
-}: {
-  title: string;
-  note: string;
-  head: string[];
-  rows: string[][];
-  children: ReactNode;
-}) {
-  return (
-    <figure className={classes.figure}>
-      <figcaption>
-        <h2>{title}</h2>
-        <p className="quiet">{note}</p>
-      </figcaption>
-      {/* What it shows is in the table below it. */}
-      <div aria-hidden="true">{children}</div>
-      <details>
-        <summary>{title}, as a table</summary>
-        {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls sideways, by keys too */}
-        <section className={classes.scroll} tabIndex={0} aria-label={`${title}, as a table`}>
-          <table className={classes.table}>
-            <thead>
-              <tr>
-                {head.map((h, i) => (
-                  <th key={h} scope="col" className={i > 0 ? classes.number : ""}>
-                    {h}
-                  </th>
-                ))}
-              </tr>
-            </thead>
-            <tbody>
-              {rows.map(([name, ...cells]) => (
-                <tr key={name}>
-                  <th scope="row">{name}</th>
-                  {cells.map((cell, i) => (
-                    <td key={head[i + 1]} className={classes.number}>
-                      {cell}
-                    </td>
-                  ))}
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </section>
-      </details>
-    </figure>
-  );
-}
 
 /** What came on one bar, what was needed on the next. */
 const SERIES = [
@@ -73,20 +16,8 @@ const SERIES = [
   { name: "Needed by the turf", color: "var(--et)", stackId: "needed" },
 ];
 
-/** The legend names the bars in the order in which they stand. */
-const IN_ORDER = { itemSorter: null } as const;
-
-// Keys have nothing to find in a picture: its figures are in the table.
-const AXES = { tickLine: "y", gridAxis: "y", h: 220, barChartProps: { accessibilityLayer: false } } as const;
-
 /** `Jun 26`. */
 const monthOf = (date: string) => `${monthName(date).slice(0, 3)} ${date.slice(2, 4)}`;
-
-/** A figure as a chart draws it: in the reader's unit, rounded as it is read. */
-function useDrawn(quantity: Quantity) {
-  const units = useUnits();
-  return (si: number) => Number(units.toField(quantity, si));
-}
 
 function WaterByWeek({ book }: Props) {
   const units = useUnits();

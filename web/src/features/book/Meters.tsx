@@ -20,7 +20,7 @@ import {
   useVoidReading,
 } from "./queries";
 import { ReadMeter } from "./ReadMeter";
-import { allFindings, countWords, registerWords } from "./words";
+import { allFindings, countWords, isClose, registerWords } from "./words";
 
 type Props = { site: string; view: SiteView; book: Book | undefined };
 
@@ -157,9 +157,6 @@ function Said({ site, view, meter }: { site: string; view: SiteView; meter: Mete
     </p>
   ));
 }
-
-/** A use that differs so little from what ran that it is no news: less than a fiftieth and less than a count of the meter. */
-const isClose = (difference: number, run: number, count: number) => Math.abs(difference) <= Math.max(0.02 * run, count);
 
 /** Between readings: what flowed beside what ran. */
 function BesideRuns({ book, meter, timeZone }: { book: Book; meter: MeterView; timeZone: string }) {

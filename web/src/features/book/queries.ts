@@ -19,6 +19,21 @@ export const bookQuery = (site: string, from: string, to: string) =>
     queryFn: () => unwrap(client.GET("/api/v1/sites/{site}/book", { params: { ...path(site), query: { from, to } } })),
   });
 
+export type Reconciliation = Schemas["Reconciliation"];
+export type ReconciledDay = Schemas["ReconciledDay"];
+
+/** Days one by one, beside a flow meter: the one that is named, or the first that was heard. */
+export const daysQuery = (site: string, from: string, to: string, meter?: number) =>
+  queryOptions({
+    queryKey: ["site", site, "book-days", from, to, meter ?? null],
+    queryFn: () =>
+      unwrap(
+        client.GET("/api/v1/sites/{site}/reconciliation", {
+          params: { ...path(site), query: meter === undefined ? { from, to } : { from, to, meter } },
+        }),
+      ),
+  });
+
 export const metersQuery = (site: string) =>
   queryOptions({
     queryKey: ["site", site, "meters"],

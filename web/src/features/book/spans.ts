@@ -10,6 +10,9 @@ function firstOfMonth(date: string, back: number): string {
   return d.toISOString().slice(0, 10);
 }
 
+/** The months among the stretches: short enough to be told day by day. */
+export const months = (today: string): Span[] => spans(today).filter((s) => s.key.length === 7);
+
 /** Years and months that can be opened, the present ones first. Days to come are not in the book: it ends yesterday. */
 export function spans(today: string): Span[] {
   const yesterday = addDays(today, -1);

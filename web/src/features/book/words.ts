@@ -54,6 +54,27 @@ function findingWords(
   };
 }
 
+/** What was named, in a few words; the meter is told where it is not clear which. */
+export function namedWords(kind: FlowFinding["named"]["kind"], zone: string, meter?: string): string {
+  const of = (words: string) => (meter ? `${meter}: ${words}` : words);
+  switch (kind) {
+    case "leak":
+      return of("a leak");
+    case "more_than_normal":
+      return `${zone}: a head is broken or gone`;
+    case "less_than_normal":
+      return `${zone}: heads are clogged, or its valve opens too little`;
+    case "did_not_run":
+      return `${zone}: nothing flowed`;
+    case "stays_open":
+      return `${zone}: its valve closes late`;
+    case "by_hand":
+      return of("water that nobody noted");
+    case "wrong_rate":
+      return `${zone}: takes another flow than its rate says`;
+  }
+}
+
 /** What a flow meter says: a title, and what it comes to. */
 function flowWords(
   f: FlowFinding,
@@ -67,40 +88,41 @@ function flowWords(
   const flow = (litresAMinute: number) => units.show("hose_flow", litresAMinute);
   const cost = f.cost_a_week != null && f.cost_a_week > 0 ? `, ${amount(f.cost_a_week, currency)}` : "";
   const week = `${volume(f.litres_a_week)}${cost} in the last seven days.`;
+  const title = namedWords(f.named.kind, zone, f.meter_name);
   switch (f.named.kind) {
     case "leak":
       return {
-        title: `${f.meter_name}: a leak`,
+        title,
         detail: `${sentenceCase(since)} about ${units.show("bucket", f.named.litres_an_hour)} flow each hour with nothing on: ${week} Shut zones off one by one, or look for wet ground.`,
       };
     case "more_than_normal":
       return {
-        title: `${zone}: a head is broken or gone`,
+        title,
         detail: `${sentenceCase(since)} it takes ${flow(f.named.now_l_min)} instead of ${flow(f.named.normal_l_min)}: ${week} Walk it while it runs. If its nozzles were changed, test its rate: then this is its normal.`,
       };
     case "less_than_normal":
       return {
-        title: `${zone}: heads are clogged, or its valve opens too little`,
+        title,
         detail: `${sentenceCase(since)} it takes ${flow(f.named.now_l_min)} instead of ${flow(f.named.normal_l_min)}: ${volume(f.litres_a_week)} are missing of the last seven days. If its nozzles were changed, test its rate: then this is its normal.`,
       };
     case "did_not_run":
       return {
-        title: `${zone}: nothing flowed`,
+        title,
         detail: `On ${longDay(localDate(f.since, timeZone))} its valve should have been open at ${clock(f.since, timeZone)}. Look at valve and wire; say under What ran that it did not run.`,
       };
     case "stays_open":
       return {
-        title: `${zone}: its valve closes late`,
+        title,
         detail: `On ${longDay(localDate(f.since, timeZone))} water went on for ${f.named.minutes} min after its pass: ${week}`,
       };
     case "by_hand":
       return {
-        title: `${f.meter_name}: water that nobody noted`,
+        title,
         detail: `On ${longDay(localDate(f.since, timeZone))} at ${clock(f.since, timeZone)} for ${f.named.minutes} min with nothing on: ${volume(f.litres_a_week)}. If somebody watered by hand, note it.`,
       };
     case "wrong_rate":
       return {
-        title: `${zone}: takes another flow than its rate says`,
+        title,
         detail: `${flow(f.named.now_l_min)} instead of ${flow(f.named.rated_l_min)}: a quick test by the meter gives the plan the right rate.`,
       };
   }
@@ -126,3 +148,7 @@ export function allFindings(
       .map((f) => ({ key: `meter-${f.meter}`, meter: f.meter, ...findingWords(f, units, timeZone, currency) })),
   ];
 }
+
+/** A difference so small that it is no news: less than a fiftieth of what ran, and less than a count of the meter. */
+export const isClose = (difference: number, run: number, count: number) =>
+  Math.abs(difference) <= Math.max(0.02 * run, count);

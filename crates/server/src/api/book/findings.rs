@@ -57,21 +57,20 @@ pub(in crate::api) async fn show_findings(
     let from = today.saturating_sub(LOOKED_BACK.days());
     let pages = water_book::read(&mut db, access.site, document.clone(), from, today).await?;
     let rows = meters::of_site(&mut *db, access.site).await?;
-    let kept = flow::read(&mut db, access.site, &document, today, now, rows).await?;
+    let watched = (today.saturating_sub(flow::WATCHED_DAYS.days()), today);
+    let kept = flow::read(&mut db, access.site, &document, watched, now, rows).await?;
     let found = computed(move || {
         let price = document.site.price_per_m3;
-        let name = |zone: i64| {
-            let zone = document.zones.iter().find(|z| z.id == zone.to_string())?;
-            Some(zone.name.clone())
-        };
         let of_flow = kept.iter().flat_map(|kept| {
+            let document = &document;
             kept.standing().into_iter().map(move |standing| {
-                let zone = standing.named.zone().and_then(|place| kept.zone_id(place));
+                let place = standing.named.zone();
+                let zone = place.and_then(|place| document.zones.get(place));
                 FlowFindingView {
                     meter: kept.id,
-                    meter_name: kept.name().to_owned(),
-                    zone: zone.map(ZoneId),
-                    zone_name: zone.and_then(name),
+                    meter_name: kept.meter.name.clone(),
+                    zone: zone.and_then(|zone| zone.id.parse().ok()).map(ZoneId),
+                    zone_name: zone.map(|zone| zone.name.clone()),
                     named: standing.named,
                     since: standing.since,
                     litres_a_week: standing.litres_a_week.l(),

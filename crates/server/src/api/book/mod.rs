@@ -1,9 +1,11 @@
 //! The water book, and what water costs.
 
+mod days;
 mod findings;
 mod show;
 mod tariffs;
 
+pub(super) use days::*;
 pub(super) use findings::*;
 pub(super) use show::*;
 pub(super) use tariffs::*;

@@ -1,5 +1,6 @@
 use actix_web::get;
 use actix_web::web::{Data, Json};
+use jiff::civil::Date;
 use lawn::record::book::Book;
 use lawn::site::Invalid;
 
@@ -25,22 +26,24 @@ pub(in crate::api) async fn show_book(
     Asked(days): Asked<Stretch>,
     db: Data<Db>,
 ) -> Result<Json<Book>, ApiError> {
-    let days = days.checked()?;
     let mut db = db.pool().acquire().await?;
     let (document, today) = planning::as_measured(&mut db, access.site).await?;
-    let to = days.to.min(today.yesterday().unwrap_or(today));
-    if to < days.from {
-        let message = format!("no day from {} to {} is over", days.from, days.to);
-        return Err(Invalid::new("from", message).into());
-    }
-    if days
-        .from
-        .until(to)
-        .is_ok_and(|span| span.get_days() > LONGEST_DAYS)
-    {
-        let message = format!("at most {LONGEST_DAYS} days at once");
-        return Err(Invalid::new("from", message).into());
-    }
-    let read = water_book::read(&mut db, access.site, document, days.from, to).await?;
+    let days = that_are_over(days, today, LONGEST_DAYS)?;
+    let read = water_book::read(&mut db, access.site, document, days.from, days.to).await?;
     Ok(Json(computed(move || read.book()).await?))
+}
+
+/// The days of a stretch that are over, no more than so many.
+pub(super) fn that_are_over(days: Stretch, today: Date, longest: i32) -> Result<Stretch, ApiError> {
+    let Stretch { from, to } = days.checked()?;
+    let to = to.min(today.yesterday().unwrap_or(today));
+    if to < from {
+        let message = format!("no day from {from} to {} is over", days.to);
+        return Err(Invalid::new("from", message).into());
+    }
+    if from.until(to).is_ok_and(|span| span.get_days() > longest) {
+        let message = format!("at most {longest} days at once");
+        return Err(Invalid::new("from", message).into());
+    }
+    Ok(Stretch { from, to })
 }
