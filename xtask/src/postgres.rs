@@ -105,6 +105,40 @@ impl Cluster {
         Err("PostgreSQL did not answer within a minute".to_owned())
     }
 
+    /// Kills all of its processes at once, as a power failure would.
+    ///
+    /// # Errors
+    /// They are not to be found.
+    pub fn crash(&mut self) -> Result<(), String> {
+        let file = self.folder.join("data/postmaster.pid");
+        let text = fs::read_to_string(&file).map_err(|e| format!("{}: {e}", file.display()))?;
+        let first = text.lines().next().unwrap_or_default().trim().to_owned();
+        let listed = Command::new("ps")
+            .args(["-o", "pid=", "--ppid", &first])
+            .output()
+            .map_err(|e| format!("ps: {e}"))?;
+        let children = String::from_utf8_lossy(&listed.stdout).into_owned();
+        // The first of them at the same time: it would start others.
+        let killed = Command::new("kill")
+            .args(["-9", &first])
+            .args(children.split_whitespace())
+            .status();
+        // One that ended by itself in between is no fault.
+        killed.map_err(|e| format!("kill: {e}"))?;
+        self.server.stop();
+        Ok(())
+    }
+
+    /// Starts it again after [`Self::crash`], at the same address.
+    ///
+    /// # Errors
+    /// As [`Self::throwaway`].
+    pub fn start_again(&mut self) -> Result<(), String> {
+        let programs = programs()?;
+        self.server = serve(&self.folder, &programs, self.port, self.throwaway)?;
+        self.wait_until_ready(&programs)
+    }
+
     /// The address of a database of this cluster.
     #[must_use]
     pub fn url(&self, database: &str) -> String {

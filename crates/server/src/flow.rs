@@ -5,7 +5,6 @@ use std::sync::Arc;
 use jiff::civil::Date;
 use jiff::tz::TimeZone;
 use jiff::{Timestamp, ToSpan};
-use lawn::record::flow_findings::{Standing, standing};
 use lawn::record::watching::{Counted, Opened, WatchedDay, watched};
 use lawn::site::SiteDocument;
 use lawn::site::meter::Meter;
@@ -86,11 +85,5 @@ impl Kept {
             first: self.first,
             last: self.last,
         })
-    }
-
-    /// What stands on the last day.
-    #[must_use]
-    pub fn standing(&self) -> Vec<Standing> {
-        standing(&self.days(), self.last)
     }
 }

@@ -148,7 +148,8 @@ impl QuickTest {
     }
 
     /// The rate, mm/h; of valid figures.
-    fn rate_mm_h(&self) -> f64 {
+    #[must_use]
+    pub fn rate_mm_h(&self) -> f64 {
         match self {
             Self::ToDepth { mark_mm, minutes } => {
                 let rates = minutes.iter().map(|m| mark_mm * 60.0 / m);

@@ -11,6 +11,8 @@ const MINUTE_S: i64 = 60;
 const MARGIN: i64 = 1;
 /// Hours over which water that flows with nothing on is told from a hose: a leak goes on through most such stretches of a day, a hose does not (no source).
 pub const BLOCK_H: usize = 3;
+/// Share of a pass that must be heard for it to say anything.
+pub const HEARD: f64 = 0.8;
 /// Fewest minutes of a stretch that were heard and idle, for it to say anything.
 const LEAST_IDLE_MIN: u32 = 45;
 

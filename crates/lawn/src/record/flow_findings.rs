@@ -83,17 +83,20 @@ pub fn standing(days: &[WatchedDay], today: Date) -> Vec<Standing> {
 /// Whether what was named on a day still stands, by the days after it.
 fn stands(named: &Named, date: Date, today: Date, later: &[WatchedDay]) -> bool {
     let within = |days: i64| date >= today.saturating_sub((days - 1).days());
+    let told_anew = |zone: &usize| later.iter().any(|day| day.told_anew.contains(zone));
     match named {
         // A leak that is not named again is mended.
-        Named::Leak { .. } => later.is_empty() && within(TOLD_DAYS),
+        Named::Leak { .. } => !later.iter().any(|day| day.heard_min > 0) && within(TOLD_DAYS),
         // A zone that ran again and was not named is as it was.
         Named::MoreThanNormal { zone, .. } | Named::LessThanNormal { zone, .. } => {
-            within(SHIFT_DAYS) && !later.iter().any(|day| day.ran.contains(zone))
+            within(SHIFT_DAYS)
+                && !told_anew(zone)
+                && !later.iter().any(|day| day.ran.contains(zone))
         }
         Named::DidNotRun { .. } | Named::StaysOpen { .. } | Named::ByHand { .. } => {
             within(TOLD_DAYS)
         }
-        Named::WrongRate { .. } => within(SHIFT_DAYS),
+        Named::WrongRate { zone, .. } => within(SHIFT_DAYS) && !told_anew(zone),
     }
 }
 
@@ -108,6 +111,7 @@ mod tests {
         WatchedDay {
             date,
             ran: ran.to_vec(),
+            heard_min: 1440,
             found: (found.iter())
                 .map(|(named, litres)| FlowFinding {
                     named: *named,

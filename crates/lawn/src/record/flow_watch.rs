@@ -8,7 +8,7 @@ use serde::Serialize;
 use utoipa::ToSchema;
 
 use crate::quantity::Volume;
-use crate::record::flow::{Attributed, BLOCK_H, Minutes, Pass, Taken, attribute};
+use crate::record::flow::{Attributed, BLOCK_H, HEARD, Minutes, Pass, Taken, attribute};
 
 /// Slack and limit of the charts, in standard deviations: a false alarm in some 9500 passes by Siegmund's formula, a shift of five standard deviations told
 /// after two.
@@ -25,8 +25,6 @@ const MOST_Z: f64 = 6.0;
 const OFF: (u32, f64) = (2, 0.06);
 /// A pass that took less of its normal, share, did not happen.
 const NOTHING: f64 = 0.1;
-/// Share of a pass that must be heard for it to say anything.
-const HEARD: f64 = 0.8;
 /// Days of idle flow by which the chart of a leak is set.
 const IDLE_REMEMBERED: usize = 30;
 /// Rate that is off by more than this is told, share.

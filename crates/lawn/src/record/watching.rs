@@ -4,13 +4,17 @@ use jiff::civil::Date;
 use jiff::tz::TimeZone;
 use jiff::{SignedDuration, Timestamp};
 
-use crate::quantity::Volume;
-use crate::record::flow::{Minutes, Pass, Taken};
+use crate::measure::quick::QuickTest;
+use crate::quantity::{Area, Volume};
+use crate::record::flow::{HEARD, Minutes, Pass, Taken};
 use crate::record::flow_watch::{FlowFinding, Watch};
 use crate::record::watered::Watered;
 use crate::record::waterings::histories;
 use crate::site::SiteDocument;
 use crate::site::meter::Meter;
+
+/// Passes that a quick test by the meter is made of: as many as a zone's flow is learned from.
+const TESTED: usize = 5;
 
 /// A valve or a hose that was open.
 #[derive(Debug, Clone, PartialEq)]
@@ -53,9 +57,11 @@ pub struct ZoneTaken {
     pub zone: usize,
     /// What it took.
     pub taken: Taken,
+    /// Whether it says what the zone takes.
+    pub judged: bool,
 }
 
-/// A day that was watched: one of which any minute was heard.
+/// A day that was watched: one of which any minute was heard, or on which a zone's rate was told anew.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct WatchedDay {
     /// The day.
@@ -64,10 +70,14 @@ pub struct WatchedDay {
     pub ran: Vec<usize>,
     /// What was named.
     pub found: Vec<FlowFinding>,
+    /// Zones whose rate was told anew on this day: what was named of them before does not stand any more.
+    pub told_anew: Vec<usize>,
     /// What each pass of the day's runs took, also after midnight.
     pub taken: Vec<ZoneTaken>,
     /// What flowed with nothing on.
     pub nobody: Volume,
+    /// What flowed an hour with nothing on.
+    pub idle_l_h: f64,
     /// Minutes of the day that were heard.
     pub heard_min: u32,
 }
@@ -139,8 +149,22 @@ pub fn watched(of: &Counted) -> Vec<WatchedDay> {
             break;
         };
         let begins = begins.max(of.from);
+        let mut told_anew = Vec::new();
+        for (place, history) in histories.iter().enumerate() {
+            if history.holds_since("rate_mm_h", date) == Some(date) {
+                watch.forget(place);
+                told_anew.push(place);
+            }
+        }
         let (first, last) = (of.place(begins), of.place(ends));
         if first >= last || of.counts[first..last].iter().all(Option::is_none) {
+            if !told_anew.is_empty() {
+                days.push(WatchedDay {
+                    date,
+                    told_anew,
+                    ..WatchedDay::default()
+                });
+            }
             continue;
         }
         // A run that goes on after midnight is the day's on which it began: its passes are looked at whole, and explain what the next day counted.
@@ -162,11 +186,6 @@ pub fn watched(of: &Counted) -> Vec<WatchedDay> {
             pulse,
             day: last - first,
         };
-        for (place, history) in histories.iter().enumerate() {
-            if history.holds_since("rate_mm_h", date) == Some(date) {
-                watch.forget(place);
-            }
-        }
         let there_are: Vec<Pass> = there.iter().map(|(pass, _)| pass.clone()).collect();
         let (whose, found) = watch.day(&minutes, &there_are);
         let idle: u32 = whose.idle.iter().map(|idle| idle.pulses).sum();
@@ -179,16 +198,43 @@ pub fn watched(of: &Counted) -> Vec<WatchedDay> {
                 .map(|p| p.zone)
                 .collect(),
             found,
+            told_anew,
             taken: with_taken
                 .filter(|((_, is_of_day), _)| *is_of_day)
                 .map(|((pass, _), taken)| ZoneTaken {
                     zone: pass.zone,
                     taken: *taken,
+                    judged: pass.judged,
                 })
                 .collect(),
             nobody: Volume::from_l(f64::from(idle) * pulse.l()),
+            idle_l_h: whose.idle_l_h,
             heard_min: whose.heard_min,
         });
     }
     days
+}
+
+/// A quick test by the meter of what a zone's last passes took, without what leaks; `None`: too little of them was heard since its rate was told.
+#[must_use]
+pub fn metered_test(days: &[WatchedDay], zone: usize, area: Area) -> Option<QuickTest> {
+    let since = days.iter().rposition(|day| day.told_anew.contains(&zone));
+    let passes = days[since.unwrap_or(0)..].iter().rev().flat_map(|day| {
+        let of_day = day.taken.iter().rev();
+        of_day.filter_map(move |t| {
+            let heard = t.taken.heard_min >= HEARD * t.taken.length_min;
+            let leaked = day.idle_l_h / 60.0 * t.taken.heard_min;
+            (t.zone == zone && t.judged && heard)
+                .then_some((t.taken.litres.l() - leaked, t.taken.heard_min))
+        })
+    });
+    let passes: Vec<(f64, f64)> = passes.take(TESTED).collect();
+    let litres: f64 = passes.iter().map(|(litres, _)| litres).sum();
+    let test = QuickTest::Meter {
+        before_l: 0.0,
+        after_l: litres,
+        minutes: passes.iter().map(|(_, minutes)| minutes).sum(),
+        area_m2: area.m2(),
+    };
+    (passes.len() == TESTED && test.validate().is_ok()).then_some(test)
 }

@@ -173,17 +173,29 @@ pub(super) fn run_between(
     Volume::from_l(litres.sum())
 }
 
-/// What ran on a meter's zones since an instant, by the runs of the record.
-#[must_use]
-pub fn run_since(
-    document: &SiteDocument,
-    meter: &Meter,
-    entries: &[Entry],
-    from: Timestamp,
-    to: Timestamp,
-) -> Volume {
-    let waterings = waterings(document, entries, &histories(document));
-    run_between(document, meter, &waterings, from, to)
+/// What ran, ready to be asked for between many instants.
+#[derive(Debug)]
+pub struct Ran<'a> {
+    document: &'a SiteDocument,
+    waterings: Vec<Watering>,
+}
+
+impl<'a> Ran<'a> {
+    /// Of the runs of the record.
+    #[must_use]
+    pub fn new(document: &'a SiteDocument, entries: &[Entry]) -> Self {
+        let waterings = waterings(document, entries, &histories(document));
+        Self {
+            document,
+            waterings,
+        }
+    }
+
+    /// What ran on a meter's zones between two instants; of a run that lies across one its part.
+    #[must_use]
+    pub fn between(&self, meter: &Meter, from: Timestamp, to: Timestamp) -> Volume {
+        run_between(self.document, meter, &self.waterings, from, to)
+    }
 }
 
 /// The zones as they were from day to day, in the site's order.

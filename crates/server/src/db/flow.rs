@@ -1,23 +1,25 @@
 //! What flow meters count by the minute, an hour a row.
 
-use std::collections::BTreeMap;
-
 use jiff::{SignedDuration, Timestamp};
 use jiff_sqlx::ToSqlx;
+use lawn::record::told_minutes::Hours;
 use serde::Serialize;
-use sqlx::PgExecutor;
 use sqlx::types::Json;
+use sqlx::{PgConnection, PgExecutor};
 
 use super::meters::MeterId;
 
 /// Seconds of an hour.
 const HOUR_S: i64 = 3600;
 
+/// Hours that one statement writes: a month and a half.
+const AT_ONCE: usize = 1000;
+
 /// A row of `flow_hour`.
 #[derive(Serialize)]
 struct Hour {
     hour: Timestamp,
-    counts: Vec<Option<i16>>,
+    counts: Vec<Option<u16>>,
 }
 
 /// The start of the hour that an instant lies in.
@@ -25,40 +27,49 @@ fn hour_of(at: Timestamp) -> i64 {
     at.as_second().div_euclid(HOUR_S) * HOUR_S
 }
 
-/// Keeps what a meter counted from a full minute on, by the minute; a minute that was told before stays as it was told.
-pub async fn keep(
-    db: impl PgExecutor<'_>,
-    meter: MeterId,
-    from: Timestamp,
-    counts: &[Option<u16>],
-) -> sqlx::Result<()> {
-    let mut hours: BTreeMap<i64, Vec<Option<i16>>> = BTreeMap::new();
-    for (minute, count) in (0_i64..).zip(counts) {
-        let at = from.as_second() + minute * 60;
-        let hour = at.div_euclid(HOUR_S) * HOUR_S;
-        let row = hours.entry(hour).or_insert_with(|| vec![None; 60]);
-        let place = usize::try_from((at - hour) / 60).unwrap_or(0);
-        row[place] = count.map(|n| i16::try_from(n).unwrap_or(i16::MAX));
-    }
-    let rows: Vec<Hour> = hours
-        .into_iter()
-        .filter_map(|(hour, counts)| {
-            Some(Hour {
-                hour: Timestamp::from_second(hour).ok()?,
-                counts,
-            })
-        })
+/// Minutes that were told, beside what was kept of them.
+#[derive(Debug, Clone, Copy, Default)]
+pub struct Beside {
+    /// Nobody had told them.
+    pub new: i64,
+    /// Kept with the same count.
+    pub known: i64,
+    /// Kept with another count, which stands.
+    pub other: i64,
+}
+
+/// Keeps what a meter counted by the minute; a minute that was told before stays as it was told.
+pub async fn keep(db: &mut PgConnection, meter: MeterId, told: &Hours) -> sqlx::Result<Beside> {
+    let mut beside = Beside::default();
+    let hours: Vec<Hour> = told
+        .iter()
+        .map(|(hour, counts)| Hour { hour, counts })
         .collect();
-    sqlx::query!(
-        "INSERT INTO flow_hour (meter_id, hour, counts)
-         SELECT $1, hour, counts FROM jsonb_to_recordset($2) AS told (hour timestamptz, counts smallint[]) ORDER BY hour
-         ON CONFLICT (meter_id, hour) DO UPDATE SET counts = minutes_merged(flow_hour.counts, excluded.counts)",
-        meter.0,
-        Json(rows) as _,
-    )
-    .execute(db)
-    .await?;
-    Ok(())
+    for hours in hours.chunks(AT_ONCE) {
+        let before = sqlx::query!(
+            r#"SELECT count(*) FILTER (WHERE k IS NULL) AS "new!", count(*) FILTER (WHERE k = t) AS "known!", count(*) FILTER (WHERE k <> t) AS "other!"
+               FROM jsonb_to_recordset($2) AS told (hour timestamptz, counts smallint[])
+               LEFT JOIN flow_hour kept ON kept.meter_id = $1 AND kept.hour = told.hour,
+               LATERAL unnest(kept.counts, told.counts) AS minute (k, t) WHERE t IS NOT NULL"#,
+            meter.0,
+            Json(hours) as _,
+        )
+        .fetch_one(&mut *db)
+        .await?;
+        beside.new += before.new;
+        beside.known += before.known;
+        beside.other += before.other;
+        sqlx::query!(
+            "INSERT INTO flow_hour (meter_id, hour, counts)
+             SELECT $1, hour, counts FROM jsonb_to_recordset($2) AS told (hour timestamptz, counts smallint[]) ORDER BY hour
+             ON CONFLICT (meter_id, hour) DO UPDATE SET counts = minutes_merged(flow_hour.counts, excluded.counts)",
+            meter.0,
+            Json(hours) as _,
+        )
+        .execute(&mut *db)
+        .await?;
+    }
+    Ok(beside)
 }
 
 /// What a meter counted by the minute between two instants, from the full hour before the first on; nothing where it never counted.
@@ -106,5 +117,25 @@ pub async fn last_heard(
     Ok(last.and_then(|row| {
         let minute = i64::try_from(row.counts.iter().rposition(Option::is_some)?).ok()?;
         Some(row.hour.to_jiff() + SignedDuration::from_mins(minute + 1))
+    }))
+}
+
+/// From which hour to which a meter was heard; `None`: never.
+pub async fn heard(
+    db: impl PgExecutor<'_>,
+    meter: MeterId,
+) -> sqlx::Result<Option<(Timestamp, Timestamp)>> {
+    let row = sqlx::query!(
+        "SELECT min(hour) AS first, max(hour) AS last FROM flow_hour WHERE meter_id = $1",
+        meter.0
+    )
+    .fetch_one(db)
+    .await?;
+    let ends = row.first.zip(row.last);
+    Ok(ends.map(|(first, last)| {
+        (
+            first.to_jiff(),
+            last.to_jiff() + SignedDuration::from_hours(1),
+        )
     }))
 }

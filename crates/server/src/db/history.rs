@@ -39,6 +39,13 @@ pub enum Event {
         register: f64,
         at: Timestamp,
     },
+    MeterReadingsImported {
+        readings: u32,
+    },
+    MinutesImported {
+        meter: String,
+        minutes: u32,
+    },
     MeterReadingVoided {
         meter: String,
         register: f64,

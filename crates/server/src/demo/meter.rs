@@ -6,7 +6,8 @@ use jiff::tz::TimeZone;
 use jiff::{Timestamp, ToSpan};
 use lawn::engine::history::ZoneHistory;
 use lawn::record::readings::{Follows, Reading};
-use lawn::record::waterings::run_since;
+use lawn::record::told_minutes::{Batch, Hours};
+use lawn::record::waterings::Ran;
 use lawn::site::SiteDocument;
 use lawn::site::meter::{Meter, MeterUnit};
 use lawn::site::tariff::{SeasonRates, Tariff, Tier};
@@ -92,17 +93,18 @@ pub(super) async fn add(
         ..meter.clone()
     };
     let broke = at(BROKEN.0, 0, zone)?;
+    let ran = Ran::new(&document, &entries);
     let mut counted = BEGAN_WITH;
     let mut before: Option<Timestamp> = None;
     for (day, scatter) in mondays.zip(SCATTER.into_iter().cycle()) {
         let read_at = at(day, 8, zone)?;
         if let Some(before) = before {
-            let run = run_since(&document, &meter, &entries, before, read_at).m3();
+            let run = ran.between(&meter, before, read_at).m3();
             let leaked_h = read_at.duration_since(leak.max(before)).as_secs_f64() / 3600.0;
             counted += run * (1.0 + scatter) + leaked_h.max(0.0) * LEAK_L_H / 1000.0;
             let from = before.max(broke);
             if from < read_at {
-                let more = run_since(&document, &of_broken, &entries, from, read_at).m3();
+                let more = ran.between(&of_broken, from, read_at).m3();
                 counted += more * (BROKEN.2 - 1.0);
             }
         }
@@ -171,6 +173,6 @@ async fn count_flow(
     for hour in counts.chunks_mut(60).step_by(UNHEARD_EVERY_H) {
         hour.fill(None);
     }
-    flow::keep(&mut *db, meter, from, &counts).await?;
+    flow::keep(&mut *db, meter, &Hours::of(&Batch { from, counts })).await?;
     Ok(())
 }

@@ -2,12 +2,13 @@
 
 use std::future::Future;
 use std::pin::Pin;
-use std::time::Duration;
+use std::time::{Duration, Instant};
 
 use actix_web::dev::Payload;
 use actix_web::http::header::CONTENT_LENGTH;
 use actix_web::web::{self, Bytes, Data};
 use actix_web::{FromRequest, HttpRequest};
+use futures_util::StreamExt;
 use lawn::site::Invalid;
 use lawn::text;
 use serde::de::DeserializeOwned;
@@ -17,6 +18,9 @@ use crate::settings::Settings;
 
 /// Largest JSON body, bytes: a test of 400 cans has some 40 kB.
 const LARGEST_JSON: usize = 1024 * 1024;
+/// Largest file that is read piece by piece, bytes; how long it may take.
+const LARGEST_STREAM: usize = 100 * 1024 * 1024;
+const LONGEST_STREAM: Duration = Duration::from_secs(30 * 60);
 /// Largest file, bytes.
 const LARGEST_FILE: usize = 10 * 1024 * 1024;
 /// Files may take so many times as long as other bodies.
@@ -28,7 +32,30 @@ pub struct Body<T>(pub T);
 /// A file: a body that is read as it comes.
 pub struct Upload(pub Bytes);
 
+/// A large file, read piece by piece as it comes.
+pub struct Pieces {
+    payload: web::Payload,
+    left: usize,
+    /// Longest wait for a piece.
+    patience: Duration,
+    deadline: Instant,
+}
+
 type Pending<T> = Pin<Box<dyn Future<Output = Result<T, ApiError>>>>;
+
+/// How long a body may take.
+fn patience(request: &HttpRequest) -> Duration {
+    let settings = request.app_data::<Data<Settings>>();
+    Duration::from_secs_f64(settings.map_or(15.0, |s| s.slow_body_s))
+}
+
+/// What is said of a body that ended before its end.
+fn broken(_: impl std::fmt::Display) -> ApiError {
+    ApiError::Malformed {
+        field: None,
+        message: "the request's body broke off".to_owned(),
+    }
+}
 
 /// Reads a body within its bounds; encoded ones were refused before.
 fn read(
@@ -45,16 +72,9 @@ fn read(
     if said.is_some_and(|length| length > largest) {
         return Box::pin(std::future::ready(Err(too_large)));
     }
-    let slow_s = request
-        .app_data::<Data<Settings>>()
-        .map_or(15.0, |s| s.slow_body_s);
-    let patience = Duration::from_secs_f64(slow_s) * patience;
+    let patience = self::patience(request) * patience;
     let body = web::Payload::from_request(request, payload);
     Box::pin(async move {
-        let broken = |_| ApiError::Malformed {
-            field: None,
-            message: "the request's body broke off".to_owned(),
-        };
         let body = body.await.map_err(broken)?;
         match tokio::time::timeout(patience, body.to_bytes_limited(largest)).await {
             Err(_) => Err(ApiError::TooSlow),
@@ -82,6 +102,58 @@ impl FromRequest for Upload {
         let bytes = read(request, payload, LARGEST_FILE, FILE_PATIENCE);
         Box::pin(async move { bytes.await.map(Self) })
     }
+}
+
+impl FromRequest for Pieces {
+    type Error = ApiError;
+    type Future = Pending<Self>;
+
+    fn from_request(request: &HttpRequest, payload: &mut Payload) -> Self::Future {
+        let patience = patience(request);
+        let payload = web::Payload::from_request(request, payload);
+        Box::pin(async move {
+            Ok(Self {
+                payload: payload.await.map_err(broken)?,
+                left: LARGEST_STREAM,
+                patience,
+                deadline: Instant::now() + LONGEST_STREAM,
+            })
+        })
+    }
+}
+
+impl Pieces {
+    /// The next piece; `None`: that was all.
+    ///
+    /// # Errors
+    /// [`ApiError::TooLarge`], [`ApiError::TooSlow`], [`ApiError::Malformed`] where it broke off.
+    pub async fn next(&mut self) -> Result<Option<Bytes>, ApiError> {
+        let next = tokio::time::timeout(self.patience, self.payload.next()).await;
+        let Some(piece) = next.map_err(|_| ApiError::TooSlow)? else {
+            return Ok(None);
+        };
+        let piece = piece.map_err(broken)?;
+        let left = self.left.checked_sub(piece.len());
+        self.left = left.ok_or(ApiError::TooLarge(LARGEST_STREAM / 1024 / 1024))?;
+        if Instant::now() > self.deadline {
+            return Err(ApiError::TooSlow);
+        }
+        Ok(Some(piece))
+    }
+}
+
+/// The text of an uploaded file.
+///
+/// # Errors
+/// [`ApiError::Malformed`] where it is not UTF-8.
+pub fn text(body: &[u8]) -> Result<&str, ApiError> {
+    std::str::from_utf8(body).map_err(|error| ApiError::Malformed {
+        field: None,
+        message: format!(
+            "the file is not UTF-8 text (byte {}); save it as UTF-8 CSV",
+            error.valid_up_to() + 1
+        ),
+    })
 }
 
 /// Checks the key by which something that a phone may send twice is written once.

@@ -11,7 +11,7 @@ use crate::harness::{Api, App, Process, expect};
 use crate::rounds::step;
 
 /// A site with a dry zone and a flow meter of 1 L a pulse; its path and the meter's.
-async fn counted() -> (App, Api, String, String) {
+pub async fn counted() -> (App, Api, String, String) {
     let (app, api, site) = App::with_dry_zone().await;
     let meter = json!({ "name": "Lawn", "unit": "m3", "digits": 5, "pulse_l": 1.0 });
     let added = api
@@ -21,14 +21,14 @@ async fn counted() -> (App, Api, String, String) {
     (app, api, site.clone(), format!("{site}/meters/{id}"))
 }
 
-async fn told(api: &Api, meter: &str, from: &str, counts: Value) -> reqwest::Response {
+pub async fn told(api: &Api, meter: &str, from: &str, counts: Value) -> reqwest::Response {
     let body = json!({ "from": from, "counts": counts });
     api.send(Method::POST, &format!("{meter}/pulses"), body)
         .await
 }
 
 /// All that is kept: minutes that were counted, and their pulses.
-async fn kept(app: &App) -> (i64, i64) {
+pub async fn kept(app: &App) -> (i64, i64) {
     sqlx::query_as("SELECT count(n), coalesce(sum(n), 0)::int8 FROM flow_hour, unnest(counts) AS n")
         .fetch_one(&app.pool)
         .await
@@ -252,7 +252,7 @@ async fn a_killed_server_loses_no_minute_that_it_acknowledged_and_keeps_none_twi
 }
 
 /// A site that waters every other day by what it publishes each morning, run by the simulated controller, whose flow meter of so many litres a pulse sends what it counts.
-async fn run_and_counted(name: &str, pulse_l: f64) -> (App, Api, String, Standin) {
+pub async fn run_and_counted(name: &str, pulse_l: f64) -> (App, Api, String, Standin) {
     let (app, api, site, _, standin) = connected(name).await;
     let zone = api.json(&format!("{site}/zones")).await[0].clone();
     let mut often = zone["zone"].clone();
@@ -402,4 +402,61 @@ async fn a_broken_head_is_named_within_three_runs_and_a_valve_that_closes_late_w
         step(&api, &site, 1).await;
     }
     assert_eq!(kinds().await, ["stays_open"]);
+}
+
+#[tokio::test]
+async fn a_rate_that_is_another_is_offered_as_a_quick_test_and_taken_it_is_no_finding_any_more() {
+    let (_app, api, site, standin) = run_and_counted("rate", 1.0).await;
+    // From the first pass on it takes more than its rate and area say.
+    let faults = json!({ "broken": ["1"] });
+    standin
+        .ask(Method::PUT, &format!("{site}/faults"), faults)
+        .await;
+    let flow = async || api.json(&format!("{site}/findings")).await["flow"].clone();
+    for _ in 0..20 {
+        if flow().await != json!([]) {
+            break;
+        }
+        step(&api, &site, 1).await;
+    }
+    let found = flow().await[0].clone();
+    assert_eq!(found["named"]["kind"], "wrong_rate", "{found}");
+    let named = &found["named"];
+    let times = named["now_l_min"].as_f64().unwrap() / named["rated_l_min"].as_f64().unwrap();
+    let rate = |zone: &Value| zone["measured"]["rate_mm_h"]["value"].as_f64();
+    let rated = {
+        let zone = api.json(&format!("{site}/zones")).await[0].clone();
+        rate(&zone).or(zone["zone"]["rate_mm_h"].as_f64())
+    };
+    let offered = found["offers"]["rate_mm_h"].as_f64().unwrap();
+    if let Some(rated) = rated {
+        assert!(
+            (offered / rated / times - 1.0).abs() < 0.03,
+            "{found}, {rated}"
+        );
+    }
+    // Its area is 400 m².
+    let by_hand = named["now_l_min"].as_f64().unwrap() * 60.0 / 400.0;
+    assert!(
+        (offered / by_hand - 1.0).abs() < 0.03,
+        "{offered} {by_hand}"
+    );
+    let body = json!({ "test": found["offers"]["test"], "idempotency_key": "by-the-meter" });
+    let sent = api
+        .send(
+            Method::POST,
+            &format!("{site}/zones/1/sprinkler-tests"),
+            body,
+        )
+        .await;
+    let test = expect(sent, StatusCode::CREATED).await;
+    assert!(
+        (test["result"]["rate_mm_h"]["value"].as_f64().unwrap() - offered).abs() < 1e-6,
+        "{test}"
+    );
+    assert_eq!(flow().await, json!([]));
+    for _ in 0..6 {
+        step(&api, &site, 1).await;
+        assert_eq!(flow().await, json!([]));
+    }
 }

@@ -24,6 +24,7 @@ mod line;
 mod meters;
 mod midnights;
 mod migrations;
+mod minutes;
 mod neighbours;
 mod odd_input;
 mod people;

@@ -213,6 +213,17 @@ pub fn table() -> BTreeMap<&'static str, (Asks, Value)> {
             ),
         ),
         (
+            "import_minutes",
+            (Of(Manager), Value::String("minute,pulses\n".to_owned())),
+        ),
+        (
+            "import_readings",
+            (
+                Of(Crew),
+                Value::String("read_at,meter,register\n2026-06-17T08:00:00Z,1,12\n".to_owned()),
+            ),
+        ),
+        (
             "put_meter_photo",
             (Of(Crew), Value::String("GIF89a".to_owned())),
         ),

@@ -12,6 +12,7 @@ import { siteQuery } from "../site/queries";
 import classes from "./Book.module.css";
 import { daysQuery, findingsQuery, metersQuery, type ReconciledDay, type Reconciliation } from "./queries";
 import { months, type Span } from "./spans";
+import { TakeRate } from "./TakeRate";
 import { allFindings, isClose, namedWords } from "./words";
 
 const DayChart = lazy(() => import("./DayChart"));
@@ -111,7 +112,7 @@ function First({ site, view }: { site: string; view: SiteView }) {
       <ol className={classes.ranked}>
         {said.map((f) => (
           <li key={f.key}>
-            <strong>{f.title}.</strong> {f.detail}
+            <strong>{f.title}.</strong> {f.detail} {f.offers && <TakeRate site={site} offers={f.offers} />}
           </li>
         ))}
       </ol>

@@ -1,14 +1,15 @@
 // The meters: the last figure of each, reading it, what it says beside what ran, and the readings that may be corrected.
-import { Button, Group, Modal, Text } from "@mantine/core";
+import { Button, Group, Modal, Stack, Text } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import type { SiteView } from "../../api";
+import type { Schemas, SiteView } from "../../api";
 import { dated, localDate, longDay, moment, whenAt } from "../../time";
 import { useUnits } from "../../units";
 import { useRights } from "../session/rights";
 import { Failed, Loading, Refused } from "../shell/States";
 import { zonesQuery } from "../site/queries";
 import classes from "./Book.module.css";
+import { ImportFile } from "./ImportFile";
 import { MeterForm } from "./MeterForm";
 import {
   type Book,
@@ -20,6 +21,7 @@ import {
   useVoidReading,
 } from "./queries";
 import { ReadMeter } from "./ReadMeter";
+import { TakeRate } from "./TakeRate";
 import { allFindings, countWords, isClose, registerWords } from "./words";
 
 type Props = { site: string; view: SiteView; book: Book | undefined };
@@ -121,7 +123,7 @@ function OneMeter({ site, view, book, meter, onChange }: OneProps) {
             onClick={() => setAll(true)}
             aria-label={`Readings of ${meter.meter.name}`}
           >
-            All readings
+            All readings, files
           </Button>
           {manage && (
             <Button size="md" variant="subtle" onClick={onChange} aria-label={`Change ${meter.meter.name}`}>
@@ -136,7 +138,7 @@ function OneMeter({ site, view, book, meter, onChange }: OneProps) {
         opened={all}
         onClose={() => setAll(false)}
         size="lg"
-        title={`Readings of ${meter.meter.name}`}
+        title={`Readings and files of ${meter.meter.name}`}
         closeButtonProps={{ "aria-label": "Close the readings" }}
       >
         <Readings site={site} view={view} meter={meter} />
@@ -152,9 +154,9 @@ function Said({ site, view, meter }: { site: string; view: SiteView; meter: Mete
   const said = allFindings(findings.data, units, view.site.time_zone, view.site.currency);
   const own = said.filter((f) => f.meter === String(meter.id));
   return own.map((f) => (
-    <p key={f.key} className={classes.said}>
-      <strong>{f.title}.</strong> {f.detail}
-    </p>
+    <div key={f.key} className={classes.said}>
+      <strong>{f.title}.</strong> {f.detail} {f.offers && <TakeRate site={site} offers={f.offers} />}
+    </div>
   ));
 }
 
@@ -231,7 +233,14 @@ function Readings({ site, view, meter }: { site: string; view: SiteView; meter: 
       />
     );
   }
-  if (readings.data.length === 0) return <Text>None yet.</Text>;
+  if (readings.data.length === 0) {
+    return (
+      <>
+        <Text>None yet.</Text>
+        <Files site={site} meter={meter} />
+      </>
+    );
+  }
   return (
     <>
       <Refused error={remove.error} />
@@ -299,9 +308,54 @@ function Readings({ site, view, meter }: { site: string; view: SiteView; meter: 
           </tbody>
         </table>
       </section>
-      <Text mt="sm">
-        <a href={`/api/v1/sites/${site}/meter-readings.csv`}>Save the readings of all meters as a file</a>
-      </Text>
+      <Files site={site} meter={meter} />
     </>
+  );
+}
+
+/** What goes out and comes in as files: readings of all meters, minutes of this one. */
+function Files({ site, meter }: { site: string; meter: MeterView }) {
+  const { record, manage } = useRights(site);
+  const path = `/api/v1/sites/${site}`;
+  const minutes = meter.meter.pulse_l != null;
+  return (
+    <Stack gap="sm" mt="md">
+      <h3>Files</h3>
+      <Text>
+        <a href={`${path}/meter-readings.csv`}>Save the readings of all meters as a file</a>
+        {" · "}
+        <a href={`${path}/meter-readings.json`}>as JSON</a>
+      </Text>
+      {record && (
+        <ImportFile<Schemas["ImportedReadings"]>
+          site={site}
+          label="Import readings"
+          hint="CSV or JSON as it is saved here; a line a reading: read_at, meter, register."
+          accept=".csv,.json,text/csv,application/json"
+          url={`${path}/meter-reading-imports`}
+          insists
+          done={(a) => `${a.new} written${a.known > 0 ? `, ${a.known} were there already` : ""}.`}
+        />
+      )}
+      {minutes && (
+        <Text>
+          <a href={`${path}/meters/${meter.id}/minutes.csv`}>Save what {meter.meter.name} counted each minute</a>
+          {" · "}
+          <a href={`${path}/meters/${meter.id}/minutes.jsonl`}>as JSON</a>
+        </Text>
+      )}
+      {minutes && manage && (
+        <ImportFile<Schemas["ImportedMinutes"]>
+          site={site}
+          label={`Import minutes of ${meter.meter.name}`}
+          hint="CSV or JSON as it is saved here, at most 100 MB; a line a minute: minute, pulses. What was told before stands."
+          accept=".csv,.jsonl,text/csv"
+          url={`${path}/meters/${meter.id}/minute-imports`}
+          done={(a) =>
+            `${a.new} minutes are new${a.known > 0 ? `, ${a.known} were there already` : ""}${a.other > 0 ? `, ${a.other} were told with another count before, which stands` : ""}.`
+          }
+        />
+      )}
+    </Stack>
   );
 }

@@ -128,13 +128,22 @@ function flowWords(
   }
 }
 
+/** What a meter says, and the zone's rate that it offers. */
+export type Said = {
+  key: string;
+  meter: string;
+  title: string;
+  detail: string;
+  offers?: { zone: number; name: string; test: Schemas["MeteredTest"] };
+};
+
 /** Everything that a site's meters say, what the flow tells first: it says where. A leak by the readings is the same water again. */
 export function allFindings(
   found: Schemas["Findings"] | undefined,
   units: Shown,
   timeZone: string,
   currency: string | null | undefined,
-): { key: string; meter: string; title: string; detail: string }[] {
+): Said[] {
   const flow = found?.flow ?? [];
   const told = new Set(flow.map((f) => String(f.meter)));
   return [
@@ -142,6 +151,7 @@ export function allFindings(
       key: `flow-${f.meter}-${f.named.kind}-${f.zone ?? ""}`,
       meter: String(f.meter),
       ...flowWords(f, units, timeZone, currency),
+      ...(f.offers && f.zone ? { offers: { zone: f.zone, name: f.zone_name ?? "", test: f.offers } } : {}),
     })),
     ...(found?.readings ?? [])
       .filter((f) => !told.has(f.meter))

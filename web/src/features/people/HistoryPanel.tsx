@@ -48,6 +48,10 @@ function words(e: Event, units: Units, timeZone: string): string {
       return `took out the meter ${e.name} on ${dayMonth(e.last_day)}`;
     case "meter_read":
       return `read ${e.register} on the meter ${e.meter}, ${moment(e.at, timeZone)}`;
+    case "meter_readings_imported":
+      return `imported ${e.readings} meter readings`;
+    case "minutes_imported":
+      return `imported ${e.minutes} minutes of the meter ${e.meter}`;
     case "meter_reading_voided":
       return `took the reading ${e.register} of the meter ${e.meter} out, ${moment(e.at, timeZone)}`;
     case "zone_added":

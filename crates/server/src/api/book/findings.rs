@@ -1,8 +1,11 @@
 use actix_web::get;
 use actix_web::web::{Data, Json};
 use jiff::{Timestamp, ToSpan};
+use lawn::measure::sprinkler::SprinklerTest;
 use lawn::record::findings::Finding;
+use lawn::record::flow_findings::standing;
 use lawn::record::flow_watch::Named;
+use lawn::record::watching::metered_test;
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -37,8 +40,19 @@ pub(in crate::api) struct FlowFindingView {
     since: Timestamp,
     /// Water of the last seven days that it explains, L; below 0: what is missing.
     litres_a_week: f64,
+    /// Where the zone's rate is another than the site says: what its last passes took, as a quick test by the meter that a person may take.
+    offers: Option<MeteredTest>,
     /// What that costs at the price of the next water; `null`: no price is known.
     cost_a_week: Option<f64>,
+}
+
+/// A quick test that the meter has done by itself.
+#[derive(Debug, Serialize, ToSchema)]
+pub(in crate::api) struct MeteredTest {
+    /// The test, to be sent as it is.
+    test: SprinklerTest,
+    /// The rate that it tells.
+    rate_mm_h: f64,
 }
 
 /// Where meters do not agree with what ran: by their readings of the last two months, and by their flow.
@@ -63,10 +77,19 @@ pub(in crate::api) async fn show_findings(
         let price = document.site.price_per_m3;
         let of_flow = kept.iter().flat_map(|kept| {
             let document = &document;
-            kept.standing().into_iter().map(move |standing| {
+            let days = kept.days();
+            let standing = standing(&days, today);
+            standing.into_iter().map(move |standing| {
                 let place = standing.named.zone();
                 let zone = place.and_then(|place| document.zones.get(place));
+                let wrong_rate = matches!(standing.named, Named::WrongRate { .. });
+                let test = zone.filter(|_| wrong_rate).zip(place);
+                let test = test.and_then(|(zone, place)| metered_test(&days, place, zone.area_m2));
                 FlowFindingView {
+                    offers: test.map(|test| MeteredTest {
+                        rate_mm_h: test.rate_mm_h(),
+                        test: SprinklerTest::Quick(test),
+                    }),
                     meter: kept.id,
                     meter_name: kept.meter.name.clone(),
                     zone: zone.and_then(|zone| zone.id.parse().ok()).map(ZoneId),

@@ -1,11 +1,12 @@
-use actix_web::web::Data;
+use actix_web::web::{Data, Json};
 use actix_web::{HttpResponse, get};
 use jiff::tz::TimeZone;
-use lawn::record::readings::Follows;
+use lawn::record::readings_file::{self, Filed};
+use sqlx::PgConnection;
 
 use crate::api::access::{Access, Read};
-use crate::db::{Db, meters, sites};
-use crate::http::csv::{self, or_empty};
+use crate::db::{Db, SiteId, meters, sites};
+use crate::http::csv;
 use crate::http::error::{ApiError, Problem};
 
 /// Every reading that counts, one a line, by meter and time, as CSV (docs/formats/records.md).
@@ -17,45 +18,41 @@ pub(in crate::api) async fn export_readings(
     access: Access<Read>,
     db: Data<Db>,
 ) -> Result<HttpResponse, ApiError> {
-    let site = sites::get(db.pool(), access.site).await?;
+    let mut db = db.pool().acquire().await?;
+    let site = sites::get(&mut *db, access.site).await?;
     let zone = TimeZone::get(&site.site.time_zone).unwrap_or(TimeZone::UTC);
-    let meters = meters::of_site(db.pool(), access.site).await?;
-    let readings = meters::readings(db.pool(), access.site, lawn::days::FIRST).await?;
-    let heading = [
-        "read_at",
-        "meter",
-        "name",
-        "register",
-        "follows",
-        "old_register",
-        "began_with",
-        "read_by",
-    ];
-    let rows = readings.into_iter().map(|row| {
+    let filed = filed(&mut db, access.site).await?;
+    let text = readings_file::write(&filed, &zone);
+    Ok(csv::file("meter-readings.csv", text))
+}
+
+/// The same as JSON.
+#[utoipa::path(tag = "water book", operation_id = "export_readings_json", params(("site" = i64, Path)), responses(
+    (status = 200, description = "The readings", body = Vec<Filed>),
+    (status = 404, description = "No such site here", body = Problem)))]
+#[get("/sites/{site}/meter-readings.json")]
+pub(in crate::api) async fn export_readings_json(
+    access: Access<Read>,
+    db: Data<Db>,
+) -> Result<Json<Vec<Filed>>, ApiError> {
+    let mut db = db.pool().acquire().await?;
+    Ok(Json(filed(&mut db, access.site).await?))
+}
+
+async fn filed(db: &mut PgConnection, site: SiteId) -> sqlx::Result<Vec<Filed>> {
+    let meters = meters::of_site(&mut *db, site).await?;
+    let readings = meters::readings(&mut *db, site, lawn::days::FIRST).await?;
+    let name = |row: &meters::ReadingRow| {
         let meter = meters.iter().find(|m| m.id == row.meter);
-        let (follows, old, began) = match row.reading.follows {
-            Follows::On => ("on", None, None),
-            Follows::RolledOver => ("rolled_over", None, None),
-            Follows::NewMeter {
-                old_register,
-                began_with,
-            } => ("new_meter", old_register, Some(began_with)),
-        };
-        [
-            // With its offset: the same hour comes twice when the clock is set back.
-            row.reading
-                .at
-                .to_zoned(zone.clone())
-                .strftime("%Y-%m-%dT%H:%M:%S%:z")
-                .to_string(),
-            row.meter.0.to_string(),
-            or_empty(meter.map(|m| &m.meter.name)),
-            row.reading.register.to_string(),
-            follows.to_owned(),
-            or_empty(old),
-            or_empty(began),
-            or_empty(row.who),
-        ]
+        meter.map(|m| m.meter.name.clone()).unwrap_or_default()
+    };
+    let filed = readings.into_iter().map(|row| Filed {
+        read_at: row.reading.at,
+        meter: row.meter.0.to_string(),
+        name: name(&row),
+        register: row.reading.register,
+        follows: row.reading.follows,
+        read_by: row.who,
     });
-    Ok(csv::table("meter-readings.csv", heading, rows))
+    Ok(filed.collect())
 }

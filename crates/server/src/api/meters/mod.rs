@@ -14,6 +14,9 @@ use crate::http::error::ApiError;
 
 mod add;
 mod export;
+mod export_minutes;
+mod import_minutes;
+mod import_readings;
 mod list;
 mod photo;
 mod pulses;
@@ -24,6 +27,9 @@ mod void;
 
 pub(super) use add::*;
 pub(super) use export::*;
+pub(super) use export_minutes::*;
+pub(super) use import_minutes::*;
+pub(super) use import_readings::*;
 pub(super) use list::*;
 pub(super) use photo::*;
 pub(super) use pulses::*;

@@ -5,7 +5,7 @@ use jiff::civil::DateTime;
 use jiff::tz::TimeZone;
 use lawn::measure::unlikely::Unlikely;
 use lawn::record::readings::{Follows, OnTheClock, Reading, expected, odd, on_the_clock};
-use lawn::record::waterings::run_since;
+use lawn::record::waterings::Ran;
 use lawn::site::Invalid;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -161,7 +161,7 @@ pub(in crate::api) async fn add_reading(
             let first = last.at.to_zoned(document.site.zone()?).date();
             let first = first.yesterday().unwrap_or(first);
             let entries = runs::entries(&mut *tx, access.site, first, today).await?;
-            run_since(&document, &meter, &entries, last.at, at)
+            Ran::new(&document, &entries).between(&meter, last.at, at)
         }
         None => lawn::quantity::Volume::default(),
     };

@@ -4,11 +4,11 @@ use lawn::weather::{WeatherDay, conflict, foreign_guess};
 use serde::Serialize;
 use utoipa::ToSchema;
 
-use super::{ImportQuery, live, read, reading, text, today};
+use super::{ImportQuery, live, read, reading, today};
 use crate::api::access::{Access, Manage};
 use crate::db::history::{self, Event};
 use crate::db::{Db, sites, weather};
-use crate::http::body::Upload;
+use crate::http::body::{Upload, text};
 use crate::http::error::{ApiError, Problem};
 use crate::http::etag::{check, if_match};
 use crate::{clock, planning};

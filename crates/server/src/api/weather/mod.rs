@@ -36,17 +36,6 @@ pub(super) use preview::*;
 pub(super) use record::*;
 pub(super) use tell::*;
 
-/// The text of an uploaded file.
-fn text(body: &[u8]) -> Result<&str, ApiError> {
-    std::str::from_utf8(body).map_err(|error| ApiError::Malformed {
-        field: None,
-        message: format!(
-            "the file is not UTF-8 text (byte {}); save it as UTF-8 CSV",
-            error.valid_up_to() + 1
-        ),
-    })
-}
-
 /// Reads an uploaded file, by a mapping where one was chosen: every line that does not hold, or rows of distinct dates that the site may
 /// have weather of. A long file takes its time: to be called on the blocking pool.
 fn read(text: &str, mapping: Option<&Mapping>, today: Date) -> weather_file::File {

@@ -11,10 +11,10 @@ use lawn::weather::ghcn;
 use serde::Serialize;
 use utoipa::ToSchema;
 
-use super::{ImportQuery, live, read, reading, text, today};
+use super::{ImportQuery, live, read, reading, today};
 use crate::api::access::{Access, Manage};
 use crate::db::{Db, sites, weather};
-use crate::http::body::Upload;
+use crate::http::body::{Upload, text};
 use crate::http::error::{ApiError, Problem};
 
 /// Most gaps and differences that a preview lists.

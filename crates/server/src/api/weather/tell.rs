@@ -10,11 +10,11 @@ use lawn::weather::told::{self, MOST_DAYS, ToldDay};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use super::{reading, text, today};
+use super::{reading, today};
 use crate::api::access::{Teller, Tells};
 use crate::db::history::{self, Event};
 use crate::db::{Db, devices, sites, weather};
-use crate::http::body::{Upload, parse};
+use crate::http::body::{Upload, parse, text};
 use crate::http::error::{ApiError, Problem};
 use crate::planning;
 

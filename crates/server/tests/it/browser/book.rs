@@ -5,7 +5,9 @@ use serde_json::Value;
 use super::Screen;
 use super::driver::print;
 use super::page::with_page;
-use crate::harness::App;
+use crate::flow::run_and_counted;
+use crate::harness::{App, EMAIL};
+use crate::rounds::step;
 
 #[tokio::test]
 async fn a_reading_with_a_slipped_digit_is_questioned_and_mended_on_the_phone() {
@@ -220,4 +222,140 @@ async fn a_wet_check_is_walked_on_the_phone() {
         page
     })
     .await;
+}
+
+#[tokio::test]
+async fn the_days_are_reconciled_and_what_explains_them_is_said() {
+    let app = App::own_demo().await;
+    app.member("bram@meadow.example", "/sites/1", "viewer")
+        .await;
+    for (screen, size) in [(Screen::Desk, "desk"), (Screen::Phone, "phone")] {
+        let name = format!("days-{size}");
+        with_page(&app, screen, &name.clone(), |page| async move {
+            page.sign_in("bram@meadow.example").await;
+            page.press("Water book").await;
+            page.press("Day by day").await;
+            page.see("Each day’s runs beside what Commons counted.")
+                .await;
+            page.see("Commons: a leak.").await;
+            page.see("Counted with nothing on").await;
+            let row = page
+                .find("//tr[contains(., 'Sun 7')]//td[contains(@class, 'number')][4]")
+                .await;
+            let rest: f64 = row.text().await.unwrap().parse().unwrap();
+            assert!((4.0..8.0).contains(&rest), "{rest}");
+            page.see("A leak, 2.6 m³; Library lawn: a head is broken or gone, 3.1 m³")
+                .await;
+            page.press("Fri 5 June").await;
+            let zone = page
+                .find("//tr[th[contains(., 'Library lawn')]]/td[contains(@class, 'number')][3]")
+                .await;
+            assert_eq!(zone.text().await.unwrap(), "7.2");
+            page.is_accessible("the days").await;
+            page.fits("the days").await;
+            // Before anybody listened to a meter, and before anything was planned.
+            page.choose_named("Month", "March 2026").await;
+            page.see("No flow meter was heard in these days").await;
+            page.press("Back to the book").await;
+            page.see("1 March 2026 to 31 March 2026").await;
+            page
+        })
+        .await;
+    }
+}
+
+#[tokio::test]
+async fn a_leak_is_named_on_morning_within_two_days_of_its_start_on_the_stepped_clock() {
+    let (app, api, site, standin) = run_and_counted("leak-browser", 1.0).await;
+    for _ in 0..6 {
+        step(&api, &site, 1).await;
+    }
+    with_page(&app, Screen::Desk, "leak", |page| async move {
+        page.sign_in(EMAIL).await;
+        page.see("What ran").await;
+        page.gone("//strong[contains(., 'a leak')]").await;
+        let quirks = serde_json::json!({ "leak_l_h": 60.0 });
+        let path = format!("{site}/flow-meter/quirks");
+        standin.ask(reqwest::Method::PUT, &path, quirks).await;
+        for day in ["25", "26"] {
+            page.find("//button[starts-with(@aria-label, 'Demo clock')]")
+                .await
+                .click()
+                .await
+                .unwrap();
+            page.press("One day on").await;
+            page.see(&format!("{day} June now.")).await;
+        }
+        page.see("Lawn: a leak").await;
+        page.see("flow each hour with nothing on").await;
+        page
+    })
+    .await;
+}
+
+#[tokio::test]
+async fn a_file_of_minutes_comes_in_and_one_that_is_wrong_or_broken_off_leaves_nothing() {
+    let app = App::own_demo().await;
+    let folder = std::env::temp_dir().join(format!("fresh-meadow-files-{}", std::process::id()));
+    std::fs::create_dir_all(&folder).unwrap();
+    let path = |name: &str| folder.join(name);
+    let minute = |n: i64| {
+        let first: jiff::Timestamp = "2012-01-01T00:00:00Z".parse().unwrap();
+        first + jiff::SignedDuration::from_mins(n)
+    };
+    let lines = |n: i64| -> String { (0..n).map(|n| format!("{},3\n", minute(n))).collect() };
+    std::fs::write(path("good.csv"), format!("minute,pulses\n{}", lines(5000))).unwrap();
+    std::fs::write(
+        path("wrong.csv"),
+        "minute,pulses\n2026-05-01T00:00:00Z,three\n",
+    )
+    .unwrap();
+    std::fs::write(
+        path("long.csv"),
+        format!("minute,pulses\n{}", lines(3_000_000)),
+    )
+    .unwrap();
+    std::fs::write(
+        path("readings.csv"),
+        "read_at,meter,register\n2026-06-17T12:00:00-04:00,1,5\n",
+    )
+    .unwrap();
+    let of = {
+        let folder = folder.clone();
+        move |name: &str| folder.join(name)
+    };
+    with_page(&app, Screen::Desk, "files", |page| async move {
+        page.sign_in(EMAIL).await;
+        page.press("Water book").await;
+        page.press("Readings of Commons").await;
+        page.upload("Import minutes of Commons", &of("wrong.csv"))
+            .await;
+        page.see("Line 2, column pulses: must be a whole number from 0 to 30000")
+            .await;
+        page.is_accessible("files of a meter").await;
+        page.upload("Import minutes of Commons", &of("good.csv"))
+            .await;
+        page.see("5000 minutes are new.").await;
+        page.upload("Import minutes of Commons", &of("long.csv"))
+            .await;
+        page.press("Break off").await;
+        page.see("Broken off: nothing was written.").await;
+        page.upload("Import minutes of Commons", &of("good.csv"))
+            .await;
+        page.see("0 minutes are new, 5000 were there already.")
+            .await;
+        page.upload("Import readings", &of("readings.csv")).await;
+        page.see("lower than the one before").await;
+        page
+    })
+    .await;
+    let kept: i64 = sqlx::query_scalar("SELECT count(*) FROM flow_hour WHERE hour < '2014-01-01'")
+        .fetch_one(&app.pool)
+        .await
+        .unwrap();
+    assert_eq!(
+        kept, 84,
+        "those of the good file, and nothing of the long one"
+    );
+    std::fs::remove_dir_all(&folder).unwrap();
 }
