@@ -1124,6 +1124,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/savings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What would save water in a year, the most first: a repair, more even sprinklers, another school; by the water and the weather of the last twelve months. */
+        get: operations["show_savings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/school-comparisons": {
         parameters: {
             query?: never;
@@ -5818,6 +5835,70 @@ export interface components {
              */
             minutes: number;
         };
+        /** @description A saving. */
+        Saving: {
+            /** @description What it saves in a year, L. */
+            litres_a_year: components["schemas"]["Volume"];
+            /**
+             * Format: double
+             * @description What that is worth at the price of the next water; `None`: no price is known.
+             */
+            money_a_year?: number | null;
+            /** @description What it is worked out from: what the zone ran in the last twelve months, or would have under its school, L. */
+            of_l: components["schemas"]["Volume"];
+            /** @description What. */
+            what: components["schemas"]["SavingKind"];
+            /** @description The zone's identifier; `None`: the site's pipes. */
+            zone?: string | null;
+            /** @description Its name. */
+            zone_name?: string | null;
+        };
+        /** @description What would save water. */
+        SavingKind: {
+            /** @enum {string} */
+            kind: "leak";
+            /**
+             * Format: double
+             * @description What leaks, L/h.
+             */
+            litres_an_hour: number;
+        } | {
+            /** @enum {string} */
+            kind: "head";
+            /**
+             * Format: double
+             * @description How many times its normal the zone takes.
+             */
+            times: number;
+        } | {
+            /**
+             * Format: double
+             * @description As it was measured.
+             */
+            du_lq: number;
+            /** @enum {string} */
+            kind: "evenness";
+            /**
+             * Format: double
+             * @description From which on such sprinklers are very good.
+             */
+            reach: number;
+        } | {
+            /**
+             * Format: int32
+             * @description And under the water balance.
+             */
+            dry_days: number;
+            /** @enum {string} */
+            kind: "school";
+            /** @description By which school it is watered. */
+            own: components["schemas"]["School"];
+            /**
+             * Format: int32
+             * @description Days that ended too dry under it.
+             */
+            own_dry_days: number;
+        };
         /** @description What a rule says. */
         Says: (components["schemas"]["RuleOnlyOn"] & {
             /** @enum {string} */
@@ -7315,6 +7396,7 @@ export interface components {
              * @description What the next cubic metre of the last day's month costs; `None`: no tariff.
              */
             next_m3?: number | null;
+            timer_left_l?: components["schemas"]["Volume"] | null;
             /**
              * Format: date
              * @description Last day.
@@ -16454,6 +16536,100 @@ export interface operations {
             };
             /** @description Nobody has said anything of it */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_savings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The savings, each alone */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saving"][];
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site here */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

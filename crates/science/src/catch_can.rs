@@ -230,15 +230,27 @@ pub enum Rating {
     Excellent,
 }
 
+/// From which uniformity on each rating holds.
+const fn steps(rotates: bool) -> [f64; 5] {
+    if rotates {
+        [0.50, 0.60, 0.65, 0.70, 0.80]
+    } else {
+        [0.40, 0.50, 0.55, 0.65, 0.75]
+    }
+}
+
+/// The low-quarter uniformity from which on sprinklers are very good: what those that are repaired, levelled and aimed reach (the scale of [`rating`]; that repair
+/// reaches it is common practice, no source).
+#[must_use]
+pub const fn very_good(rotates: bool) -> f64 {
+    steps(rotates)[3]
+}
+
 /// Rates a low-quarter uniformity (Irrigation Association, from memory): fixed sprays by .40 .50 .55 .65 .75, what rotates by
 /// .50 .60 .65 .70 .80.
 #[must_use]
 pub fn rating(rotates: bool, du_lq: f64) -> Rating {
-    let steps = if rotates {
-        [0.50, 0.60, 0.65, 0.70, 0.80]
-    } else {
-        [0.40, 0.50, 0.55, 0.65, 0.75]
-    };
+    let steps = steps(rotates);
     let passed = steps.iter().filter(|s| du_lq >= **s - 1e-9).count();
     [
         Rating::Failing,

@@ -55,6 +55,12 @@ impl Kind {
         Self::Drip,
     ];
 
+    /// Whether its streams turn, or the whole of it.
+    #[must_use]
+    pub const fn rotates(self) -> bool {
+        !matches!(self, Self::FixedSpray | Self::Drip)
+    }
+
     /// Usual figures of this kind.
     #[must_use]
     pub fn defaults(self) -> Defaults {

@@ -29,6 +29,20 @@ const TEN_YEARS: [&str; 4] = [
      ON CONFLICT DO NOTHING",
 ];
 
+/// A thousand sites like the demo's, each with a flow meter of its own.
+const THOUSAND: [&str; 3] = [
+    "INSERT INTO site OVERRIDING SYSTEM VALUE
+     SELECT (jsonb_populate_record(s, jsonb_build_object('id', n))).* FROM site s, generate_series(1001, 2000) n WHERE s.id = 1",
+    "INSERT INTO membership (site_id, account_id, role) SELECT n, m.account_id, 'crew' FROM membership m, generate_series(1001, 2000) n WHERE m.site_id = 1
+     ON CONFLICT DO NOTHING",
+    "INSERT INTO meter OVERRIDING SYSTEM VALUE
+     SELECT (jsonb_populate_record(m, jsonb_build_object('id', n, 'site_id', n))).* FROM meter m, generate_series(1001, 2000) n WHERE m.id = 1",
+];
+/// Minutes of the import.
+const IMPORTED: i64 = 1_000_000;
+/// Requests under way at once.
+const AT_ONCE: i64 = 8;
+
 fn main() -> Result<(), Failure> {
     on_a_database(measure)
 }
@@ -71,12 +85,21 @@ async fn measure(database_url: String) -> Result<(), Failure> {
             "book?from=2016-04-01&to=2016-10-31",
         ),
         ("of ten years", "book?from=2015-03-01&to=2025-02-28"),
+        (
+            "day by day: a month of the demo, with the 90 days before it",
+            "reconciliation?from=2026-06-01&to=2026-06-17",
+        ),
         ("findings: the last 90 days' minutes watched", "findings"),
     ] {
         let url = format!("{origin}/api/v1/sites/1/{path}");
         println!("{what}: median {:?}", asked(&client, &url).await?);
     }
-    told(&client, &origin).await
+    told(&client, &origin).await?;
+    imported(&client, &origin).await?;
+    for statement in THOUSAND {
+        sqlx::query(statement).execute(&pool).await?;
+    }
+    told_by_a_thousand(&client, &origin).await
 }
 
 async fn asked(client: &Client, url: &str) -> Result<Duration, Failure> {
@@ -118,5 +141,49 @@ async fn told(client: &Client, origin: &str) -> Result<(), Failure> {
     }
     let each = begun.elapsed() / u32::try_from(MINUTES)?;
     println!("a minute kept: {each:?}, one after another; 1000 sites a minute leave 60 ms");
+    Ok(())
+}
+
+/// Sends a file of a million minutes.
+async fn imported(client: &Client, origin: &str) -> Result<(), Failure> {
+    let first: jiff::Timestamp = "2012-01-01T00:00:00Z".parse()?;
+    let mut text = String::from("minute,pulses\n");
+    for minute in 0..IMPORTED {
+        let at = first + jiff::SignedDuration::from_mins(minute);
+        text.push_str(&format!("{at},{}\n", minute % 7));
+    }
+    let megabytes = text.len() / 1_000_000;
+    let url = format!("{origin}/api/v1/sites/1/meters/1/minute-imports");
+    let begun = Instant::now();
+    let request = client.post(&url).header("origin", origin);
+    let done = request.header("content-type", "text/csv").body(text).send();
+    let done = done.await?.error_for_status()?.text().await?;
+    println!(
+        "a file of {IMPORTED} minutes, {megabytes} MB, imported: {:?}: {done}",
+        begun.elapsed()
+    );
+    Ok(())
+}
+
+/// A minute of each of a thousand sites.
+async fn told_by_a_thousand(client: &Client, origin: &str) -> Result<(), Failure> {
+    let begun = Instant::now();
+    let mut senders = Vec::new();
+    for sender in 0..AT_ONCE {
+        let (client, origin) = (client.clone(), origin.to_owned());
+        senders.push(tokio::spawn(async move {
+            for n in (1001 + sender..=2000).step_by(usize::try_from(AT_ONCE).unwrap_or(1)) {
+                let url = format!("{origin}/api/v1/sites/{n}/meters/{n}/pulses");
+                let body = serde_json::json!({ "from": "2014-06-01T00:00:00Z", "counts": [3] });
+                let request = client.post(&url).header("origin", &origin).json(&body);
+                request.send().await?.error_for_status()?;
+            }
+            Ok::<_, reqwest::Error>(())
+        }));
+    }
+    for sender in senders {
+        sender.await??;
+    }
+    println!("a minute of a thousand sites kept: {:?}", begun.elapsed());
     Ok(())
 }

@@ -16,6 +16,7 @@ pub mod http;
 pub mod ledger;
 pub mod outside;
 pub mod password;
+mod past_year;
 mod photo;
 pub mod planning;
 pub mod publishing;

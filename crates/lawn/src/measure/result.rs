@@ -193,7 +193,6 @@ pub fn of_cans(test: &CanTest, tested: &Tested) -> Option<TestResult> {
         evenness_du_lq,
     } = figures(&cans, &audit, &doubts, tested.date);
     let rate = audit.precipitation_rate_mm_h;
-    let rotates = !matches!(tested.kind, Kind::FixedSpray | Kind::Drip);
     let wettest = cans.iter().map(|c| c.depth_mm).fold(0.0, f64::max);
     let wet = audit.mean_mm > 0.0;
     let mut samples = catch_can::samples(&cans);
@@ -207,7 +206,9 @@ pub fn of_cans(test: &CanTest, tested: &Tested) -> Option<TestResult> {
         scheduling_coefficient: catch_can::scheduling_coefficient(&cans, &inside)
             .filter(|sc| sc.is_finite()),
         run_time_multiplier: audit.du_lq.map(run_time_multiplier),
-        rating: audit.du_lq.map(|du| catch_can::rating(rotates, du).into()),
+        rating: audit
+            .du_lq
+            .map(|du| catch_can::rating(tested.kind.rotates(), du).into()),
         driest_quarter_of_13_mm: audit.du_lq.map(|du| du * SOAK_MM),
         wettest_of_13_mm: wet.then(|| wettest / audit.mean_mm * SOAK_MM),
         minutes_for_13_mm_even: wet.then(|| 60.0 * SOAK_MM / rate),

@@ -120,6 +120,9 @@ pub struct Book {
     pub fees: Option<f64>,
     /// What the next cubic metre of the last day's month costs; `None`: no tariff.
     pub next_m3: Option<f64>,
+    /// What a timer would have run that is set once, for the month that took the most, over the months in which water ran; `None`: it ran in fewer than three
+    /// months.
+    pub timer_left_l: Option<Volume>,
     /// What water offices' formulas allow in the span.
     pub budgets: Budgets,
     /// The meters, between readings that touch the span, in time order.
@@ -204,6 +207,29 @@ fn periods(sources: &Sources, begins: impl Fn(Date) -> Date) -> BTreeMap<Date, P
         period.mawa_l = of.mawa;
     }
     periods
+}
+
+/// Fewest months with water for which a timer that is left alone says anything: spring, summer and autumn differ (no source).
+const TIMER_MONTHS: usize = 3;
+
+/// What a timer would have run that is set once, for the month that took the most a day, from the first month with water to the last.
+fn timer_left(months: &[Period]) -> Option<Volume> {
+    let days = |month: &Period| {
+        let span = month.from.until(month.to).map_or(0, |span| span.get_days());
+        f64::from(span + 1)
+    };
+    let wet = |month: &&Period| month.sums.run_l.l() > 0.0;
+    if months.iter().filter(wet).count() < TIMER_MONTHS {
+        return None;
+    }
+    let first = months.iter().position(|month| wet(&month))?;
+    let last = months.iter().rposition(|month| wet(&month))?;
+    let season = &months[first..=last];
+    let a_day = season
+        .iter()
+        .map(|month| month.sums.run_l.l() / days(month));
+    let most = a_day.fold(0.0, f64::max);
+    Some(Volume::from_l(most * season.iter().map(days).sum::<f64>()))
 }
 
 /// The book of a span of days.
@@ -305,12 +331,14 @@ pub fn book(sources: &Sources) -> Book {
         })
         .collect();
     metered.sort_by_key(|m| m.to);
+    let months: Vec<Period> = months.into_values().collect();
     Book {
         from: sources.from,
         to: sources.to,
         zones,
         weeks: weeks.into_values().collect(),
-        months: months.into_values().collect(),
+        timer_left_l: timer_left(&months),
+        months,
         total,
         fees,
         next_m3,

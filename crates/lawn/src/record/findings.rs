@@ -163,6 +163,7 @@ mod tests {
             weeks: Vec::new(),
             months: Vec::new(),
             total: crate::record::book::Sums::default(),
+            timer_left_l: None,
             fees: None,
             next_m3: Some(2.0),
             budgets: crate::record::budget::Budgets::default(),

@@ -25,6 +25,8 @@ const MOST_Z: f64 = 6.0;
 const OFF: (u32, f64) = (2, 0.06);
 /// A pass that took less of its normal, share, did not happen.
 const NOTHING: f64 = 0.1;
+/// Fewest pulses that a pass must come to, for it to say anything: a pulse at either end is the next one's (no source).
+const LEAST_PULSES: f64 = 3.0;
 /// Days of idle flow by which the chart of a leak is set.
 const IDLE_REMEMBERED: usize = 30;
 /// Rate that is off by more than this is told, share.
@@ -282,6 +284,9 @@ impl Watch {
         } else {
             pass.rated_l_min
         };
+        if normal * taken.heard_min < LEAST_PULSES * minutes.pulse.l() {
+            return None;
+        }
         let over = |normal: f64| Volume::from_l((flow - normal) * taken.length_min);
         if flow < NOTHING * normal {
             return Some(FlowFinding {
@@ -303,7 +308,7 @@ impl Watch {
         }
         let now = median(&mut watch.usual.clone())?;
         let is_learned = learned_before < LEARNED_FROM && watch.usual.len() == LEARNED_FROM;
-        let wrong = (now / pass.rated_l_min - 1.0).abs() > RATE_OFF;
+        let wrong = (now / pass.rated_l_min - 1.0).abs() > RATE_OFF.max(2.0 * doubt);
         (is_learned && wrong).then_some(FlowFinding {
             named: Named::WrongRate {
                 zone: pass.zone,

@@ -277,7 +277,7 @@ pub fn new_ones(
         let expects = expected(meter, &all[..place], reading.at, run);
         let before = place.checked_sub(1).map(|last| &all[last]);
         let asked = odd(meter, before, all.get(place), &reading, expects)
-            .filter(|asked| !follows_a_fault && !(coming.sure && asked.can_be()));
+            .filter(|asked| !(follows_a_fault || coming.sure && asked.can_be()));
         follows_a_fault = asked.is_some();
         if let Some(asked) = asked {
             faults.push(fault(line, "register", question(&asked)));

@@ -140,6 +140,7 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(book::show_book)
             .service(book::show_days)
             .service(book::show_findings)
+            .service(book::show_savings)
             .service(book::update_tariffs)
             .service(meters::list_meters)
             .service(meters::add_meter)

@@ -1,6 +1,7 @@
 //! The server from outside: HTTP API on a real PostgreSQL, the command line, the interface in a real browser.
 #![allow(clippy::unwrap_used)] // a test that panics has failed, as it should
 
+mod agreement;
 mod api;
 mod backup;
 mod begin;

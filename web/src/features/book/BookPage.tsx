@@ -13,6 +13,7 @@ import { siteQuery } from "../site/queries";
 import classes from "./Book.module.css";
 import { Meters } from "./Meters";
 import { type Book, bookQuery } from "./queries";
+import { Savings } from "./Savings";
 import { spans } from "./spans";
 import { TariffForm } from "./TariffForm";
 import { ZoneTable } from "./ZoneTable";
@@ -135,6 +136,10 @@ function Pages({ site, view, book }: { site: string; view: SiteView; book: Book 
       {!empty && (
         <>
           <ZoneTable book={book} currency={currency} />
+          <section>
+            <h2 className={classes.first}>What would save water</h2>
+            <Savings site={site} currency={currency} />
+          </section>
           <Suspense fallback={<Loading what="the chart" />}>
             <Charts which="zones" book={book} currency={currency} />
           </Suspense>

@@ -14,6 +14,7 @@ import { headFaultsQuery, testsQuery, wetChecksQuery } from "../sprinklers/queri
 import { FAULTS, methodWords } from "../sprinklers/words";
 import classes from "./Book.module.css";
 import { type Book, bookQuery, findingsQuery } from "./queries";
+import { Savings } from "./Savings";
 import { type Span, spans } from "./spans";
 import { allFindings } from "./words";
 import { ZoneTable } from "./ZoneTable";
@@ -80,6 +81,17 @@ function Used({ book, view }: OfBook) {
           budgets.peak_month != null &&
           `In the peak month, ${monthName(budgets.peak_month)}, WaterSense would allow ${units.show("volume", budgets.watersense_allowance_l)}; ${units.show("volume", peakRun(book))} ran.`}
       </p>
+      {book.timer_left_l != null && book.timer_left_l > total.run_l && (
+        <p>
+          A timer that is set once, for the month that took the most, would have run{" "}
+          {units.show("volume", book.timer_left_l)} in the same months:{" "}
+          <strong>{units.show("volume", book.timer_left_l - total.run_l)}</strong> were saved by watering by need
+          {book.next_m3 == null
+            ? ""
+            : `, ${amount(((book.timer_left_l - total.run_l) / 1000) * book.next_m3, view.site.currency)} at the price of the next water`}
+          .
+        </p>
+      )}
     </section>
   );
 }
@@ -233,6 +245,7 @@ function Next({ site, view }: { site: string; view: SiteView }) {
           ))}
         </ul>
       )}
+      <Savings site={site} currency={view.site.currency} most={5} />
       {current && <WorthList plan={current} view={view} site={site} most={3} record={false} />}
     </section>
   );

@@ -34,6 +34,14 @@ export const daysQuery = (site: string, from: string, to: string, meter?: number
       ),
   });
 
+export type Saving = Schemas["Saving"];
+
+export const savingsQuery = (site: string) =>
+  queryOptions({
+    queryKey: ["site", site, "savings"],
+    queryFn: () => unwrap(client.GET("/api/v1/sites/{site}/savings", { params: path(site) })),
+  });
+
 export const metersQuery = (site: string) =>
   queryOptions({
     queryKey: ["site", site, "meters"],

@@ -2,10 +2,12 @@
 
 mod days;
 mod findings;
+mod savings;
 mod show;
 mod tariffs;
 
 pub(super) use days::*;
 pub(super) use findings::*;
+pub(super) use savings::*;
 pub(super) use show::*;
 pub(super) use tariffs::*;

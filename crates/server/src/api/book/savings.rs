@@ -1,0 +1,54 @@
+use actix_web::get;
+use actix_web::web::{Data, Json};
+use jiff::ToSpan;
+use lawn::record::flow_findings::standing;
+use lawn::record::savings::{Saving, savings};
+use lawn::site::School;
+
+use crate::api::access::{Access, Read};
+use crate::computing::{Failure, computed};
+use crate::db::{Db, meters, sites};
+use crate::http::error::{ApiError, Problem};
+use crate::{clock, flow, past_year, planning, water_book};
+
+/// What would save water in a year, the most first: a repair, more even sprinklers, another school; by the water and the weather of the last twelve months.
+#[utoipa::path(tag = "water book", operation_id = "show_savings", params(("site" = i64, Path)), responses(
+    (status = 200, description = "The savings, each alone", body = Vec<Saving>),
+    (status = 404, description = "No such site here", body = Problem)))]
+#[get("/sites/{site}/savings")]
+pub(in crate::api) async fn show_savings(
+    access: Access<Read>,
+    db: Data<Db>,
+) -> Result<Json<Vec<Saving>>, ApiError> {
+    let mut db = db.pool().acquire().await?;
+    let (document, today) = planning::as_measured(&mut db, access.site).await?;
+    let site = sites::get(&mut *db, access.site).await?;
+    let now = clock::now(site.simulated_now);
+    let rows = meters::of_site(&mut *db, access.site).await?;
+    let watched = (today.saturating_sub(flow::WATCHED_DAYS.days()), today);
+    let kept = flow::read(&mut db, access.site, &document, watched, now, rows).await?;
+    let yesterday = today.yesterday().unwrap_or(today);
+    let year = today.saturating_sub(1.year());
+    let pages = water_book::read(&mut db, access.site, document.clone(), year, yesterday).await?;
+    // Where every zone is watered by its balance there is no school to compare.
+    let by_balance = |school: School| school.name() == School::WaterBalance.name();
+    let told = if document.zones.iter().all(|zone| by_balance(zone.school)) {
+        Vec::new()
+    } else {
+        past_year::told(&mut db, access.site, today).await?
+    };
+    drop(db);
+    let found = computed(move || {
+        let standing: Vec<_> = (kept.iter())
+            .flat_map(|kept| standing(&kept.days(), today))
+            .collect();
+        let schools = past_year::under_each_school(&document, &told)?;
+        Ok::<_, Failure>(savings(
+            &document,
+            &pages.book(),
+            &standing,
+            schools.as_ref(),
+        ))
+    });
+    Ok(Json(found.await??))
+}

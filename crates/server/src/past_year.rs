@@ -1,0 +1,50 @@
+//! A site's last year of weather, and what its zones would have come to in it.
+
+use jiff::ToSpan;
+use jiff::civil::Date;
+use lawn::site::SiteDocument;
+use lawn::view::schools::{SchoolComparison, compare_schools};
+use lawn::weather::{self, Gaps, WeatherDay};
+use sqlx::PgConnection;
+
+use crate::computing::Failure;
+use crate::db::{self, SiteId};
+
+/// Days that are compared at most: a year.
+const MOST_DAYS: i64 = 365;
+
+/// What is stored of the weather of a site's last two years: the year, and days from which its gaps are filled.
+///
+/// # Errors
+/// The database.
+pub async fn told(
+    db: &mut PgConnection,
+    site: SiteId,
+    today: Date,
+) -> sqlx::Result<Vec<WeatherDay>> {
+    let to = today.saturating_sub(1.day());
+    let first = to.saturating_sub((2 * MOST_DAYS).days());
+    let stored = db::weather::days(db, site, first, to).await?;
+    Ok(stored.into_iter().map(|stored| stored.day).collect())
+}
+
+/// The last year, or as much as there is, under each school, each morning without a forecast; `None`: there is no weather yet. Takes its time.
+///
+/// # Errors
+/// Stored input that does not hold.
+pub fn under_each_school(
+    document: &SiteDocument,
+    told: &[WeatherDay],
+) -> Result<Option<SchoolComparison>, Failure> {
+    let gaps = Gaps::filled(&document.site);
+    // Without a day of which anything but rain is known there is no series.
+    let record = weather::series(&weather::place(&document.site), told, gaps);
+    let record = record.unwrap_or_default();
+    let (Some(begin), Some(end)) = (record.first(), record.last()) else {
+        return Ok(None);
+    };
+    let year = end.date.saturating_sub((MOST_DAYS - 1).days());
+    compare_schools(document, &record, begin.date.max(year), end.date)
+        .map(Some)
+        .map_err(|e| Failure::Stored(e.to_string()))
+}
