@@ -120,8 +120,7 @@ pub struct Book {
     pub fees: Option<f64>,
     /// What the next cubic metre of the last day's month costs; `None`: no tariff.
     pub next_m3: Option<f64>,
-    /// What a timer would have run that is set once, for the month that took the most, over the months in which water ran; `None`: it ran in fewer than three
-    /// months.
+    /// What a timer would have run that is set once, for the month that took the most, over the months of the season; `None`: it had fewer than three.
     pub timer_left_l: Option<Volume>,
     /// What water offices' formulas allow in the span.
     pub budgets: Budgets,
@@ -209,27 +208,25 @@ fn periods(sources: &Sources, begins: impl Fn(Date) -> Date) -> BTreeMap<Date, P
     periods
 }
 
-/// Fewest months with water for which a timer that is left alone says anything: spring, summer and autumn differ (no source).
+/// Fewest months of a season for which a timer that is left alone says anything: spring, summer and autumn differ (no source).
 const TIMER_MONTHS: usize = 3;
+/// A month belongs to the season that took at least this share, a day, of the month that took the most: a timer is off before and after (no source).
+const OF_SEASON: f64 = 0.1;
 
-/// What a timer would have run that is set once, for the month that took the most a day, from the first month with water to the last.
+/// What a timer would have run that is set once, for the month that took the most a day, over the season.
 fn timer_left(months: &[Period]) -> Option<Volume> {
     let days = |month: &Period| {
         let span = month.from.until(month.to).map_or(0, |span| span.get_days());
         f64::from(span + 1)
     };
-    let wet = |month: &&Period| month.sums.run_l.l() > 0.0;
-    if months.iter().filter(wet).count() < TIMER_MONTHS {
-        return None;
-    }
-    let first = months.iter().position(|month| wet(&month))?;
-    let last = months.iter().rposition(|month| wet(&month))?;
-    let season = &months[first..=last];
-    let a_day = season
+    let a_day = |month: &Period| month.sums.run_l.l() / days(month);
+    let most = months.iter().map(a_day).fold(0.0, f64::max);
+    let season = months
         .iter()
-        .map(|month| month.sums.run_l.l() / days(month));
-    let most = a_day.fold(0.0, f64::max);
-    Some(Volume::from_l(most * season.iter().map(days).sum::<f64>()))
+        .filter(|month| a_day(month) > OF_SEASON * most);
+    let season: Vec<&Period> = season.collect();
+    (season.len() >= TIMER_MONTHS)
+        .then(|| Volume::from_l(season.iter().map(|month| most * days(month)).sum()))
 }
 
 /// The book of a span of days.

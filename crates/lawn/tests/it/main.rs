@@ -3,6 +3,7 @@
 
 mod asked;
 mod book;
+mod book_files;
 mod budget;
 mod calendar;
 mod can_test;
@@ -29,6 +30,7 @@ mod readings;
 mod reconcile;
 mod rule_properties;
 mod rules;
+mod savings;
 mod schools;
 mod six_zones;
 mod slots;

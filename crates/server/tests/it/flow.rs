@@ -178,6 +178,23 @@ async fn the_demos_leak_and_broken_head_are_found_by_its_flow() {
         / head["named"]["normal_l_min"].as_f64().unwrap();
     assert!((times - 1.4).abs() < 0.05, "{head}");
     assert!(leak["cost_a_week"].as_f64().unwrap() > 20.0, "{leak}");
+    // What mending them would save, and what even sprinklers would, by the water of the last twelve months.
+    let savings = api.json("/sites/1/savings").await;
+    let told: Vec<(&str, &Value)> = (savings.as_array().unwrap().iter())
+        .map(|s| (s["what"]["kind"].as_str().unwrap(), &s["zone_name"]))
+        .collect();
+    let (library, west) = (json!("Library lawn"), json!("West bank"));
+    assert_eq!(
+        told,
+        [
+            ("leak", &Value::Null),
+            ("head", &library),
+            ("evenness", &west)
+        ],
+        "{savings}"
+    );
+    let leaks = savings[0]["litres_a_year"].as_f64().unwrap();
+    assert!((leaks / (110.0 * 8760.0) - 1.0).abs() < 0.06, "{savings}");
     // If it fed the house too, nobody would know whose water that is.
     let view = api.json("/sites/1/meters").await[0].clone();
     let mut house = view["meter"].clone();

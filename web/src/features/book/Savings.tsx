@@ -78,7 +78,7 @@ export function Savings({
             const { title, detail } = savingWords(s, units);
             return (
               <tr key={keyOf(s)}>
-                <th scope="row">
+                <th scope="row" className={classes.wide}>
                   <strong>{title}</strong>
                   <br />
                   <span className="quiet">{detail}</span>

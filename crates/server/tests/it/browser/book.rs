@@ -66,6 +66,9 @@ async fn what_water_costs_and_a_meter_as_their_manager_types_them() {
         page.sign_in("rowan@meadow.example").await;
         page.press("Water book").await;
         page.see("The next water costs $1.75 per m³.").await;
+        page.see("Mend the leak").await;
+        page.see("Their evenness was measured as 54 %; very good ones have 70 %")
+            .await;
         page.is_accessible("the water book on a desk").await;
         page.press("What water costs").await;
         page.fill("Price of tier 1, per m³", "2..1").await;
@@ -171,6 +174,7 @@ async fn the_season_is_printed_as_a_report() {
         page.see("Commons: a leak.").await;
         page.see("sprinklers tested").await;
         page.see("West bank: repair head 3, broken").await;
+        page.see("Library lawn: replace the broken head").await;
         page.is_accessible("the season's report").await;
         let pdf = String::from_utf8_lossy(&print(&page.client, 11.69, 8.27).await).into_owned();
         let pages = pdf.matches("/Type /Page\n").count();
