@@ -209,6 +209,29 @@ pub fn odd(
     None
 }
 
+/// Days after which a meter is read again while its lawn is watered, and where its flow is known by the minute (common practice, no source).
+const READ_EVERY_DAYS: (i64, i64) = (7, 30);
+/// How long a flow meter may be silent before its flow is not known any more (no source).
+const SILENT: SignedDuration = SignedDuration::from_hours(48);
+
+/// Whether somebody should read a meter: never read, or read long ago while water `ran` since. `heard`: when its flow was last heard.
+#[must_use]
+pub fn is_due(
+    last: Option<Timestamp>,
+    heard: Option<Timestamp>,
+    ran: Volume,
+    now: Timestamp,
+) -> bool {
+    let is_heard = heard.is_some_and(|heard| now.duration_since(heard) < SILENT);
+    let every = if is_heard {
+        READ_EVERY_DAYS.1
+    } else {
+        READ_EVERY_DAYS.0
+    };
+    let every = SignedDuration::from_hours(24 * every);
+    last.is_none_or(|last| ran > Volume::default() && now.duration_since(last) >= every)
+}
+
 /// What a time on the local clock is, in a night on which it is set.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum OnTheClock {

@@ -14,6 +14,7 @@ use crate::record::watching::WatchedDay;
 use crate::record::waterings::{costs, histories, waterings};
 use crate::site::SiteDocument;
 use crate::site::meter::Meter;
+use crate::text::csv_cell;
 
 /// A zone's day.
 #[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
@@ -87,6 +88,39 @@ pub struct Day {
     pub metered: Option<MeterDay>,
     /// The zones that were planned or ran, in the site's order.
     pub zones: Vec<ZoneDay>,
+}
+
+/// The columns of a file of days.
+const HEADING: &str = "date,zone,name,planned_l,run_l,metered_l,heard,cost,assumed,unmeasured";
+
+/// Days as CSV, a line for each zone's day; what flowed with nothing on stands in a line without a zone.
+#[must_use]
+pub fn write(days: &[Day]) -> String {
+    let mut text = format!("{HEADING}\n");
+    let figure = |figure: Option<f64>| figure.map(|f| f.to_string()).unwrap_or_default();
+    for day in days {
+        for zone in &day.zones {
+            let cells = [
+                day.date.to_string(),
+                csv_cell(&zone.zone),
+                csv_cell(&zone.name),
+                zone.planned_l.l().to_string(),
+                zone.run_l.l().to_string(),
+                figure(zone.metered_l.map(Volume::l)),
+                figure(zone.heard),
+                figure(zone.cost),
+                zone.assumed.to_string(),
+                zone.unmeasured.to_string(),
+            ];
+            text.push_str(&cells.join(","));
+            text.push('\n');
+        }
+        if let Some(metered) = &day.metered {
+            let nobody = metered.nobody_l.l();
+            text.push_str(&format!("{},,,0,0,{nobody},,,false,false\n", day.date));
+        }
+    }
+    text
 }
 
 impl Day {

@@ -139,6 +139,7 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(publications::connect_controller)
             .service(book::show_book)
             .service(book::show_days)
+            .service(book::export_days)
             .service(book::show_findings)
             .service(book::show_savings)
             .service(book::update_tariffs)

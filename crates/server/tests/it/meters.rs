@@ -475,3 +475,52 @@ async fn the_crew_reads_and_a_viewer_looks() {
         assert_eq!(new.status(), StatusCode::FORBIDDEN, "{role}");
     }
 }
+
+#[tokio::test]
+async fn a_meter_is_to_be_read_again_a_week_after_while_water_runs_and_days_come_out_as_a_file() {
+    let (_app, api, site, meter) = metered().await;
+    let due = async || api.json(&format!("{site}/meters")).await[0]["due"].clone();
+    assert_eq!(due().await, true, "never read");
+    taken(&api, &site, meter, "06-18T00:30", 120.0).await;
+    assert_eq!(due().await, false);
+    // The dry zone is watered meanwhile.
+    step(&api, &site, 6).await;
+    assert_eq!(due().await, false, "not a week yet");
+    step(&api, &site, 3).await;
+    assert_eq!(due().await, true);
+    taken(&api, &site, meter, "06-26T00:30", 136.0).await;
+    assert_eq!(due().await, false);
+
+    let span = "from=2026-06-18&to=2026-06-26";
+    let days = api.json(&format!("{site}/reconciliation?{span}")).await;
+    assert_eq!((&days["meter"], &days["heard"]), (&Value::Null, &json!([])));
+    let book = api.json(&format!("{site}/book?{span}")).await;
+    let csv = api.text(&format!("{site}/days.csv?{span}")).await;
+    let mut run = 0.0;
+    for line in csv.lines().skip(1) {
+        let cells: Vec<&str> = line.split(',').collect();
+        assert_eq!(
+            (cells.len(), cells[1], cells[2], cells[5]),
+            (10, "1", "Front", ""),
+            "{line}"
+        );
+        run += cells[4].parse::<f64>().unwrap();
+    }
+    let all = book["total"]["run_l"].as_f64().unwrap();
+    assert!(all > 1000.0 && (run - all).abs() < 1e-6, "{run} of {all}");
+    let unknown = api
+        .get(&format!("{site}/reconciliation?{span}&meter={meter}"))
+        .await;
+    assert_eq!(
+        unknown.status(),
+        StatusCode::NOT_FOUND,
+        "it counts no minutes"
+    );
+    let refused = api
+        .get(&format!(
+            "{site}/reconciliation?from=2024-01-01&to=2026-06-26"
+        ))
+        .await;
+    let problem = expect(refused, StatusCode::UNPROCESSABLE_ENTITY).await;
+    assert_eq!(problem["field"], "from");
+}

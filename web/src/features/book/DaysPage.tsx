@@ -94,10 +94,23 @@ function Days({ site, view, found }: { site: string; view: SiteView; found: Reco
             <DayChart days={found.days} />
           </Suspense>
           <DayTable site={site} view={view} found={found} meter={meter} />
+          <p className="no-print">
+            <a href={csvOf(site, found)}>Save these days as a file</a>
+          </p>
         </>
       )}
     </>
   );
+}
+
+/** Where the days are as a file. */
+function csvOf(site: string, found: Reconciliation): string {
+  const query = new URLSearchParams({
+    from: found.days[0]?.date ?? "",
+    to: found.days[found.days.length - 1]?.date ?? "",
+    ...(found.meter == null ? {} : { meter: String(found.meter) }),
+  });
+  return `/api/v1/sites/${site}/days.csv?${query}`;
 }
 
 /** What the meters say today, what takes the most water first. */

@@ -4,6 +4,7 @@ import { notifications } from "@mantine/notifications";
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { ApiFailure, type SiteView } from "../../api";
+import { dated } from "../../time";
 import { useUnits } from "../../units";
 import { parse } from "../forms/figures";
 import { Refused } from "../shell/States";
@@ -141,6 +142,24 @@ export function TariffForm({ site, view, onDone }: Props) {
   return (
     <form onSubmit={submit} aria-label="What water costs">
       <Stack gap="sm">
+        {kept.length > 0 && (
+          <ul className={classes.tariffs} aria-label="What is known">
+            {kept.map((t) => (
+              <li key={t.from}>
+                From {dated(t.from)}: {t.tiers.length === 1 ? "one price" : `${t.tiers.length} tiers`}{" "}
+                <Button
+                  size="compact-sm"
+                  variant="subtle"
+                  loading={save.isPending}
+                  aria-label={`Take out what holds from ${dated(t.from)}`}
+                  onClick={() => save.mutate({ version: view.version, tariffs: kept.filter((o) => o !== t) })}
+                >
+                  Take it out
+                </Button>
+              </li>
+            ))}
+          </ul>
+        )}
         <TextInput
           type="date"
           label="From"

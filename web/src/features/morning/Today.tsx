@@ -4,7 +4,7 @@ import { Link } from "@tanstack/react-router";
 import type { SiteView, WeekPlan } from "../../api";
 import { addDays, ago, dayMonth, sentenceCase, shortDay, whenDay } from "../../time";
 import { useUnits } from "../../units";
-import { findingsQuery } from "../book/queries";
+import { findingsQuery, metersQuery } from "../book/queries";
 import { allFindings } from "../book/words";
 import { runWords } from "../reasons/run";
 import { Term } from "../reasons/Term";
@@ -88,6 +88,15 @@ function Needs({ plan, site, view }: Props) {
   const metered = useQuery(findingsQuery(site));
   const byMeters = allFindings(metered.data, units, plan.time_zone, view.site.currency);
   const items: Item[] = byMeters.map((f) => ({ key: f.key, what: f.title, detail: f.detail }));
+  const meters = useQuery(metersQuery(site));
+  for (const m of meters.data?.filter((m) => m.due) ?? []) {
+    const last = m.last ? `Last read ${ago(m.last.at, view.now)}, and water ran since` : "Never read";
+    items.push({
+      key: `meter-${m.id}`,
+      what: `Read the meter ${m.meter.name}`,
+      detail: `${last}: Water book, Read it.`,
+    });
+  }
   const missing = plan.notes.find((n) => n.note === "weather_missing");
   for (const zone of plan.zones) {
     if (zone.regime === "seedbed") {

@@ -1,7 +1,7 @@
-use actix_web::get;
 use actix_web::web::{Data, Json};
+use actix_web::{HttpResponse, get};
 use jiff::ToSpan;
-use lawn::record::reconcile::Day;
+use lawn::record::reconcile::{self, Day};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 
@@ -9,7 +9,8 @@ use super::show::that_are_over;
 use crate::api::access::{Access, Read};
 use crate::computing::computed;
 use crate::db::meters::MeterId;
-use crate::db::{Db, meters, sites};
+use crate::db::{Db, SiteId, meters, sites};
+use crate::http::csv;
 use crate::http::error::{ApiError, Problem};
 use crate::http::query::{Asked, Stretch};
 use crate::{clock, flow, planning, water_book};
@@ -55,15 +56,39 @@ pub(in crate::api) async fn show_days(
     Asked(which): Asked<Which>,
     db: Data<Db>,
 ) -> Result<Json<Reconciliation>, ApiError> {
+    Ok(Json(reconciled(access.site, days, which, &db).await?))
+}
+
+/// The same as CSV, a line for each zone's day (docs/formats/records.md).
+#[utoipa::path(tag = "water book", operation_id = "export_days", params(("site" = i64, Path), Stretch, Which), responses(
+    (status = 200, description = "The days", body = String, content_type = "text/csv"),
+    (status = 404, description = "No such site, or no such meter was heard in these days", body = Problem),
+    (status = 422, description = "A day that no record may name, or no day that is over", body = Problem)))]
+#[get("/sites/{site}/days.csv")]
+pub(in crate::api) async fn export_days(
+    access: Access<Read>,
+    Asked(days): Asked<Stretch>,
+    Asked(which): Asked<Which>,
+    db: Data<Db>,
+) -> Result<HttpResponse, ApiError> {
+    let found = reconciled(access.site, days, which, &db).await?;
+    Ok(csv::file("days.csv", reconcile::write(&found.days)))
+}
+
+async fn reconciled(
+    site: SiteId,
+    days: Stretch,
+    which: Which,
+    db: &Db,
+) -> Result<Reconciliation, ApiError> {
     let mut db = db.pool().acquire().await?;
-    let (document, today) = planning::as_measured(&mut db, access.site).await?;
+    let (document, today) = planning::as_measured(&mut db, site).await?;
     let days = that_are_over(days, today, LONGEST_DAYS)?;
-    let site = sites::get(&mut *db, access.site).await?;
-    let now = clock::now(site.simulated_now);
-    let rows = meters::of_site(&mut *db, access.site).await?;
-    let watched = (days.from.saturating_sub(flow::WATCHED_DAYS.days()), days.to);
-    let kept = flow::read(&mut db, access.site, &document, watched, now, rows).await?;
-    let pages = water_book::read(&mut db, access.site, document, days.from, days.to).await?;
+    let now = clock::now(sites::get(&mut *db, site).await?.simulated_now);
+    let rows = meters::of_site(&mut *db, site).await?;
+    let first = days.from.saturating_sub(flow::WATCHED_DAYS.days());
+    let kept = flow::read(&mut db, site, &document, (first, days.to), now, rows).await?;
+    let pages = water_book::read(&mut db, site, document, days.from, days.to).await?;
     let chosen = match which.meter {
         None => (!kept.is_empty()).then_some(0),
         Some(id) => {
@@ -85,5 +110,5 @@ pub(in crate::api) async fn show_days(
             days: pages.days(watched.as_ref().map(|(meter, days)| (*meter, &days[..]))),
         }
     });
-    Ok(Json(answer.await?))
+    Ok(answer.await?)
 }

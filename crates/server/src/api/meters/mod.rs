@@ -50,6 +50,8 @@ pub(super) struct MeterView {
     last: Option<ReadingView>,
     /// Of a flow meter: up to when it was heard; `null`: never.
     heard_until: Option<Timestamp>,
+    /// Whether somebody should read it.
+    due: bool,
 }
 
 /// A reading of a meter.
@@ -99,6 +101,7 @@ impl MeterView {
             count_l: row.meter.volume(1.0).l(),
             version: row.version,
             heard_until: None,
+            due: false,
             meter: row.meter,
         }
     }
