@@ -258,6 +258,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/caps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How the site stands against the caps that hold today: what was used, and what the month or year comes to on the weather of the record's past years. */
+        get: operations["show_caps"];
+        /** Replaces what may be used: so much in a month or a year, or less than in a base year. */
+        put: operations["update_caps"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/clock-steps": {
         parameters: {
             query?: never;
@@ -2203,11 +2221,86 @@ export interface components {
              */
             wind_m_s?: number | null;
         };
+        /** @description A cap. */
+        Cap: {
+            /**
+             * Format: date
+             * @description Its first day.
+             */
+            from: string;
+            /** @description What people call it. */
+            name: string;
+            /** @description How much. */
+            says: components["schemas"]["CapSays"];
+            /**
+             * Format: date
+             * @description Its last day; absent: until further notice.
+             */
+            to?: string | null;
+        };
+        /** @description What a period comes to by its end, by the past years of the record. */
+        CapOutlook: {
+            /** @description In the year that asked for the most, L. */
+            high_l: components["schemas"]["Volume"];
+            /** @description In the year that asked for the least, L. */
+            low_l: components["schemas"]["Volume"];
+            /** @description In the middle one, L. */
+            middle_l: components["schemas"]["Volume"];
+            /**
+             * Format: int32
+             * @description How many years.
+             */
+            years: number;
+        };
         /**
          * @description In which time a volume is not passed.
          * @enum {string}
          */
         CapPeriod: "day" | "week";
+        /** @description How much is allowed. */
+        CapSays: {
+            /**
+             * Format: double
+             * @description How much, m³.
+             */
+            cap_m3: number;
+            /** @enum {string} */
+            kind: "volume";
+            /** @description Over what. */
+            per: components["schemas"]["Per"];
+        } | {
+            /**
+             * Format: int32
+             * @description The year.
+             */
+            base_year: number;
+            /**
+             * Format: double
+             * @description By how much less, %.
+             */
+            cut_pct: number;
+            /** @enum {string} */
+            kind: "cut";
+        };
+        /** @description How a site stands against a cap. */
+        CapStanding: {
+            allowed_l?: components["schemas"]["Volume"] | null;
+            /**
+             * Format: date
+             * @description First day that counts.
+             */
+            from: string;
+            /** @description What people call it. */
+            name: string;
+            outlook?: components["schemas"]["CapOutlook"] | null;
+            /**
+             * Format: date
+             * @description Last day that counts.
+             */
+            to: string;
+            /** @description What ran since the first day, L. */
+            used_l: components["schemas"]["Volume"];
+        };
         /** @description Everything that forms offer. */
         Catalogue: {
             /** @description Grasses, cool-season ones first. */
@@ -2948,6 +3041,9 @@ export interface components {
         } | {
             /** @enum {string} */
             event: "tariffs_changed";
+        } | {
+            /** @enum {string} */
+            event: "caps_changed";
         } | {
             /** @enum {string} */
             event: "meter_added";
@@ -5171,6 +5267,11 @@ export interface components {
             invitations: components["schemas"]["InvitationView"][];
             members: components["schemas"]["MemberView"][];
         };
+        /**
+         * @description Over what a cap counts.
+         * @enum {string}
+         */
+        Per: "month" | "year";
         /** @description The principal place of a time zone. */
         Place: {
             /** @description Countries of the zone, ISO 3166. */
@@ -6155,6 +6256,8 @@ export interface components {
         };
         /** @description The site document: everything that plans read of a site but the weather. */
         SiteDocument: {
+            /** @description What may be used. */
+            caps?: components["schemas"]["Cap"][];
             /** @description What the controller can do. */
             controller?: components["schemas"]["Controller"];
             /** @description Always `fresh-meadow-site`. */
@@ -6225,6 +6328,8 @@ export interface components {
         SiteId: number;
         /** @description A site as people edit it. */
         SiteView: {
+            /** @description What may be used. */
+            caps: components["schemas"]["Cap"][];
             controller: components["schemas"]["Controller"];
             id: components["schemas"]["SiteId"];
             /**
@@ -9920,6 +10025,255 @@ export interface operations {
             };
             /** @description A figure does not hold, or the sides do not meet */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_caps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The caps that hold */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CapStanding"][];
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    update_caps: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The version edited */
+                "If-Match": string;
+            };
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Cap"][];
+            };
+        };
+        responses: {
+            /** @description The site now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteView"];
+                };
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody changed it in the meantime */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A cap does not hold */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Say with If-Match which version was edited (RFC 6585) */
+            428: {
                 headers: {
                     [name: string]: unknown;
                 };

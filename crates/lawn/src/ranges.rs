@@ -75,6 +75,10 @@ pub const HOUSE_USE: Range = Range::new("house_m3", "m³", 0.0, 1e6);
 pub const TIER_END: Range = Range::new("up_to_m3", "m³", 0.1, 1e7);
 /// Surcharge on water in drought.
 pub const SURCHARGE: Range = Range::new("surcharge_pct", "%", 0.0, 1000.0);
+/// What may be used in a month or a year.
+pub const ALLOWANCE: Range = Range::new("cap_m3", "m³", 0.1, 1e7);
+/// Less than in a base year.
+pub const CUT: Range = Range::new("cut_pct", "%", 1.0, 100.0);
 /// Share of the water that is charged as sewage.
 pub const SEWER_SHARE: Range = Range::new("share", "", 0.0, 1.0);
 /// Digits of a meter's counter before the point.
@@ -256,6 +260,8 @@ pub const ALL: &[Range] = &[
     HOUSE_USE,
     TIER_END,
     SURCHARGE,
+    ALLOWANCE,
+    CUT,
     SEWER_SHARE,
     METER_DIGITS,
     METER_DECIMALS,

@@ -1,10 +1,10 @@
-//! A site's last year of weather, and what its zones would have come to in it.
+//! A site's past years of weather, and what its zones would have come to in the last.
 
 use jiff::ToSpan;
 use jiff::civil::Date;
 use lawn::site::SiteDocument;
 use lawn::view::schools::{SchoolComparison, compare_schools};
-use lawn::weather::{self, Gaps, WeatherDay};
+use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
 use sqlx::PgConnection;
 
 use crate::computing::Failure;
@@ -22,10 +22,30 @@ pub async fn told(
     site: SiteId,
     today: Date,
 ) -> sqlx::Result<Vec<WeatherDay>> {
+    told_of(db, site, today, 2).await
+}
+
+/// What is stored of the weather of a site's last years.
+///
+/// # Errors
+/// The database.
+pub async fn told_of(
+    db: &mut PgConnection,
+    site: SiteId,
+    today: Date,
+    years: i64,
+) -> sqlx::Result<Vec<WeatherDay>> {
     let to = today.saturating_sub(1.day());
-    let first = to.saturating_sub((2 * MOST_DAYS).days());
+    let first = to.saturating_sub((years * MOST_DAYS).days());
     let stored = db::weather::days(db, site, first, to).await?;
     Ok(stored.into_iter().map(|stored| stored.day).collect())
+}
+
+/// The days without a gap; none where nothing but rain is known.
+#[must_use]
+pub fn series(document: &SiteDocument, told: &[WeatherDay]) -> Vec<DailyWeather> {
+    let gaps = Gaps::filled(&document.site);
+    weather::series(&weather::place(&document.site), told, gaps).unwrap_or_default()
 }
 
 /// The last year, or as much as there is, under each school, each morning without a forecast; `None`: there is no weather yet. Takes its time.
@@ -36,10 +56,7 @@ pub fn under_each_school(
     document: &SiteDocument,
     told: &[WeatherDay],
 ) -> Result<Option<SchoolComparison>, Failure> {
-    let gaps = Gaps::filled(&document.site);
-    // Without a day of which anything but rain is known there is no series.
-    let record = weather::series(&weather::place(&document.site), told, gaps);
-    let record = record.unwrap_or_default();
+    let record = series(document, told);
     let (Some(begin), Some(end)) = (record.first(), record.last()) else {
         return Ok(None);
     };

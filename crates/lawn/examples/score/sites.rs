@@ -180,6 +180,7 @@ pub fn site(name: &str, zones: Vec<Zone>, window: Window) -> SiteDocument {
         supply: Supply::default(),
         controller: Controller::default(),
         tariffs: Vec::new(),
+        caps: Vec::new(),
         meters: Vec::new(),
         zones,
     }

@@ -1,5 +1,6 @@
 //! What is to run, what ran, and what it gave.
 
+pub mod allowed;
 pub mod asked;
 pub mod book;
 pub mod budget;

@@ -1,6 +1,7 @@
 //! The runs of the record in litres and money: what was planned of each, what came out, what it cost.
 
 use std::collections::BTreeMap;
+use std::ops::RangeInclusive;
 
 use jiff::Timestamp;
 use jiff::civil::Date;
@@ -189,6 +190,13 @@ impl<'a> Ran<'a> {
             document,
             waterings,
         }
+    }
+
+    /// What ran on all zones on some days.
+    #[must_use]
+    pub fn on(&self, days: &RangeInclusive<Date>) -> Volume {
+        let on = self.waterings.iter().filter(|w| days.contains(&w.date));
+        Volume::from_l(on.map(|w| w.run.l()).sum())
     }
 
     /// What ran on a meter's zones between two instants; of a run that lies across one its part.

@@ -298,6 +298,7 @@ impl SiteDraft {
             },
             controller: Controller::default(),
             tariffs: Vec::new(),
+            caps: Vec::new(),
             meters: Vec::new(),
             zones: Vec::new(),
         };

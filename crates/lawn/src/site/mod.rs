@@ -1,6 +1,7 @@
 //! A site as its manager describes it: place, allowed hours, supply, controller, zones. Field names carry SI units.
 
 pub mod calendar;
+pub mod cap;
 pub mod counting;
 pub mod document;
 pub mod draft;
@@ -29,6 +30,7 @@ use jiff::tz::TimeZone;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+use cap::Cap;
 use figures::number;
 pub use hours::{DateRule, Hours, LateHours, Weekday, Window, validate_windows};
 use meter::{MOST_METERS, Meter};
@@ -126,6 +128,9 @@ pub struct SiteDocument {
     /// What water costs from which day on, in order of days; none: by the site's price.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub tariffs: Vec<Tariff>,
+    /// What may be used.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub caps: Vec<Cap>,
     /// Its meters.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub meters: Vec<Meter>,
@@ -236,6 +241,7 @@ impl SiteDocument {
         }
         self.rules.validate(&self.zones)?;
         tariff::validate(&self.tariffs)?;
+        cap::validate(&self.caps)?;
         self.validate_meters()
     }
 

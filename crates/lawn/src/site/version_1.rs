@@ -80,6 +80,7 @@ impl Document {
                 ..usual
             },
             tariffs: Vec::new(),
+            caps: Vec::new(),
             meters: Vec::new(),
             zones: self.zones,
         }

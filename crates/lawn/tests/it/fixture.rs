@@ -82,6 +82,7 @@ pub fn site(zones: Vec<Zone>) -> SiteDocument {
         supply: Supply::default(),
         controller: Controller::default(),
         tariffs: Vec::new(),
+        caps: Vec::new(),
         meters: Vec::new(),
         zones,
     }

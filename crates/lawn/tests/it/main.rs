@@ -7,6 +7,7 @@ mod book_files;
 mod budget;
 mod calendar;
 mod can_test;
+mod caps;
 mod changes;
 mod corner_cases;
 mod corrections;

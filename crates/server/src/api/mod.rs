@@ -143,6 +143,8 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(book::show_findings)
             .service(book::show_savings)
             .service(book::update_tariffs)
+            .service(book::show_caps)
+            .service(book::update_caps)
             .service(meters::list_meters)
             .service(meters::add_meter)
             .service(meters::update_meter)

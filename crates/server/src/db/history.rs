@@ -23,6 +23,7 @@ pub enum Event {
     SiteChanged,
     RulesChanged,
     TariffsChanged,
+    CapsChanged,
     MeterAdded {
         name: String,
     },

@@ -230,6 +230,17 @@ pub async fn entries(
     Ok(entries.collect())
 }
 
+/// The first day of a site's record on which anything ran; `None`: nothing ever did.
+pub async fn first_day(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<Option<Date>> {
+    let first = sqlx::query_scalar!(
+        "SELECT min(r.date) FROM run r JOIN zone z ON z.id = r.zone_id WHERE z.site_id = $1 AND r.voided_at IS NULL AND r.passes > 0",
+        site.0
+    )
+    .fetch_one(db)
+    .await?;
+    Ok(first.map(jiff_sqlx::Date::to_jiff))
+}
+
 /// What was open on a stretch of days, in time order: by the starts of the plan that a run was taken from, else as one. What a hose watered is told too.
 pub async fn opened(
     db: impl PgExecutor<'_>,

@@ -3,6 +3,7 @@
 use jiff::Timestamp;
 use jiff::civil::Date;
 use jiff_sqlx::ToSqlx;
+use lawn::site::cap::Cap;
 use lawn::site::rules::Rules;
 use lawn::site::tariff::Tariff;
 use lawn::site::{Controller, Site, SiteDocument, Supply, Window};
@@ -28,6 +29,8 @@ pub struct SiteRow {
     pub controller: Controller,
     /// What water costs from which day on.
     pub tariffs: Vec<Tariff>,
+    /// What may be used.
+    pub caps: Vec<Cap>,
     /// The simulated clock, if it has one.
     pub simulated_now: Option<Timestamp>,
     /// Counts edits of the site and its zones.
@@ -82,8 +85,8 @@ pub async fn insert(
     )?;
     sqlx::query_scalar!(
         "INSERT INTO site (name, time_zone, latitude, longitude, elevation_m, wind_height_m, currency, price_per_m3,
-                           windows, supply, controller, normals, simulated_now, next_event_at, used_as, tariffs)
-         VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, coalesce($13, now()), $14, $15) RETURNING id",
+                           windows, supply, controller, normals, simulated_now, next_event_at, used_as, tariffs, caps)
+         VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, coalesce($13, now()), $14, $15, $16) RETURNING id",
         site.name,
         site.time_zone,
         site.latitude,
@@ -99,6 +102,7 @@ pub async fn insert(
         simulated_now.map(ToSqlx::to_sqlx) as _,
         columns.used_as.as_str(),
         serde_json::to_value(&document.tariffs).map_err(undecodable)?,
+        serde_json::to_value(&document.caps).map_err(undecodable)?,
     )
     .fetch_one(db)
     .await
@@ -198,6 +202,7 @@ pub async fn all(db: impl PgExecutor<'_>, ids: &[SiteId]) -> sqlx::Result<Vec<Si
                 supply: serde_json::from_value(r.supply).map_err(undecodable)?,
                 controller: serde_json::from_value(r.controller).map_err(undecodable)?,
                 tariffs: serde_json::from_value(r.tariffs).map_err(undecodable)?,
+                caps: serde_json::from_value(r.caps).map_err(undecodable)?,
                 simulated_now: r.simulated_now.map(jiff_sqlx::Timestamp::to_jiff),
                 version: r.version,
                 weather_version: r.weather_version,
@@ -277,6 +282,18 @@ pub async fn set_tariffs(
         "UPDATE site SET tariffs = $2, version = version + 1 WHERE id = $1",
         id.0,
         serde_json::to_value(tariffs).map_err(undecodable)?,
+    )
+    .execute(db)
+    .await?;
+    Ok(())
+}
+
+/// Replaces what may be used and counts the edit.
+pub async fn set_caps(db: impl PgExecutor<'_>, id: SiteId, caps: &[Cap]) -> sqlx::Result<()> {
+    sqlx::query!(
+        "UPDATE site SET caps = $2, version = version + 1 WHERE id = $1",
+        id.0,
+        serde_json::to_value(caps).map_err(undecodable)?,
     )
     .execute(db)
     .await?;

@@ -155,8 +155,9 @@ pub fn document(site: &SiteRow, zones: &[ZoneRow]) -> SiteDocument {
         supply: site.supply.clone(),
         controller: site.controller.clone(),
         tariffs: site.tariffs.clone(),
-        // Nothing of a plan goes by a meter.
+        // Nothing of a plan goes by a meter or by what may be used.
         meters: Vec::new(),
+        caps: Vec::new(),
         zones: zones.iter().map(|z| z.zone.clone()).collect(),
     }
 }

@@ -524,3 +524,57 @@ async fn a_meter_is_to_be_read_again_a_week_after_while_water_runs_and_days_come
     let problem = expect(refused, StatusCode::UNPROCESSABLE_ENTITY).await;
     assert_eq!(problem["field"], "from");
 }
+
+#[tokio::test]
+async fn what_may_be_used_is_kept_and_told_and_travels_with_the_document() {
+    let (_app, api, site, _) = metered().await;
+    let view = api.json(&site).await;
+    assert_eq!(view["caps"], json!([]));
+    assert_eq!(api.json(&format!("{site}/caps")).await, json!([]));
+    let caps = json!([
+        { "name": "Town", "from": "2026-06-01", "says": { "kind": "volume", "cap_m3": 12.0, "per": "month" } },
+        { "name": "Drought", "from": "2026-06-01", "to": "2026-09-30", "says": { "kind": "cut", "cut_pct": 20.0, "base_year": 2025 } },
+    ]);
+    let version = view["version"].as_i64().unwrap();
+    let path = format!("{site}/caps");
+    for (field, at, value) in [
+        ("caps[0].says.cap_m3", "/0/says/cap_m3", json!(0)),
+        ("caps[1].says.base_year", "/1/says/base_year", json!(2026)),
+        ("caps[0].name", "/0/name", json!("")),
+    ] {
+        let mut bad = caps.clone();
+        *bad.pointer_mut(at).unwrap() = value;
+        let refused = api.edit(Method::PUT, &path, version, bad).await;
+        let problem = expect(refused, StatusCode::UNPROCESSABLE_ENTITY).await;
+        assert_eq!(problem["field"], field, "{problem}");
+    }
+    let set = api.edit(Method::PUT, &path, version, caps.clone()).await;
+    assert_eq!(expect(set, StatusCode::OK).await["caps"], caps);
+    let stale = api.edit(Method::PUT, &path, version, json!([])).await;
+    assert_eq!(stale.status(), StatusCode::PRECONDITION_FAILED);
+    step(&api, &site, 3).await;
+    let found = api.json(&path).await;
+    let book = api
+        .json(&format!("{site}/book?from=2026-06-01&to=2026-06-20"))
+        .await;
+    assert_eq!(
+        (&found[0]["name"], &found[0]["to"]),
+        (&json!("Town"), &json!("2026-06-30"))
+    );
+    assert_eq!(found[0]["allowed_l"], 12_000.0);
+    let used = found[0]["used_l"].as_f64().unwrap();
+    assert!(
+        used >= book["total"]["run_l"].as_f64().unwrap() - 1e-6 && used > 0.0,
+        "{found}"
+    );
+    assert_eq!(
+        (&found[0]["outlook"], &found[1]["allowed_l"]),
+        (&Value::Null, &Value::Null)
+    );
+    let document = api.json(&format!("{site}/document")).await;
+    assert_eq!(document["caps"], caps);
+    let copy = api.send(Method::POST, "/sites", document).await;
+    assert_eq!(expect(copy, StatusCode::CREATED).await["caps"], caps);
+    let history = api.json(&format!("{site}/history")).await.to_string();
+    assert!(history.contains("caps_changed"), "{history}");
+}

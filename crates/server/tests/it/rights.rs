@@ -184,6 +184,13 @@ pub fn table() -> BTreeMap<&'static str, (Asks, Value)> {
             ),
         ),
         (
+            "update_caps",
+            (
+                Of(Manager),
+                json!([{ "name": "Town", "from": "2026-01-01", "says": { "kind": "volume", "cap_m3": 300, "per": "month" } }]),
+            ),
+        ),
+        (
             "add_meter",
             (
                 Of(Manager),

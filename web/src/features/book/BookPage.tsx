@@ -11,6 +11,8 @@ import { useRights } from "../session/rights";
 import { Failed, Loading } from "../shell/States";
 import { siteQuery } from "../site/queries";
 import classes from "./Book.module.css";
+import { CapForm } from "./CapForm";
+import { Caps } from "./Caps";
 import { Meters } from "./Meters";
 import { type Book, bookQuery } from "./queries";
 import { Savings } from "./Savings";
@@ -37,6 +39,7 @@ function Opened({ site, view }: { site: string; view: SiteView }) {
   const span = choices.find((s) => s.key === key) ?? choices[0];
   const book = useQuery(bookQuery(site, span?.from ?? view.today, span?.to ?? view.today));
   const [tariff, setTariff] = useState(false);
+  const [caps, setCaps] = useState(false);
   useOpenForPrint();
   return (
     <main className={classes.page}>
@@ -55,6 +58,11 @@ function Opened({ site, view }: { site: string; view: SiteView }) {
           {manage && (
             <Button size="xs" variant="outline" onClick={() => setTariff(true)}>
               What water costs
+            </Button>
+          )}
+          {manage && (
+            <Button size="xs" variant="outline" onClick={() => setCaps(true)}>
+              What may be used
             </Button>
           )}
           <Button
@@ -100,6 +108,15 @@ function Opened({ site, view }: { site: string; view: SiteView }) {
       >
         {tariff && <TariffForm site={site} view={view} onDone={() => setTariff(false)} />}
       </Modal>
+      <Modal
+        opened={caps}
+        onClose={() => setCaps(false)}
+        size="lg"
+        title="What may be used"
+        closeButtonProps={{ "aria-label": "Close what may be used" }}
+      >
+        {caps && <CapForm site={site} view={view} onDone={() => setCaps(false)} />}
+      </Modal>
     </main>
   );
 }
@@ -121,6 +138,7 @@ function Pages({ site, view, book }: { site: string; view: SiteView; book: Book 
   return (
     <>
       <Headline book={book} currency={currency} />
+      <Caps site={site} />
       <div className={classes.columns}>
         <Meters site={site} view={view} book={book} />
         <div className={classes.charts}>

@@ -105,6 +105,28 @@ export const useSaveMeter = (site: string, onSaved: () => void) =>
     onSaved,
   );
 
+export type Cap = Schemas["Cap"];
+export type CapStanding = Schemas["CapStanding"];
+
+export const capsQuery = (site: string) =>
+  queryOptions({
+    queryKey: ["site", site, "caps"],
+    queryFn: () => unwrap(client.GET("/api/v1/sites/{site}/caps", { params: path(site) })),
+  });
+
+export const useSaveCaps = (site: string, onSaved: () => void) =>
+  useChange(
+    site,
+    ({ version, caps }: { version: number; caps: Cap[] }) =>
+      unwrap(
+        client.PUT("/api/v1/sites/{site}/caps", {
+          params: { ...path(site), header: { "If-Match": `"${version}"` } },
+          body: caps,
+        }),
+      ),
+    onSaved,
+  );
+
 export const useSaveTariffs = (site: string, onSaved: () => void) =>
   useChange(
     site,

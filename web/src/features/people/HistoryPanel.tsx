@@ -40,6 +40,8 @@ function words(e: Event, units: Units, timeZone: string): string {
       return "changed the local rules";
     case "tariffs_changed":
       return "changed what water costs";
+    case "caps_changed":
+      return "changed what may be used";
     case "meter_added":
       return `added the meter ${e.name}`;
     case "meter_changed":

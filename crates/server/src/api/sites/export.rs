@@ -25,6 +25,7 @@ pub(in crate::api) async fn export(
     measured.put_into(&mut whole);
     let meters = meters::of_site(&mut *db, access.site).await?;
     whole.meters = meters.into_iter().map(|row| row.meter).collect();
+    whole.caps = site.caps;
     let text = document::write(&whole);
     Ok(HttpResponse::Ok()
         .content_type(ContentType::json())

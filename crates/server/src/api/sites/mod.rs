@@ -2,6 +2,7 @@
 
 use jiff::Timestamp;
 use jiff::civil::Date;
+use lawn::site::cap::Cap;
 use lawn::site::rules::Rules;
 use lawn::site::tariff::Tariff;
 use lawn::site::{Controller, Site, Supply, Window};
@@ -33,6 +34,8 @@ pub(in crate::api) struct SiteView {
     controller: Controller,
     /// What water costs from which day on.
     tariffs: Vec<Tariff>,
+    /// What may be used.
+    caps: Vec<Cap>,
     /// The site's instant.
     now: Timestamp,
     /// The site's day.
@@ -67,6 +70,7 @@ impl From<SiteRow> for SiteView {
             supply: row.supply,
             controller: row.controller,
             tariffs: row.tariffs,
+            caps: row.caps,
             version: row.version,
             weather_version: row.weather_version,
             trouble: row.trouble.map(|(what, since)| Trouble { what, since }),

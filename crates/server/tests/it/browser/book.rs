@@ -103,6 +103,30 @@ async fn what_water_costs_and_a_meter_as_their_manager_types_them() {
         page.see("Between 26.41721 and 2641721000 gal.").await;
         page.press("Close what water costs").await;
         page.press("Use metric units").await;
+        page.press("What may be used").await;
+        page.press("Save what may be used").await;
+        page.see("Give it a name.").await;
+        page.fill("Name", "Town, summer").await;
+        page.fill("In a month, m³", "0").await;
+        page.press("Save what may be used").await;
+        page.see("Between 0.1 m³ and").await;
+        page.fill("In a month, m³", "250").await;
+        page.is_accessible("what may be used").await;
+        page.press("Save what may be used").await;
+        page.see("of 250.0 m³ used.").await;
+        page.see("With last year’s weather it comes to").await;
+        page.press("What may be used").await;
+        page.fill("Name", "Drought, stage 1").await;
+        page.choose("How much", "Less than in the same month of a base year")
+            .await;
+        page.fill("Less by, %", "20").await;
+        page.fill("Base year", "2026").await;
+        page.press("Save what may be used").await;
+        page.see("the one before it holds").await;
+        page.fill("Base year", "2025").await;
+        page.press("Save what may be used").await;
+        page.see("Drought, stage 1").await;
+        page.is_accessible("the book with what may be used").await;
         // This year's taken out, last year's holds on: the next water of June's second tier.
         page.press("What water costs").await;
         page.press("Take out what holds from 1 January 2026").await;

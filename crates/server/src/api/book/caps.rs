@@ -1,0 +1,84 @@
+use actix_web::web::{Data, Json};
+use actix_web::{HttpRequest, HttpResponse, get, put};
+use lawn::record::allowed::{self, Standing, against_caps};
+use lawn::record::waterings::Ran;
+use lawn::site::SiteDocument;
+use lawn::site::cap::{self, Cap};
+
+use crate::api::access::{Access, Manage, Read};
+use crate::api::sites::SiteView;
+use crate::computing::{Failure, computed};
+use crate::db::history::{self, Event};
+use crate::db::{Db, runs, sites};
+use crate::http::body::Body;
+use crate::http::error::{ApiError, Problem};
+use crate::http::etag::{check, etag, if_match};
+use crate::{past_year, planning};
+
+/// Years of weather by which it is told what is to come.
+const YEARS: i64 = 10;
+
+/// How the site stands against the caps that hold today: what was used, and what the month or year comes to on the weather of the record's past years.
+#[utoipa::path(tag = "water book", operation_id = "show_caps", params(("site" = i64, Path)), responses(
+    (status = 200, description = "The caps that hold", body = Vec<Standing>),
+    (status = 404, description = "No such site here", body = Problem)))]
+#[get("/sites/{site}/caps")]
+pub(in crate::api) async fn show_caps(
+    access: Access<Read>,
+    db: Data<Db>,
+) -> Result<Json<Vec<Standing>>, ApiError> {
+    let mut db = db.pool().acquire().await?;
+    let (document, today) = planning::as_measured(&mut db, access.site).await?;
+    let caps = sites::get(&mut *db, access.site).await?.caps;
+    let needed = allowed::needed(&caps, today);
+    let first = needed.iter().map(|days| *days.start()).min();
+    let Some(first) = first else {
+        return Ok(Json(Vec::new()));
+    };
+    let entries = runs::entries(&mut *db, access.site, first, today).await?;
+    let first_run = runs::first_day(&mut *db, access.site).await?;
+    let told = past_year::told_of(&mut db, access.site, today, YEARS).await?;
+    drop(db);
+    let document = SiteDocument {
+        caps,
+        ..(*document).clone()
+    };
+    let found = computed(move || {
+        let record = past_year::series(&document, &told);
+        let ran = Ran::new(&document, &entries);
+        against_caps(&document, today, &ran, first_run, &record)
+            .map_err(|e| Failure::Stored(e.to_string()))
+    });
+    Ok(Json(found.await??))
+}
+
+/// Replaces what may be used: so much in a month or a year, or less than in a base year.
+#[utoipa::path(tag = "water book", operation_id = "update_caps",
+    params(("site" = i64, Path), ("If-Match" = String, Header, description = "The version edited")),
+    request_body = Vec<Cap>, responses(
+    (status = 200, description = "The site now", body = SiteView),
+    (status = 412, description = "Somebody changed it in the meantime", body = Problem),
+    (status = 422, description = "A cap does not hold", body = Problem)))]
+#[put("/sites/{site}/caps")]
+pub(in crate::api) async fn update_caps(
+    access: Access<Manage>,
+    request: HttpRequest,
+    db: Data<Db>,
+    Body(caps): Body<Vec<Cap>>,
+) -> Result<HttpResponse, ApiError> {
+    let edited = if_match(&request)?;
+    let mut tx = db.write(access.site).await?;
+    let current = tx.version;
+    if edited != current {
+        let now = SiteView::from(sites::get(&mut *tx, access.site).await?);
+        check(edited, current, &now)?;
+    }
+    cap::validate(&caps)?;
+    sites::set_caps(&mut *tx, access.site, &caps).await?;
+    history::note(&mut *tx, access.site, access.account, &Event::CapsChanged).await?;
+    let row = sites::get(&mut *tx, access.site).await?;
+    tx.commit().await?;
+    Ok(HttpResponse::Ok()
+        .insert_header(etag(row.version))
+        .json(SiteView::from(row)))
+}
