@@ -9,6 +9,7 @@ use lawn::record::readings::{Follows, Reading};
 use lawn::record::told_minutes::{Batch, Hours};
 use lawn::record::waterings::Ran;
 use lawn::site::SiteDocument;
+use lawn::site::cap::{Cap, Per, Says};
 use lawn::site::meter::{Meter, MeterUnit};
 use lawn::site::tariff::{SeasonRates, Tariff, Tier};
 use sqlx::PgConnection;
@@ -56,6 +57,19 @@ pub(super) fn tariffs() -> Vec<Tariff> {
         of(date(2025, 1, 1), 1.6, 2.0, 2.3),
         of(date(2026, 1, 1), 1.75, 2.2, 2.6),
     ]
+}
+
+/// What the town allows the commons in summer.
+pub(super) fn caps() -> Vec<Cap> {
+    vec![Cap {
+        name: "Summer allowance".to_owned(),
+        from: date(2026, 6, 1),
+        to: Some(date(2026, 9, 30)),
+        says: Says::Volume {
+            cap_m3: 700.0,
+            per: Per::Month,
+        },
+    }]
 }
 
 /// Adds the commons' meter with a reading of each Monday morning, by what ran until then.

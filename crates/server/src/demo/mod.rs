@@ -112,6 +112,7 @@ pub async fn load(
     let (climate, seed) = WEATHER;
     db::feeds::connect(&mut *tx, site, SIMULATED, &simulated(climate, seed)).await?;
     db::sites::set_tariffs(&mut *tx, site, &meter::tariffs()).await?;
+    db::sites::set_caps(&mut *tx, site, &meter::caps()).await?;
     let row = db::sites::get(&mut *tx, site).await?;
     let feed = db::feeds::get(&mut *tx, site)
         .await?
