@@ -27,7 +27,7 @@ pub struct Kept {
     last: Date,
     from: Timestamp,
     counts: Vec<Option<u16>>,
-    opened: Vec<Opened>,
+    opened: Arc<[Opened]>,
 }
 
 /// Reads what is kept of a site's flow meters from a day on, up to a last day and no later than now; `document`: the site with what was measured.
@@ -47,29 +47,32 @@ pub async fn read(
     let from = midnight(first).unwrap_or(now);
     // The day after the last too: runs go on after midnight.
     let to = midnight(last.saturating_add(2.days())).map_or(now, |end| end.min(now));
-    let mut kept = Vec::new();
+    let mut counted = Vec::new();
     for row in meters {
         // Of one that feeds the house too nobody knows what the house took.
         if row.meter.pulse_l.is_none() || row.meter.house {
             continue;
         }
         let (from, counts) = db::flow::between(&mut *db, row.id, from, to).await?;
-        if counts.is_empty() {
-            continue;
+        if !counts.is_empty() {
+            counted.push((row, from, counts));
         }
-        let opened = runs::opened(&mut *db, id, first, last).await?;
-        kept.push(Kept {
-            id: row.id,
-            meter: row.meter,
-            document: document.clone(),
-            first,
-            last,
-            from,
-            counts,
-            opened,
-        });
     }
-    Ok(kept)
+    if counted.is_empty() {
+        return Ok(Vec::new());
+    }
+    let opened: Arc<[Opened]> = runs::opened(&mut *db, id, first, last).await?.into();
+    let kept = counted.into_iter().map(|(row, from, counts)| Kept {
+        id: row.id,
+        meter: row.meter,
+        document: document.clone(),
+        first,
+        last,
+        from,
+        counts,
+        opened: opened.clone(),
+    });
+    Ok(kept.collect())
 }
 
 impl Kept {

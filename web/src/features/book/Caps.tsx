@@ -52,7 +52,7 @@ function outlookWords(c: CapStanding, units: Shown): string {
   const volume = (litres: number) => units.show("volume", litres);
   const comes =
     years === 1
-      ? `With last year’s weather it comes to ${volume(middle_l)}`
+      ? `With the weather of the one past year that is known it comes to ${volume(middle_l)}`
       : `With the weather of ${years} past years it comes to ${volume(low_l)} to ${volume(high_l)}, in the middle ${volume(middle_l)}`;
   if (c.allowed_l == null) return `${comes}.`;
   if (middle_l > c.allowed_l) return `${comes}: ${volume(middle_l - c.allowed_l)} more than is allowed.`;

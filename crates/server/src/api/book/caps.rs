@@ -6,13 +6,12 @@ use lawn::site::SiteDocument;
 use lawn::site::cap::{self, Cap};
 
 use crate::api::access::{Access, Manage, Read};
-use crate::api::sites::SiteView;
+use crate::api::sites::{SiteView, committed, opened_for_edit};
 use crate::computing::{Failure, computed};
 use crate::db::history::{self, Event};
 use crate::db::{Db, runs, sites};
 use crate::http::body::Body;
 use crate::http::error::{ApiError, Problem};
-use crate::http::etag::{check, etag, if_match};
 use crate::{past_year, planning};
 
 /// Years of weather by which it is told what is to come.
@@ -66,19 +65,9 @@ pub(in crate::api) async fn update_caps(
     db: Data<Db>,
     Body(caps): Body<Vec<Cap>>,
 ) -> Result<HttpResponse, ApiError> {
-    let edited = if_match(&request)?;
-    let mut tx = db.write(access.site).await?;
-    let current = tx.version;
-    if edited != current {
-        let now = SiteView::from(sites::get(&mut *tx, access.site).await?);
-        check(edited, current, &now)?;
-    }
+    let mut tx = opened_for_edit(&request, &db, access.site).await?;
     cap::validate(&caps)?;
     sites::set_caps(&mut *tx, access.site, &caps).await?;
     history::note(&mut *tx, access.site, access.account, &Event::CapsChanged).await?;
-    let row = sites::get(&mut *tx, access.site).await?;
-    tx.commit().await?;
-    Ok(HttpResponse::Ok()
-        .insert_header(etag(row.version))
-        .json(SiteView::from(row)))
+    committed(tx, access.site).await
 }

@@ -3,12 +3,11 @@ use actix_web::{HttpRequest, HttpResponse, put};
 use lawn::site::tariff::{self, Tariff};
 
 use crate::api::access::{Access, Manage};
-use crate::api::sites::SiteView;
+use crate::api::sites::{SiteView, committed, opened_for_edit};
 use crate::db::history::{self, Event};
 use crate::db::{Db, sites};
 use crate::http::body::Body;
 use crate::http::error::{ApiError, Problem};
-use crate::http::etag::{check, etag, if_match};
 use crate::planning;
 
 /// Replaces what water costs, from which day on; replans, since plans tell what they cost.
@@ -25,13 +24,7 @@ pub(in crate::api) async fn update_tariffs(
     db: Data<Db>,
     Body(tariffs): Body<Vec<Tariff>>,
 ) -> Result<HttpResponse, ApiError> {
-    let edited = if_match(&request)?;
-    let mut tx = db.write(access.site).await?;
-    let current = tx.version;
-    if edited != current {
-        let now = SiteView::from(sites::get(&mut *tx, access.site).await?);
-        check(edited, current, &now)?;
-    }
+    let mut tx = opened_for_edit(&request, &db, access.site).await?;
     tariff::validate(&tariffs)?;
     sites::set_tariffs(&mut *tx, access.site, &tariffs).await?;
     history::note(
@@ -42,9 +35,5 @@ pub(in crate::api) async fn update_tariffs(
     )
     .await?;
     planning::replan(&mut tx, access.site).await?;
-    let row = sites::get(&mut *tx, access.site).await?;
-    tx.commit().await?;
-    Ok(HttpResponse::Ok()
-        .insert_header(etag(row.version))
-        .json(SiteView::from(row)))
+    committed(tx, access.site).await
 }

@@ -1,5 +1,6 @@
 //! Sites: place, allowed days and hours, supply, controller; import and export of the site document.
 
+use actix_web::{HttpRequest, HttpResponse};
 use jiff::Timestamp;
 use jiff::civil::Date;
 use lawn::site::cap::Cap;
@@ -10,8 +11,10 @@ use serde::Serialize;
 use utoipa::ToSchema;
 
 use crate::clock;
-use crate::db::SiteId;
-use crate::db::sites::SiteRow;
+use crate::db::sites::{self, SiteRow};
+use crate::db::{Db, SiteId, SiteWrite};
+use crate::http::error::ApiError;
+use crate::http::etag::{check, etag, if_match};
 
 mod create;
 mod export;
@@ -46,6 +49,34 @@ pub(in crate::api) struct SiteView {
     weather_version: i64,
     /// Why the site is not planned anew at present; `null`: it is.
     trouble: Option<Trouble>,
+}
+
+/// Opens a change of a site, unless somebody else changed it since it was read.
+pub(in crate::api) async fn opened_for_edit(
+    request: &HttpRequest,
+    db: &Db,
+    site: SiteId,
+) -> Result<SiteWrite, ApiError> {
+    let edited = if_match(request)?;
+    let mut tx = db.write(site).await?;
+    let current = tx.version;
+    if edited != current {
+        let now = SiteView::from(sites::get(&mut *tx, site).await?);
+        check(edited, current, &now)?;
+    }
+    Ok(tx)
+}
+
+/// Ends a change of a site; the answer is how it is now.
+pub(in crate::api) async fn committed(
+    mut tx: SiteWrite,
+    site: SiteId,
+) -> Result<HttpResponse, ApiError> {
+    let row = sites::get(&mut *tx, site).await?;
+    tx.commit().await?;
+    Ok(HttpResponse::Ok()
+        .insert_header(etag(row.version))
+        .json(SiteView::from(row)))
 }
 
 /// Why a site is not planned anew, and since when.

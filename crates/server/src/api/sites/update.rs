@@ -4,13 +4,12 @@ use lawn::site::{Controller, Site, Supply, Window, validate_windows};
 use serde::Deserialize;
 use utoipa::ToSchema;
 
-use super::SiteView;
+use super::{SiteView, committed, opened_for_edit};
 use crate::api::access::{Access, Manage};
 use crate::db::history::{self, Event};
 use crate::db::{Db, sites};
 use crate::http::body::Body;
 use crate::http::error::{ApiError, Problem};
-use crate::http::etag::{check, etag, if_match};
 use crate::planning;
 
 /// Place, allowed days and hours, supply, controller.
@@ -37,17 +36,11 @@ pub(in crate::api) async fn update(
     db: Data<Db>,
     Body(edit): Body<SiteEdit>,
 ) -> Result<HttpResponse, ApiError> {
-    let edited = if_match(&request)?;
     edit.site.validate()?;
     validate_windows(&edit.windows)?;
     edit.supply.validate()?;
     edit.controller.validate()?;
-    let mut tx = db.write(access.site).await?;
-    let current = tx.version;
-    if edited != current {
-        let now = SiteView::from(sites::get(&mut *tx, access.site).await?);
-        check(edited, current, &now)?;
-    }
+    let mut tx = opened_for_edit(&request, &db, access.site).await?;
     sites::update(
         &mut *tx,
         access.site,
@@ -59,9 +52,5 @@ pub(in crate::api) async fn update(
     .await?;
     history::note(&mut *tx, access.site, access.account, &Event::SiteChanged).await?;
     planning::replan(&mut tx, access.site).await?;
-    let row = sites::get(&mut *tx, access.site).await?;
-    tx.commit().await?;
-    Ok(HttpResponse::Ok()
-        .insert_header(etag(row.version))
-        .json(SiteView::from(row)))
+    committed(tx, access.site).await
 }

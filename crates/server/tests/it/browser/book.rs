@@ -1,12 +1,13 @@
 //! The water book: a reading with a slipped digit is questioned and mended on the phone; what water costs, and a meter, as its manager types them.
 
+use reqwest::{Method, StatusCode};
 use serde_json::Value;
 
 use super::Screen;
 use super::driver::print;
 use super::page::with_page;
 use crate::flow::run_and_counted;
-use crate::harness::{App, EMAIL};
+use crate::harness::{App, EMAIL, expect};
 use crate::rounds::step;
 
 #[tokio::test]
@@ -114,7 +115,8 @@ async fn what_water_costs_and_a_meter_as_their_manager_types_them() {
         page.is_accessible("what may be used").await;
         page.press("Save what may be used").await;
         page.see("of 250.0 m³ used.").await;
-        page.see("With last year’s weather it comes to").await;
+        page.see("With the weather of the one past year that is known it comes to")
+            .await;
         page.press("What may be used").await;
         page.fill("Name", "Drought, stage 1").await;
         page.choose("How much", "Less than in the same month of a base year")
@@ -316,7 +318,7 @@ async fn a_leak_is_named_on_morning_within_two_days_of_its_start_on_the_stepped_
         page.gone("//strong[contains(., 'a leak')]").await;
         let quirks = serde_json::json!({ "leak_l_h": 60.0 });
         let path = format!("{site}/flow-meter/quirks");
-        standin.ask(reqwest::Method::PUT, &path, quirks).await;
+        standin.ask(Method::PUT, &path, quirks).await;
         for day in ["25", "26"] {
             page.find("//button[starts-with(@aria-label, 'Demo clock')]")
                 .await
@@ -398,4 +400,63 @@ async fn a_file_of_minutes_comes_in_and_one_that_is_wrong_or_broken_off_leaves_n
         "those of the good file, and nothing of the long one"
     );
     std::fs::remove_dir_all(&folder).unwrap();
+}
+
+#[tokio::test]
+async fn the_rate_that_a_meter_has_found_is_taken_with_one_tap() {
+    let (app, api, site, standin) = run_and_counted("rate-browser", 1.0).await;
+    let faults = serde_json::json!({ "broken": ["1"] });
+    let path = format!("{site}/faults");
+    standin.ask(Method::PUT, &path, faults).await;
+    // A second meter on the same supply, and a cap against a year of which nothing is known.
+    let meter = serde_json::json!({ "name": "Gate", "unit": "m3", "digits": 5, "pulse_l": 1.0 });
+    let path = format!("{site}/meters");
+    let added = api.send(Method::POST, &path, meter).await;
+    let gate = expect(added, StatusCode::CREATED).await["id"].clone();
+    for _ in 0..12 {
+        step(&api, &site, 1).await;
+    }
+    let body = serde_json::json!({ "from": "2026-06-20T08:00:00Z", "counts": [0, 0, 0] });
+    let path = format!("{site}/meters/{gate}/pulses");
+    expect(api.send(Method::POST, &path, body).await, StatusCode::OK).await;
+    let version = api.json(&site).await["version"].as_i64().unwrap();
+    let caps = serde_json::json!([
+        { "name": "Drought", "from": "2026-06-01", "says": { "kind": "cut", "cut_pct": 20, "base_year": 2025 } },
+        { "name": "Own", "from": "2026-06-01", "says": { "kind": "volume", "cap_m3": 1, "per": "year" } },
+    ]);
+    let set = api
+        .edit(Method::PUT, &format!("{site}/caps"), version, caps)
+        .await;
+    expect(set, StatusCode::OK).await;
+    with_page(&app, Screen::Phone, "rate", |page| async move {
+        page.sign_in(EMAIL).await;
+        page.see("Front: takes another flow than its rate says")
+            .await;
+        page.press("Water book").await;
+        page.see("The record does not reach back to the base year: what is allowed is not known.")
+            .await;
+        page.see("The record has no past year of these days").await;
+        page.see("Nothing that is known: no leak").await;
+        page.press("Day by day").await;
+        page.choose_named("Flow meter", "Gate").await;
+        page.see("h were not heard").await;
+        page.see("not heard").await;
+        page.choose_named("Flow meter", "Lawn").await;
+        page.see("Each day’s runs beside what Lawn counted.").await;
+        page.is_accessible("days of two meters").await;
+        page.fits("days of two meters").await;
+        page.find("//button[starts-with(., 'Plan Front with')]")
+            .await
+            .click()
+            .await
+            .unwrap();
+        page.gone("//strong[contains(., 'takes another flow')]")
+            .await;
+        page.choose_named("Month", "April 2026").await;
+        page.see("Nothing was planned, and nothing ran.").await;
+        page
+    })
+    .await;
+    let tests = api.json(&format!("{site}/sprinkler-tests")).await;
+    assert_eq!(tests[0]["test"]["way"], "meter", "{tests}");
 }
