@@ -8118,7 +8118,7 @@ export interface components {
             name: string;
             /** @description By which school it is watered. */
             own: components["schemas"]["School"];
-            /** @description Each school, the water balance first; the zone's own as it is set, the others as they usually are. */
+            /** @description The schools that were compared, in their order; the zone's own as it is set, the others as they usually are. */
             schools: components["schemas"]["UnderSchool"][];
             /** @description The zone's identifier. */
             zone: string;
@@ -13015,7 +13015,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": string;
+                "application/json": components["schemas"]["FiledReading"][];
                 "text/csv": string;
             };
         };

@@ -2,7 +2,7 @@
 
 use jiff::ToSpan;
 use jiff::civil::Date;
-use lawn::site::SiteDocument;
+use lawn::site::{School, SiteDocument};
 use lawn::view::schools::{SchoolComparison, compare_schools};
 use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
 use sqlx::PgConnection;
@@ -48,20 +48,21 @@ pub fn series(document: &SiteDocument, told: &[WeatherDay]) -> Vec<DailyWeather>
     weather::series(&weather::place(&document.site), told, gaps).unwrap_or_default()
 }
 
-/// The last year, or as much as there is, under each school, each morning without a forecast; `None`: there is no weather yet. Takes its time.
+/// The last year, or as much as there is, under some schools, each morning without a forecast; `None`: there is no weather yet. Takes its time.
 ///
 /// # Errors
 /// Stored input that does not hold.
-pub fn under_each_school(
+pub fn under_schools(
     document: &SiteDocument,
     told: &[WeatherDay],
+    schools: &[School],
 ) -> Result<Option<SchoolComparison>, Failure> {
     let record = series(document, told);
     let (Some(begin), Some(end)) = (record.first(), record.last()) else {
         return Ok(None);
     };
     let year = end.date.saturating_sub((MOST_DAYS - 1).days());
-    compare_schools(document, &record, begin.date.max(year), end.date)
+    compare_schools(document, &record, begin.date.max(year), end.date, schools)
         .map(Some)
         .map_err(|e| Failure::Stored(e.to_string()))
 }

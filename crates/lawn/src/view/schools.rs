@@ -39,7 +39,7 @@ pub struct ZoneSchools {
     pub name: String,
     /// By which school it is watered.
     pub own: School,
-    /// Each school, the water balance first; the zone's own as it is set, the others as they usually are.
+    /// The schools that were compared, in their order; the zone's own as it is set, the others as they usually are.
     pub schools: Vec<UnderSchool>,
 }
 
@@ -54,7 +54,7 @@ pub struct SchoolComparison {
     pub zones: Vec<ZoneSchools>,
 }
 
-/// Replays a stretch of a record under each school, each morning without a forecast.
+/// Replays a stretch of a record under some schools, each morning without a forecast.
 ///
 /// # Errors
 /// As [`replay`].
@@ -63,6 +63,7 @@ pub fn compare_schools(
     record: &[DailyWeather],
     from: Date,
     to: Date,
+    schools: &[School],
 ) -> Result<SchoolComparison, Error> {
     let compared = |zone: &&Zone| zone.regime == Regime::Established && zone.is_active(to);
     let zones = document.zones.iter().filter(compared);
@@ -74,8 +75,8 @@ pub fn compare_schools(
             schools: Vec::new(),
         })
         .collect();
-    for school in School::usual() {
-        let under = under(document, school);
+    for school in schools {
+        let under = under(document, *school);
         let rows = replay(&under, record, from, to, Foresight::None)?;
         for of in &mut zones {
             let zone = under.zones.iter().find(|zone| zone.id == of.zone);

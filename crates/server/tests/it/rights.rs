@@ -227,7 +227,7 @@ pub fn table() -> BTreeMap<&'static str, (Asks, Value)> {
             "import_readings",
             (
                 Of(Crew),
-                Value::String("read_at,meter,register\n2026-06-17T08:00:00Z,1,12\n".to_owned()),
+                json!([{ "read_at": "2026-06-17T08:00:00Z", "meter": "1", "register": 12.0 }]),
             ),
         ),
         (

@@ -3,7 +3,7 @@ use actix_web::web::{Data, Json};
 use jiff::ToSpan;
 use lawn::record::flow_findings::standing;
 use lawn::record::savings::{Saving, savings};
-use lawn::site::School;
+use lawn::site::{School, Zone};
 
 use crate::api::access::{Access, Read};
 use crate::computing::{Failure, computed};
@@ -30,9 +30,13 @@ pub(in crate::api) async fn show_savings(
     let yesterday = today.yesterday().unwrap_or(today);
     let year = today.saturating_sub(1.year());
     let pages = water_book::read(&mut db, access.site, document.clone(), year, yesterday).await?;
-    // Where every zone is watered by its balance there is no school to compare.
-    let by_balance = |school: School| school.name() == School::WaterBalance.name();
-    let told = if document.zones.iter().all(|zone| by_balance(zone.school)) {
+    // The schools that are in use beside the balance; where every zone is watered by its balance there is nothing to compare.
+    let schools = School::usual().into_iter().filter(|school| {
+        let is_own = |zone: &Zone| zone.school.name() == school.name();
+        school.is_water_balance() || document.zones.iter().any(is_own)
+    });
+    let schools: Vec<School> = schools.collect();
+    let told = if schools.len() < 2 {
         Vec::new()
     } else {
         past_year::told(&mut db, access.site, today).await?
@@ -42,7 +46,7 @@ pub(in crate::api) async fn show_savings(
         let standing: Vec<_> = (kept.iter())
             .flat_map(|kept| standing(&kept.days(), today))
             .collect();
-        let schools = past_year::under_each_school(&document, &told)?;
+        let schools = past_year::under_schools(&document, &told, &schools)?;
         Ok::<_, Failure>(savings(
             &document,
             &pages.book(),

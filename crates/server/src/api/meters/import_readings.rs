@@ -4,7 +4,7 @@ use actix_web::web::Data;
 use actix_web::{HttpResponse, post};
 use jiff::tz::TimeZone;
 use lawn::record::readings::Reading;
-use lawn::record::readings_file::{self, Coming};
+use lawn::record::readings_file::{self, Coming, Filed};
 use lawn::record::waterings::Ran;
 use lawn::weather::file::CellError;
 use serde::{Deserialize, Serialize};
@@ -40,7 +40,7 @@ pub(in crate::api) struct ImportedReadings {
 /// Imports readings of the site's meters (docs/formats/records.md): all of them or none. What the book asks about a typed reading is said of its line, and nothing is
 /// written until the file is right, or sent as sure.
 #[utoipa::path(tag = "water book", operation_id = "import_readings", params(("site" = i64, Path), Taken),
-    request_body(content((String = "text/csv"), (String = "application/json"))), responses(
+    request_body(content((String = "text/csv"), (Vec<Filed> = "application/json"))), responses(
     (status = 201, description = "Imported", body = ImportedReadings),
     (status = 404, description = "No such site here", body = Problem),
     (status = 422, description = "Lines that do not hold, or are asked about; nothing was written", body = Problem)))]

@@ -1,6 +1,5 @@
 use actix_web::get;
 use actix_web::web::{Data, Json};
-
 use jiff::ToSpan;
 use lawn::record::readings::is_due;
 use lawn::record::waterings::Ran;
@@ -10,6 +9,9 @@ use crate::api::access::{Access, Read};
 use crate::db::{Db, flow, meters, runs, sites};
 use crate::http::error::{ApiError, Problem};
 use crate::{clock, planning};
+
+/// Days that are looked back for water that ran since a reading: longer than any meter is left unread.
+const LOOKED_BACK: i64 = 62;
 
 /// The site's meters, those that are taken out too, each with its last reading.
 #[utoipa::path(tag = "water book", operation_id = "list_meters", params(("site" = i64, Path)), responses(
@@ -36,7 +38,10 @@ pub(in crate::api) async fn list_meters(
     let first = rows.iter().filter_map(|row| last(row.id)).min();
     let entries = match first {
         Some(first) => {
+            // Whether any ran lately is enough to know.
+            let lately = today.saturating_sub(LOOKED_BACK.days());
             let first = first.to_zoned(zone).date().saturating_sub(1.day());
+            let first = first.max(lately);
             runs::entries(&mut *db, access.site, first, today).await?
         }
         None => Vec::new(),

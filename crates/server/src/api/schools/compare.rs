@@ -1,5 +1,6 @@
 use actix_web::post;
 use actix_web::web::{Data, Json};
+use lawn::site::School;
 use lawn::view::schools::SchoolComparison;
 
 use crate::api::access::{Access, Read};
@@ -22,7 +23,8 @@ pub(in crate::api) async fn compare_all_schools(
     let (document, today) = planning::as_measured(&mut connection, access.site).await?;
     let told = past_year::told(&mut connection, access.site, today).await?;
     drop(connection);
-    let compared = computed(move || past_year::under_each_school(&document, &told)).await??;
+    let compared =
+        computed(move || past_year::under_schools(&document, &told, &School::usual())).await??;
     compared
         .map(Json)
         .ok_or_else(|| ApiError::Conflict("there is no weather yet to compare on".to_owned()))
