@@ -19,7 +19,6 @@ pub mod readings;
 pub mod readings_file;
 pub mod reconcile;
 pub mod runs_file;
-pub mod savings;
 pub mod told_minutes;
 pub mod watching;
 pub mod watered;

@@ -16,6 +16,7 @@ pub mod minutes;
 pub mod plan;
 mod planned;
 pub mod published;
+pub mod savings;
 pub mod schools;
 pub mod since_published;
 mod site_view;

@@ -6,10 +6,10 @@ use lawn::quantity::{Area, Depth, Volume};
 use lawn::record::book::{Book, Sources, book};
 use lawn::record::flow_findings::Standing;
 use lawn::record::flow_watch::Named;
-use lawn::record::savings::{What, savings};
 use lawn::record::watered::{Passes, Watered};
 use lawn::record::waterings::Entry;
 use lawn::site::{School, SiteDocument, Zone};
+use lawn::view::savings::{What, savings};
 use lawn::view::schools::{SchoolComparison, UnderSchool, ZoneSchools};
 use science::sprinkler::Kind;
 

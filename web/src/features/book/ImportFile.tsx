@@ -91,13 +91,13 @@ export function ImportFile<T>({ site, label, hint, accept, url, insists, done }:
               {writing ? "Writing it down …" : `${Math.round(100 * state.share)} % of ${state.name} sent`}
             </Text>
             <Button size="xs" variant="outline" disabled={writing} onClick={() => running.current?.abort()}>
-              Break off
+              Cancel
             </Button>
           </Group>
         </>
       )}
       {state.is === "done" && <Text role="status">{done(state.answer)}</Text>}
-      {state.is === "broken_off" && <Text role="status">Broken off: nothing was written.</Text>}
+      {state.is === "broken_off" && <Text role="status">Cancelled: nothing was written.</Text>}
       {state.is === "failed" && <Faults error={state.error} />}
     </Stack>
   );

@@ -2,8 +2,8 @@ use actix_web::get;
 use actix_web::web::{Data, Json};
 use jiff::ToSpan;
 use lawn::record::flow_findings::standing;
-use lawn::record::savings::{Saving, savings};
 use lawn::site::{School, Zone};
+use lawn::view::savings::{Saving, savings};
 
 use crate::api::access::{Access, Read};
 use crate::computing::{Failure, computed};

@@ -380,8 +380,8 @@ async fn a_file_of_minutes_comes_in_and_one_that_is_wrong_or_broken_off_leaves_n
         page.see("5000 minutes are new.").await;
         page.upload("Import minutes of Commons", &of("long.csv"))
             .await;
-        page.press("Break off").await;
-        page.see("Broken off: nothing was written.").await;
+        page.press("Cancel").await;
+        page.see("Cancelled: nothing was written.").await;
         page.upload("Import minutes of Commons", &of("good.csv"))
             .await;
         page.see("0 minutes are new, 5000 were there already.")
