@@ -10,11 +10,12 @@ use lawn::site::SiteDocument;
 use lawn::site::meter::Meter;
 use sqlx::PgConnection;
 
-use crate::db::meters::{MeterId, MeterRow};
-use crate::db::{self, SiteId, runs};
+use crate::clock;
+use crate::db::meters::MeterId;
+use crate::db::{self, SiteId, runs, sites};
 
 /// Days over which a meter is watched before those that are asked for: enough to have learned what is normal.
-pub const WATCHED_DAYS: i64 = 90;
+const LEARNED_DAYS: i64 = 90;
 
 /// What is kept of a flow meter over the days that it is watched.
 pub struct Kept {
@@ -30,7 +31,8 @@ pub struct Kept {
     opened: Arc<[Opened]>,
 }
 
-/// Reads what is kept of a site's flow meters from a day on, up to a last day and no later than now; `document`: the site with what was measured.
+/// Reads what is kept of a site's flow meters for a stretch of days, and for the days before from which it is learned what is normal; no later than now.
+/// `document`: the site with what was measured.
 ///
 /// # Errors
 /// The database.
@@ -38,10 +40,12 @@ pub async fn read(
     db: &mut PgConnection,
     id: SiteId,
     document: &Arc<SiteDocument>,
-    (first, last): (Date, Date),
-    now: Timestamp,
-    meters: Vec<MeterRow>,
+    from: Date,
+    last: Date,
 ) -> sqlx::Result<Vec<Kept>> {
+    let now = clock::now(sites::get(&mut *db, id).await?.simulated_now);
+    let meters = db::meters::of_site(&mut *db, id).await?;
+    let first = from.saturating_sub(LEARNED_DAYS.days());
     let zone = document.site.zone().unwrap_or(TimeZone::UTC);
     let midnight = |day: Date| Some(day.to_zoned(zone.clone()).ok()?.timestamp());
     let from = midnight(first).unwrap_or(now);

@@ -43,6 +43,35 @@ pub enum Follows {
     },
 }
 
+impl Follows {
+    /// As columns of a file or a table: its name, the old meter's last figure, the new one's first.
+    #[must_use]
+    pub const fn columns(self) -> (&'static str, Option<f64>, Option<f64>) {
+        match self {
+            Self::On => ("on", None, None),
+            Self::RolledOver => ("rolled_over", None, None),
+            Self::NewMeter {
+                old_register,
+                began_with,
+            } => ("new_meter", old_register, Some(began_with)),
+        }
+    }
+
+    /// From such columns; `None`: there is no such name.
+    #[must_use]
+    pub fn of_columns(name: &str, old: Option<f64>, began: Option<f64>) -> Option<Self> {
+        match name {
+            "on" => Some(Self::On),
+            "rolled_over" => Some(Self::RolledOver),
+            "new_meter" => Some(Self::NewMeter {
+                old_register: old,
+                began_with: began.unwrap_or_default(),
+            }),
+            _ => None,
+        }
+    }
+}
+
 /// A reading.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Reading {

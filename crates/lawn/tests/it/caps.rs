@@ -5,13 +5,12 @@ use jiff::civil::{Date, date};
 use lawn::engine::replay::{Foresight, replay};
 use lawn::quantity::{Area, Rate};
 use lawn::record::allowed::{Standing, against_caps, needed};
-use lawn::record::watered::{Passes, Watered};
 use lawn::record::waterings::{Entry, Ran};
 use lawn::site::cap::{self, Cap, Per, Says};
 use lawn::site::{SiteDocument, Zone};
 use lawn::weather::DailyWeather;
 
-use crate::fixture::{exactly, plain, site, zone};
+use crate::fixture::{exactly, plain, ran, site, zone};
 
 const TODAY: Date = Date::constant(2026, 6, 18);
 
@@ -34,23 +33,7 @@ fn cap(says: Says) -> Cap {
 }
 
 fn run(day: Date, minutes: i64) -> Entry {
-    Entry {
-        zone: "front".to_owned(),
-        date: day,
-        started_at: day
-            .at(5, 0, 0, 0)
-            .in_tz("America/New_York")
-            .unwrap()
-            .timestamp(),
-        ran: Passes {
-            passes: 1,
-            run_s: minutes * 60,
-        },
-        watered: Watered::all(),
-        assumed: false,
-        planned: None,
-        by_hand: false,
-    }
+    ran("front", day, minutes)
 }
 
 /// Years of weather from the first of January on, each with its own ET0.

@@ -10,6 +10,8 @@ use lawn::engine::slot::{HORIZON, Opening};
 use lawn::engine::timetable::WHOLE;
 use lawn::engine::zone_model::ZoneModel;
 use lawn::quantity::{Area, Depth};
+use lawn::record::watered::{Passes, Watered};
+use lawn::record::waterings::Entry;
 use lawn::site::calendar::Interval;
 use lawn::site::{
     Controller, DateRule, LateHours, Site, SiteDocument, Supply, Use, Weekday, Window, Zone,
@@ -233,4 +235,22 @@ impl DryMorning<'_> {
 /// The plan of a day from its record alone.
 pub fn plan_on(document: &SiteDocument, observed: &[DailyWeather], today: Date) -> WeekPlan {
     plan_week(&Known::of_record(document, observed, today)).unwrap()
+}
+
+/// A run of a zone's own sprinklers at five in the morning, which somebody saw and no plan asked for.
+pub fn ran(zone: &str, date: Date, minutes: i64) -> Entry {
+    let started = date.at(5, 0, 0, 0).in_tz("America/New_York").unwrap();
+    Entry {
+        zone: zone.to_owned(),
+        date,
+        started_at: started.timestamp(),
+        ran: Passes {
+            passes: 1,
+            run_s: minutes * 60,
+        },
+        watered: Watered::all(),
+        assumed: false,
+        planned: None,
+        by_hand: false,
+    }
 }

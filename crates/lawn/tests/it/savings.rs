@@ -6,14 +6,13 @@ use lawn::quantity::{Area, Depth, Volume};
 use lawn::record::book::{Book, Sources, book};
 use lawn::record::flow_findings::Standing;
 use lawn::record::flow_watch::Named;
-use lawn::record::watered::{Passes, Watered};
 use lawn::record::waterings::Entry;
 use lawn::site::{School, SiteDocument, Zone};
 use lawn::view::savings::{What, savings};
 use lawn::view::schools::{SchoolComparison, UnderSchool, ZoneSchools};
 use science::sprinkler::Kind;
 
-use crate::fixture::{exactly, site, zone};
+use crate::fixture::{exactly, ran, site, zone};
 
 /// 600 m² of rotors at 10 mm/h, 100 L a minute, with an evenness of 0.50; and a zone that nobody tested.
 fn two() -> SiteDocument {
@@ -37,23 +36,7 @@ fn two() -> SiteDocument {
 /// A hundred hours of each zone in a year: 600 m³.
 fn year(document: &SiteDocument) -> Book {
     let first = date(2026, 6, 1);
-    let run = |zone: &str, day: i8| Entry {
-        zone: zone.to_owned(),
-        date: date(2026, 6, day),
-        started_at: date(2026, 6, day)
-            .at(5, 0, 0, 0)
-            .in_tz("America/New_York")
-            .unwrap()
-            .timestamp(),
-        ran: Passes {
-            passes: 1,
-            run_s: 36_000,
-        },
-        watered: Watered::all(),
-        assumed: false,
-        planned: None,
-        by_hand: false,
-    };
+    let run = |zone: &str, day: i8| ran(zone, date(2026, 6, day), 600);
     let entries: Vec<Entry> = (1..=10)
         .flat_map(|day| [run("front", day), run("back", day)])
         .collect();
@@ -183,26 +166,7 @@ fn a_school_is_compared_with_the_balance_and_one_that_costs_less_is_left_alone()
 #[test]
 fn a_timer_left_at_its_peak_runs_as_in_that_month_all_season() {
     let document = two();
-    let run = |month: i8, day: i8, minutes: i64| {
-        let date = date(2026, month, day);
-        Entry {
-            zone: "back".to_owned(),
-            date,
-            started_at: date
-                .at(5, 0, 0, 0)
-                .in_tz("America/New_York")
-                .unwrap()
-                .timestamp(),
-            ran: Passes {
-                passes: 1,
-                run_s: minutes * 60,
-            },
-            watered: Watered::all(),
-            assumed: false,
-            planned: None,
-            by_hand: false,
-        }
-    };
+    let run = |month: i8, day: i8, minutes: i64| ran("back", date(2026, month, day), minutes);
     // 100 L a minute: 1 m³ in March, 30 in May, 62 in July, 15 in September.
     let all = [
         run(3, 1, 10),

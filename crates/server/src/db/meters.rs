@@ -100,18 +100,6 @@ pub struct ReadingRow {
     pub photo: bool,
 }
 
-/// How a reading follows, from its columns.
-fn follows(name: &str, old_register: Option<f64>, began_with: Option<f64>) -> Follows {
-    match name {
-        "rolled_over" => Follows::RolledOver,
-        "new_meter" => Follows::NewMeter {
-            old_register,
-            began_with: began_with.unwrap_or(0.0),
-        },
-        _ => Follows::On,
-    }
-}
-
 /// The readings of a site's meters that count and were not read before a day, by meter and time; with each meter's last before that day.
 pub async fn readings(
     db: impl PgExecutor<'_>,
@@ -138,7 +126,9 @@ pub async fn readings(
         reading: Reading {
             at: r.read_at.to_jiff(),
             register: r.register,
-            follows: follows(&r.follows, r.old_register, r.began_with),
+            // The table takes no other names.
+            follows: Follows::of_columns(&r.follows, r.old_register, r.began_with)
+                .unwrap_or_default(),
         },
         who: r.who,
         photo: r.photo,
@@ -162,14 +152,7 @@ pub struct NewReading<'a> {
 
 /// Adds a reading; `None` where another of the meter stands at that instant.
 pub async fn add(db: &mut PgConnection, new: &NewReading<'_>) -> sqlx::Result<Option<i64>> {
-    let (follows, old_register, began_with) = match new.reading.follows {
-        Follows::On => ("on", None, None),
-        Follows::RolledOver => ("rolled_over", None, None),
-        Follows::NewMeter {
-            old_register,
-            began_with,
-        } => ("new_meter", old_register, Some(began_with)),
-    };
+    let (follows, old_register, began_with) = new.reading.follows.columns();
     if let Some(replaced) = new.replaces {
         void(&mut *db, replaced).await?;
     }

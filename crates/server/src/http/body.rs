@@ -156,6 +156,21 @@ pub fn text(body: &[u8]) -> Result<&str, ApiError> {
     })
 }
 
+/// A note without the space around it; none where nothing is written.
+///
+/// # Errors
+/// The field `note`, where it has more characters than that.
+pub fn note(text: Option<&str>, longest: usize) -> Result<Option<&str>, Invalid> {
+    let note = text.map(str::trim).filter(|note| !note.is_empty());
+    if note.is_some_and(|note| note.chars().count() > longest) {
+        return Err(Invalid::new(
+            "note",
+            format!("at most {longest} characters"),
+        ));
+    }
+    Ok(note)
+}
+
 /// Checks the key by which something that a phone may send twice is written once.
 ///
 /// # Errors

@@ -1,6 +1,5 @@
 use actix_web::web::{Data, Json};
 use actix_web::{HttpResponse, get};
-use jiff::ToSpan;
 use lawn::record::reconcile::{self, Day};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
@@ -9,11 +8,11 @@ use super::show::that_are_over;
 use crate::api::access::{Access, Read};
 use crate::computing::computed;
 use crate::db::meters::MeterId;
-use crate::db::{Db, SiteId, meters, sites};
+use crate::db::{Db, SiteId};
 use crate::http::csv;
 use crate::http::error::{ApiError, Problem};
 use crate::http::query::{Asked, Stretch};
-use crate::{clock, flow, planning, water_book};
+use crate::{flow, planning, water_book};
 
 /// Longest span told by the day: a year.
 const LONGEST_DAYS: i32 = 366;
@@ -84,10 +83,7 @@ async fn reconciled(
     let mut db = db.pool().acquire().await?;
     let (document, today) = planning::as_measured(&mut db, site).await?;
     let days = that_are_over(days, today, LONGEST_DAYS)?;
-    let now = clock::now(sites::get(&mut *db, site).await?.simulated_now);
-    let rows = meters::of_site(&mut *db, site).await?;
-    let first = days.from.saturating_sub(flow::WATCHED_DAYS.days());
-    let kept = flow::read(&mut db, site, &document, (first, days.to), now, rows).await?;
+    let kept = flow::read(&mut db, site, &document, days.from, days.to).await?;
     let pages = water_book::read(&mut db, site, document, days.from, days.to).await?;
     let chosen = match which.meter {
         None => (!kept.is_empty()).then_some(0),

@@ -12,9 +12,9 @@ use utoipa::ToSchema;
 use crate::api::access::{Access, Read};
 use crate::computing::computed;
 use crate::db::meters::MeterId;
-use crate::db::{Db, ZoneId, meters, sites};
+use crate::db::{Db, ZoneId};
 use crate::http::error::{ApiError, Problem};
-use crate::{clock, flow, planning, water_book};
+use crate::{flow, planning, water_book};
 
 /// Days that meters are looked back over by their readings.
 const LOOKED_BACK: i64 = 60;
@@ -66,13 +66,9 @@ pub(in crate::api) async fn show_findings(
 ) -> Result<Json<Findings>, ApiError> {
     let mut db = db.pool().acquire().await?;
     let (document, today) = planning::as_measured(&mut db, access.site).await?;
-    let site = sites::get(&mut *db, access.site).await?;
-    let now = clock::now(site.simulated_now);
     let from = today.saturating_sub(LOOKED_BACK.days());
     let pages = water_book::read(&mut db, access.site, document.clone(), from, today).await?;
-    let rows = meters::of_site(&mut *db, access.site).await?;
-    let watched = (today.saturating_sub(flow::WATCHED_DAYS.days()), today);
-    let kept = flow::read(&mut db, access.site, &document, watched, now, rows).await?;
+    let kept = flow::read(&mut db, access.site, &document, today, today).await?;
     let found = computed(move || {
         let price = document.site.price_per_m3;
         let of_flow = kept.iter().flat_map(|kept| {

@@ -7,9 +7,9 @@ use lawn::view::savings::{Saving, savings};
 
 use crate::api::access::{Access, Read};
 use crate::computing::{Failure, computed};
-use crate::db::{Db, meters, sites};
+use crate::db::Db;
 use crate::http::error::{ApiError, Problem};
-use crate::{clock, flow, past_year, planning, water_book};
+use crate::{flow, past_year, planning, water_book};
 
 /// What would save water in a year, the most first: a repair, more even sprinklers, another school; by the water and the weather of the last twelve months.
 #[utoipa::path(tag = "water book", operation_id = "show_savings", params(("site" = i64, Path)), responses(
@@ -22,11 +22,7 @@ pub(in crate::api) async fn show_savings(
 ) -> Result<Json<Vec<Saving>>, ApiError> {
     let mut db = db.pool().acquire().await?;
     let (document, today) = planning::as_measured(&mut db, access.site).await?;
-    let site = sites::get(&mut *db, access.site).await?;
-    let now = clock::now(site.simulated_now);
-    let rows = meters::of_site(&mut *db, access.site).await?;
-    let watched = (today.saturating_sub(flow::WATCHED_DAYS.days()), today);
-    let kept = flow::read(&mut db, access.site, &document, watched, now, rows).await?;
+    let kept = flow::read(&mut db, access.site, &document, today, today).await?;
     let yesterday = today.yesterday().unwrap_or(today);
     let year = today.saturating_sub(1.year());
     let pages = water_book::read(&mut db, access.site, document.clone(), year, yesterday).await?;

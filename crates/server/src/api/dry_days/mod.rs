@@ -13,7 +13,7 @@ use crate::db::dry_days::{self, DryDayRow};
 use crate::db::history::{self, Event};
 use crate::db::zones::ZoneRow;
 use crate::db::{Db, SiteWrite, ZoneId, sites, zones};
-use crate::http::body::Body;
+use crate::http::body::{Body, note};
 use crate::http::error::{ApiError, Problem};
 use crate::{clock, planning};
 
@@ -99,15 +99,7 @@ pub(super) async fn keep_dry(
     db: Data<Db>,
     Body(body): Body<DryDayNote>,
 ) -> Result<HttpResponse, ApiError> {
-    let note = body
-        .note
-        .as_deref()
-        .map(str::trim)
-        .filter(|n| !n.is_empty());
-    if note.is_some_and(|n| n.chars().count() > LONGEST_NOTE) {
-        let message = format!("at most {LONGEST_NOTE} characters");
-        return Err(Invalid::new("note", message).into());
-    }
+    let note = note(body.note.as_deref(), LONGEST_NOTE)?;
     let mut tx = db.write(access.site).await?;
     let zone = zone_and_day(&mut tx, &access, &path).await?;
     dry_days::keep(&mut *tx, zone.id, path.2, note, access.account).await?;

@@ -9,7 +9,7 @@ use crate::clock;
 use crate::db::history::{self, Event};
 use crate::db::wet_checks::{self, NewWetCheck};
 use crate::db::{Db, ZoneId, sites, zones};
-use crate::http::body::{Body, idempotency_key};
+use crate::http::body::{Body, idempotency_key, note};
 use crate::http::error::{ApiError, Problem};
 
 /// Longest note, characters.
@@ -46,15 +46,7 @@ pub(in crate::api) async fn add_wet_check(
     Body(done): Body<DoneWetCheck>,
 ) -> Result<HttpResponse, ApiError> {
     idempotency_key(&done.idempotency_key)?;
-    let note = done
-        .note
-        .as_deref()
-        .map(str::trim)
-        .filter(|n| !n.is_empty());
-    if note.is_some_and(|n| n.chars().count() > LONGEST_NOTE) {
-        let message = format!("at most {LONGEST_NOTE} characters");
-        return Err(Invalid::new("note", message).into());
-    }
+    let note = note(done.note.as_deref(), LONGEST_NOTE)?;
     let mut tx = db.write(access.site).await?;
     let own = zones::of_site(&mut *tx, access.site).await?;
     if done.zones.is_empty() {
