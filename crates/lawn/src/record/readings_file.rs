@@ -59,14 +59,7 @@ impl Filed {
 pub fn write(readings: &[Filed], zone: &TimeZone) -> String {
     let mut text = format!("{HEADING}\n");
     for filed in readings {
-        let (follows, old, began) = match filed.follows {
-            Follows::On => ("on", None, None),
-            Follows::RolledOver => ("rolled_over", None, None),
-            Follows::NewMeter {
-                old_register,
-                began_with,
-            } => ("new_meter", old_register, Some(began_with)),
-        };
+        let (follows, old, began) = filed.follows.columns();
         let figure = |figure: Option<f64>| figure.map(|f| f.to_string()).unwrap_or_default();
         let at = filed.read_at.to_zoned(zone.clone());
         let cells = [
@@ -198,17 +191,11 @@ fn of_line<'a>(line: u64, cell: &impl Fn(&str) -> &'a str) -> Result<Filed, Cell
         }),
     };
     let register = figure("register")?.ok_or_else(|| fault(line, "register", "is missing"))?;
+    let (old, began) = (figure("old_register")?, figure("began_with")?);
     let follows = match cell("follows") {
-        "" | "on" => Follows::On,
-        "rolled_over" => Follows::RolledOver,
-        "new_meter" => Follows::NewMeter {
-            old_register: figure("old_register")?,
-            began_with: figure("began_with")?.unwrap_or_default(),
-        },
-        _ => {
-            let message = "must be on, rolled_over or new_meter";
-            return Err(fault(line, "follows", message));
-        }
+        "" => Follows::On,
+        name => Follows::of_columns(name, old, began)
+            .ok_or_else(|| fault(line, "follows", "must be on, rolled_over or new_meter"))?,
     };
     let read_by = cell("read_by");
     Ok(Filed {
@@ -280,7 +267,7 @@ pub fn new_ones(
             .filter(|asked| !(follows_a_fault || coming.sure && asked.can_be()));
         follows_a_fault = asked.is_some();
         if let Some(asked) = asked {
-            faults.push(fault(line, "register", question(&asked)));
+            faults.push(fault(line, "register", question(meter, &asked)));
             continue;
         }
         all.insert(place, reading);
@@ -318,9 +305,12 @@ fn holds(coming: &Coming, line: u64, reading: &Reading) -> Result<(), CellError>
     Ok(())
 }
 
-/// What is asked about a figure of a file.
-fn question(asked: &Unlikely) -> String {
-    let m3 = |litres: f64| format!("{:.1} m³", litres / 1000.0);
+/// What is asked about a figure of a file, in the meter's own count.
+fn question(meter: &Meter, asked: &Unlikely) -> String {
+    let counts = |litres: f64| {
+        let counts = litres / meter.volume(1.0).l();
+        format!("{counts:.*}", usize::from(meter.decimals.max(1)))
+    };
     match asked {
         Unlikely::LowerReading { last, .. } => format!(
             "lower than the one before, {last}: if the counter turned over or the meter was changed, say so under follows"
@@ -331,9 +321,9 @@ fn question(asked: &Unlikely) -> String {
         Unlikely::MuchUsed {
             used_l, expected_l, ..
         } => format!(
-            "{} since the one before, where about {} are to be expected; import it as sure if it is so",
-            m3(*used_l),
-            m3(*expected_l)
+            "{} more than the one before, where about {} are to be expected; import it as sure if it is so",
+            counts(*used_l),
+            counts(*expected_l)
         ),
         _ => {
             "the same as the one before, though water ran; import it as sure if it is so".to_owned()

@@ -365,7 +365,7 @@ async fn readings_come_out_and_go_in_again_and_what_is_odd_is_asked_about_by_lin
         problem["lines"][0]["message"]
             .as_str()
             .unwrap()
-            .contains("as sure"),
+            .contains("898.1 more than the one before"),
         "{problem}"
     );
     let done = api.csv(&format!("{imports}?sure=true"), None, &much).await;

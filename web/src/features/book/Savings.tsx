@@ -29,7 +29,7 @@ function savingWords(s: Saving, units: Shown): { title: string; detail: string }
     case "evenness":
       return {
         title: `${zone}: repair, level and aim its sprinklers`,
-        detail: `Their evenness was measured as ${percent(s.what.du_lq)}; very good ones have ${percent(s.what.reach)}, and would do with less than the ${of} of the last twelve months.`,
+        detail: `Their evenness was measured as ${percent(s.what.du_lq)}; very good ones have ${percent(s.what.reach)}, and would keep the driest quarter green with ${percent(s.litres_a_year / s.of_l)} less than the ${of} of the last twelve months.`,
       };
     case "school": {
       const own = SCHOOLS[s.what.own.kind].name;

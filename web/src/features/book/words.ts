@@ -123,7 +123,11 @@ function flowWords(
     case "wrong_rate":
       return {
         title,
-        detail: `${flow(f.named.now_l_min)} instead of ${flow(f.named.rated_l_min)}: a quick test by the meter gives the plan the right rate.`,
+        detail: `${flow(f.named.now_l_min)} instead of ${flow(f.named.rated_l_min)}: ${
+          f.offers
+            ? "what its last five passes took, over its area, makes a quick test."
+            : "a quick test by the meter gives the plan the right rate."
+        }`,
       };
   }
 }
