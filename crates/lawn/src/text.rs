@@ -1,5 +1,7 @@
 //! What a text may hold, wherever it comes from: a request, a file, another machine.
 
+use std::borrow::Cow;
+
 use serde::{Deserialize, Deserializer};
 use serde_json::Value;
 
@@ -17,6 +19,17 @@ pub fn control_in_file(text: &str) -> Option<(u64, char)> {
     let before = text.get(..at).unwrap_or_default();
     let lines = before.bytes().filter(|b| *b == b'\n').count();
     Some((u64::try_from(lines).unwrap_or(u64::MAX) + 1, found))
+}
+
+/// A file's text as it is read: without a byte order mark, and lines ended by line feeds alone, so that they are counted right.
+#[must_use]
+pub fn in_lines(file: &str) -> Cow<'_, str> {
+    let text = file.trim_start_matches('\u{feff}');
+    if text.contains("\r\n") {
+        Cow::Owned(text.replace("\r\n", "\n"))
+    } else {
+        Cow::Borrowed(text)
+    }
 }
 
 /// What is said of a control character: no database or terminal takes it as text.
@@ -143,6 +156,12 @@ mod tests {
         ] {
             assert_eq!(csv_cell(text), cell);
         }
+    }
+
+    #[test]
+    fn lines_of_any_system_are_ended_alike() {
+        assert_eq!(in_lines("\u{feff}a\r\nb\n"), "a\nb\n");
+        assert!(matches!(in_lines("a\nb"), Cow::Borrowed("a\nb")));
     }
 
     #[test]

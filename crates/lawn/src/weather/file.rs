@@ -190,7 +190,7 @@ pub fn read_issued(text: &str) -> File {
 }
 
 fn read_rows(text: &str, issued: bool) -> File {
-    let text = text.trim_start_matches('\u{feff}');
+    let text = &*text::in_lines(text);
     let mut file = File::default();
     if !file.is_text(text) {
         return file;

@@ -7,6 +7,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::ranges::{self, Range};
+use crate::text::in_lines;
 use crate::weather::cell;
 use crate::weather::file::{self, File};
 
@@ -263,7 +264,7 @@ const UNKNOWN: [&str; 7] = ["", "na", "n/a", "nan", "null", "-", "-9999"];
 /// Reads a file by a mapping; errors name the file's own columns.
 #[must_use]
 pub fn read(text: &str, mapping: &Mapping) -> File {
-    let text = text.trim_start_matches('\u{feff}');
+    let text = &*in_lines(text);
     let mut reader = reader(text);
     let headers = match reader.headers() {
         Ok(headers) => headers.clone(),

@@ -3,6 +3,7 @@
 use serde::Serialize;
 use utoipa::ToSchema;
 
+use crate::text::in_lines;
 use crate::weather::file::{CellError, File};
 use crate::weather::foreign::{DateForm, Figure, MappedColumn, Mapping, Unit, date, reader};
 
@@ -38,7 +39,7 @@ impl Heading {
 /// # Errors
 /// A heading with more or longer columns than weather files have.
 pub fn heading(text: &str) -> Result<Option<Heading>, CellError> {
-    let text = text.trim_start_matches('\u{feff}');
+    let text = &*in_lines(text);
     let mut reader = reader(text);
     let Ok(headers) = reader.headers().cloned() else {
         return Ok(None);

@@ -9,6 +9,7 @@ use std::collections::BTreeMap;
 use jiff::civil::Date;
 
 use crate::ranges::{self, Range};
+use crate::text::in_lines;
 use crate::weather::WeatherDay;
 use crate::weather::cell::told;
 use crate::weather::file::{File, MOST_COLUMNS, MOST_ROWS, Row};
@@ -45,6 +46,7 @@ pub fn read(text: &str) -> File {
     let mut file = File::default();
     let mut days: BTreeMap<Date, Row> = BTreeMap::new();
     let mut station: Option<String> = None;
+    let text = &*in_lines(text);
     if !file.is_text(text) {
         return file;
     }
@@ -52,7 +54,7 @@ pub fn read(text: &str) -> File {
         .has_headers(false)
         .flexible(true)
         .trim(csv::Trim::All)
-        .from_reader(text.trim_start_matches('\u{feff}').as_bytes());
+        .from_reader(text.as_bytes());
     for record in reader.records() {
         let Ok(record) = record else {
             file.error(0, "", "a line cannot be read as text in columns");

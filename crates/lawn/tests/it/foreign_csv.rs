@@ -62,15 +62,17 @@ fn errors_name_the_files_own_line_and_column() {
     let text = FOREIGN
         .replace("90;NA", "90;warm")
         .replace("6/1/2026", "13/1/2026");
-    let file = read(&text, &mapping());
-    let said: Vec<String> = file.errors.iter().map(ToString::to_string).collect();
-    assert_eq!(
-        said,
-        [
-            "line 2, column Day: \"13/1/2026\" is not a date written like 6/18/2026",
-            "line 3, column Temp min (F): \"warm\" is not a number"
-        ]
-    );
+    for text in [text.replace('\n', "\r\n"), text] {
+        let file = read(&text, &mapping());
+        let said: Vec<String> = file.errors.iter().map(ToString::to_string).collect();
+        assert_eq!(
+            said,
+            [
+                "line 2, column Day: \"13/1/2026\" is not a date written like 6/18/2026",
+                "line 3, column Temp min (F): \"warm\" is not a number"
+            ]
+        );
+    }
     let mut wrong = mapping();
     wrong.columns[0].column = "Gone".to_owned();
     wrong.columns[1].unit = Unit::Mm;

@@ -48,13 +48,14 @@ pub enum Error {
 /// # Errors
 /// [`Error`], the first that does not hold.
 pub fn read(text: &str, throat_cm2: Option<f64>) -> Result<Vec<Can>, Error> {
+    let text = &*text::in_lines(text);
     if let Some((line, control)) = text::control_in_file(text) {
         return Err(Error::Control(line, text::refusal(control)));
     }
     let mut reader = csv::ReaderBuilder::new()
         .flexible(true)
         .trim(csv::Trim::All)
-        .from_reader(text.trim_start_matches('\u{feff}').as_bytes());
+        .from_reader(text.as_bytes());
     let headers = reader.headers().map_err(|_| Error::Unreadable(1))?.clone();
     let at = |name: &str| headers.iter().position(|h| h.eq_ignore_ascii_case(name));
     let can_at = at("can").ok_or(Error::Heading("no column can"))?;
