@@ -1083,6 +1083,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/run-imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Imports runs of the site's zones (docs/formats/runs.md): all of them or none, and replans. Runs that the record has are left as they are, unless the file
+         *     says of one that nobody has answered whether it ran; people's words in it are those of who imports it.
+         */
+        post: operations["import_runs"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/runs": {
         parameters: {
             query?: never;
@@ -1110,6 +1130,23 @@ export interface paths {
         };
         /** What ran, and what was said not to have, as CSV with names, clock times and whose word it is (docs/formats/runs.md). */
         get: operations["export_runs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/runs.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The same as JSON. */
+        get: operations["export_runs_json"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2417,6 +2454,9 @@ export interface components {
             cause: "weather_changed";
         } | {
             /** @enum {string} */
+            cause: "runs_imported";
+        } | {
+            /** @enum {string} */
             cause: "other_zones";
         };
         /** @description One zone on one day. */
@@ -3075,6 +3115,13 @@ export interface components {
             /** Format: int32 */
             readings: number;
         } | {
+            /** Format: int32 */
+            answered: number;
+            /** @enum {string} */
+            event: "runs_imported";
+            /** Format: int32 */
+            runs: number;
+        } | {
             /** @enum {string} */
             event: "minutes_imported";
             meter: string;
@@ -3470,9 +3517,9 @@ export interface components {
         FiledReading: {
             /** @description How it follows the one before. */
             follows?: components["schemas"]["ReadingFollows"];
-            /** @description The meter's identifier. */
-            meter: string;
-            /** @description The meter's name, for people: what comes in is told by the identifier. */
+            /** @description The meter's identifier; empty where it is told by its name. */
+            meter?: string;
+            /** @description The meter's name. */
             name?: string;
             /**
              * Format: date-time
@@ -3486,6 +3533,40 @@ export interface components {
              * @description The figure, in the meter's own count.
              */
             register: number;
+        };
+        /** @description A run as a file has it, denied ones with no passes. */
+        FiledRun: {
+            /**
+             * Format: date
+             * @description Local day of its first start.
+             */
+            date: string;
+            /** @description The zone's name. */
+            name?: string;
+            /**
+             * Format: int32
+             * @description Passes; 0: it did not run.
+             */
+            passes: number;
+            planned?: components["schemas"]["Passes"] | null;
+            /**
+             * Format: int64
+             * @description The time of all, s.
+             */
+            run_s: number;
+            /** @description Whose word it is. */
+            said: components["schemas"]["Said"];
+            /**
+             * Format: date-time
+             * @description Its first start; `None`: not known.
+             */
+            started_at?: string | null;
+            /** @description What it watered, and by what. */
+            watered?: components["schemas"]["Watered"];
+            /** @description Who said so, for people. */
+            who?: string | null;
+            /** @description The zone's identifier; empty where it is told by its name. */
+            zone?: string;
         };
         /**
          * @description What may be behind a finding.
@@ -3827,6 +3908,15 @@ export interface components {
             /** @description Readings that were there, with the same figure. */
             known: number;
             /** @description Readings that were written. */
+            new: number;
+        };
+        /** @description What an import did. */
+        ImportedRuns: {
+            /** @description Runs of the record that the file answers. */
+            answered: number;
+            /** @description Runs that were there. */
+            known: number;
+            /** @description Runs that were added. */
             new: number;
         };
         /** @description An invitation as the owner sees it. */
@@ -5155,6 +5245,19 @@ export interface components {
             /** @enum {string} */
             outdated: "over_a_year";
         };
+        /** @description How long it ran: equal passes that add up to a time. */
+        Passes: {
+            /**
+             * Format: int32
+             * @description Their number.
+             */
+            passes: number;
+            /**
+             * Format: int64
+             * @description The time of all, s.
+             */
+            run_s: number;
+        };
         /** @description The old and the new password. */
         PasswordChange: {
             current: string;
@@ -5931,8 +6034,8 @@ export interface components {
              * @description Time that water ran, s.
              */
             seconds: number;
-            /** @description `assumed`, `confirmed`, `changed`, `denied`, `hand`, `hose`, `controller`. */
-            source: string;
+            /** @description Whose word it is. */
+            source: components["schemas"]["Said"];
             /** Format: date-time */
             started_at: string;
             /** @description What it watered, and by what. */
@@ -5955,6 +6058,11 @@ export interface components {
              */
             minutes: number;
         };
+        /**
+         * @description Whose word a run of the record is.
+         * @enum {string}
+         */
+        Said: "assumed" | "confirmed" | "changed" | "denied" | "hand" | "hose" | "controller";
         /** @description A saving. */
         Saving: {
             /** @description What it saves in a year, L. */
@@ -16334,6 +16442,144 @@ export interface operations {
             };
         };
     };
+    import_runs: {
+        parameters: {
+            query?: {
+                /** @description Whether figures that are seldom so were looked at, and are so. */
+                sure?: boolean;
+            };
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FiledRun"][];
+                "text/csv": string;
+            };
+        };
+        responses: {
+            /** @description Imported */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportedRuns"];
+                };
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Lines that do not hold, or are asked about; nothing was written */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_runs: {
         parameters: {
             query: {
@@ -16608,6 +16854,100 @@ export interface operations {
                 };
                 content: {
                     "text/csv": string;
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_runs_json: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The runs */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FiledRun"][];
                 };
             };
             /** @description A parameter cannot be understood */

@@ -8,15 +8,13 @@ use utoipa::ToSchema;
 use crate::days;
 use crate::measure::unlikely::Unlikely;
 use crate::quantity::Volume;
+use crate::record::lines::{self, Kind, Line, fault, told};
+use crate::record::meant::{self, Candidate};
 use crate::record::readings::{Follows, Reading, expected, odd};
 use crate::site::meter::Meter;
-use crate::text::{self, csv_cell, shortened};
+use crate::text::csv_cell;
 use crate::weather::file::CellError;
 
-/// Most readings of a file.
-const MOST: usize = 20_000;
-/// Faults of a file that are told.
-const MOST_FAULTS: usize = 100;
 /// The columns as they are written.
 const HEADING: &str = "read_at,meter,name,register,follows,old_register,began_with,read_by";
 
@@ -27,9 +25,10 @@ const HEADING: &str = "read_at,meter,name,register,follows,old_register,began_wi
 pub struct Filed {
     /// When it was read.
     pub read_at: Timestamp,
-    /// The meter's identifier.
+    /// The meter's identifier; empty where it is told by its name.
+    #[serde(default)]
     pub meter: String,
-    /// The meter's name, for people: what comes in is told by the identifier.
+    /// The meter's name.
     #[serde(default)]
     pub name: String,
     /// The figure, in the meter's own count.
@@ -78,134 +77,61 @@ pub fn write(readings: &[Filed], zone: &TimeZone) -> String {
     text
 }
 
-fn fault(line: u64, column: &str, message: impl Into<String>) -> CellError {
-    CellError {
-        line,
-        column: column.to_owned(),
-        message: message.into(),
-    }
-}
+/// What its files hold.
+const KIND: Kind = Kind {
+    records: "readings",
+    wanted: &["read_at", "register"],
+    most: 20_000,
+};
 
 /// Reads a file, each reading with its line; of a list as JSON its place, from 1.
 ///
 /// # Errors
 /// The lines that do not hold, at most a hundred.
 pub fn read(file: &str) -> Result<Vec<(u64, Filed)>, Vec<CellError>> {
-    let file = file.trim_start_matches('\u{feff}');
-    let filed = if file.trim_start().starts_with('[') {
-        listed(file)?
-    } else {
-        in_columns(file)?
-    };
-    if filed.is_empty() {
-        return Err(vec![fault(1, "", "no reading is in it")]);
-    }
-    Ok(filed)
+    lines::read(file, &KIND, of_line)
 }
 
-fn listed(file: &str) -> Result<Vec<(u64, Filed)>, Vec<CellError>> {
-    let values: Vec<serde_json::Value> = serde_json::from_str(file).map_err(|error| {
-        let line = u64::try_from(error.line()).unwrap_or(0);
-        vec![fault(line, "", shortened(&error.to_string()))]
-    })?;
-    if values.len() > MOST {
-        return Err(vec![fault(0, "", format!("more than {MOST} readings"))]);
-    }
-    let (mut filed, mut faults) = (Vec::new(), Vec::new());
-    for (place, value) in (1..).zip(values) {
-        match serde_json::from_value(value) {
-            Ok(reading) => filed.push((place, reading)),
-            Err(error) => faults.push(fault(place, "", shortened(&error.to_string()))),
-        }
-    }
-    told(filed, faults)
-}
-
-fn told<T>(filed: T, mut faults: Vec<CellError>) -> Result<T, Vec<CellError>> {
-    faults.truncate(MOST_FAULTS);
-    if faults.is_empty() {
-        Ok(filed)
-    } else {
-        Err(faults)
-    }
-}
-
-fn in_columns(file: &str) -> Result<Vec<(u64, Filed)>, Vec<CellError>> {
-    if let Some((line, control)) = text::control_in_file(file) {
-        return Err(vec![fault(line, "", text::refusal(control))]);
-    }
-    let mut reader = csv::ReaderBuilder::new()
-        .trim(csv::Trim::All)
-        .from_reader(file.as_bytes());
-    let unreadable = |_| vec![fault(1, "", "cannot be read as text in columns")];
-    let headers = reader.headers().map_err(unreadable)?.clone();
-    let at = |name: &str| headers.iter().position(|h| h.eq_ignore_ascii_case(name));
-    for wanted in ["read_at", "meter", "register"] {
-        if at(wanted).is_none() {
-            let message =
-                format!("the heading must name read_at, meter and register; {wanted} is missing");
-            return Err(vec![fault(1, "", message)]);
-        }
-    }
-    let (mut filed, mut faults) = (Vec::new(), Vec::new());
-    for record in reader.records() {
-        let record = match record {
-            Ok(record) => record,
-            Err(error) => {
-                let line = error.position().map_or(0, csv::Position::line);
-                faults.push(fault(line, "", "must have as many cells as the heading"));
-                continue;
-            }
-        };
-        let line = record.position().map_or(0, csv::Position::line);
-        if filed.len() >= MOST {
-            faults.push(fault(line, "", format!("more than {MOST} readings")));
-            break;
-        }
-        let cell = |name: &str| at(name).and_then(|at| record.get(at)).unwrap_or_default();
-        match of_line(line, &cell) {
-            Ok(reading) => filed.push((line, reading)),
-            Err(wrong) => faults.push(wrong),
-        }
-    }
-    told(filed, faults)
-}
-
-fn of_line<'a>(line: u64, cell: &impl Fn(&str) -> &'a str) -> Result<Filed, CellError> {
-    let said = cell("read_at");
-    let read_at = said.parse().map_err(|_| {
-        let message = format!(
-            "\"{}\" is no instant with its offset, such as 2026-06-17T08:00:00-04:00",
-            shortened(said)
-        );
-        fault(line, "read_at", message)
-    })?;
-    let figure = |column: &str| match cell(column) {
-        "" => Ok(None),
-        text => text.parse::<f64>().map(Some).map_err(|_| {
-            fault(
-                line,
-                column,
-                format!("\"{}\" is not a number", shortened(text)),
-            )
-        }),
-    };
-    let register = figure("register")?.ok_or_else(|| fault(line, "register", "is missing"))?;
+fn of_line(line: &Line) -> Result<Filed, CellError> {
+    let missing = |column| move || line.fault(column, "is missing");
+    let instant = "an instant with its offset, such as 2026-06-17T08:00:00-04:00";
+    let figure = |column| line.value::<f64>(column, "a number");
     let (old, began) = (figure("old_register")?, figure("began_with")?);
-    let follows = match cell("follows") {
+    let follows = match line.cell("follows") {
         "" => Follows::On,
         name => Follows::of_columns(name, old, began)
-            .ok_or_else(|| fault(line, "follows", "must be on, rolled_over or new_meter"))?,
+            .ok_or_else(|| line.fault("follows", "must be on, rolled_over or new_meter"))?,
     };
-    let read_by = cell("read_by");
     Ok(Filed {
-        read_at,
-        meter: cell("meter").to_owned(),
-        name: cell("name").to_owned(),
-        register,
+        read_at: (line.value("read_at", instant)?).ok_or_else(missing("read_at"))?,
+        meter: line.cell("meter").to_owned(),
+        name: line.words("name").unwrap_or_default(),
+        register: figure("register")?.ok_or_else(missing("register"))?,
         follows,
-        read_by: (!read_by.is_empty()).then(|| read_by.to_owned()),
+        read_by: line.words("read_by"),
     })
+}
+
+/// The meter that a reading means, by its identifier or name. `clock`: the site's.
+///
+/// # Errors
+/// What to say of its column `meter`.
+pub fn meter<'a, T>(
+    filed: &Filed,
+    all: &'a [T],
+    of: impl Fn(&'a T) -> &'a Meter,
+    clock: &TimeZone,
+) -> Result<&'a T, String> {
+    let date = filed.read_at.to_zoned(clock.clone()).date();
+    meant::by(&filed.meter, &filed.name, all, |one| {
+        let meter = of(one);
+        Candidate {
+            id: &meter.id,
+            name: &meter.name,
+            is_there: meter.is_there(date),
+        }
+    })
+    .map_err(|unclear| unclear.of("meter"))
 }
 
 /// Those of a meter that come in, beside those that are known.
@@ -284,8 +210,7 @@ fn holds(coming: &Coming, line: u64, reading: &Reading) -> Result<(), CellError>
     }
     let date = reading.at.to_zoned((*zone).clone()).date();
     days::check("read_at", date, days::LAST).map_err(|e| fault(line, "read_at", e.message))?;
-    let is_before = meter.active_from.is_some_and(|from| date < from);
-    if is_before || meter.active_to.is_some_and(|to| to < date) {
+    if !meter.is_there(date) {
         let message = format!("{} was not there on {date}", meter.name);
         return Err(fault(line, "read_at", message));
     }

@@ -107,7 +107,8 @@ impl Watered {
 }
 
 /// How long it ran: equal passes that add up to a time.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
 pub struct Passes {
     /// Their number.
     pub passes: u32,

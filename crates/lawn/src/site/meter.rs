@@ -121,6 +121,13 @@ impl Meter {
         10_f64.powi(-i32::from(self.decimals))
     }
 
+    /// Whether it was there on a day.
+    #[must_use]
+    pub fn is_there(&self, date: Date) -> bool {
+        self.active_from.is_none_or(|from| from <= date)
+            && self.active_to.is_none_or(|to| date <= to)
+    }
+
     /// Whether it feeds a zone.
     #[must_use]
     pub fn feeds(&self, zone: &str) -> bool {

@@ -246,6 +246,8 @@ pub enum Cause {
     },
     /// Weather of past days was imported or chosen anew.
     WeatherChanged,
+    /// Runs were imported from a file.
+    RunsImported,
     /// Nothing of the zone's own: other zones leave it another time.
     OtherZones,
 }

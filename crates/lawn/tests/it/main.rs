@@ -31,6 +31,7 @@ mod readings;
 mod reconcile;
 mod rule_properties;
 mod rules;
+mod runs_files;
 mod savings;
 mod schools;
 mod six_zones;

@@ -29,6 +29,7 @@ pub mod session;
 mod sites;
 mod soil_tests;
 mod sprinkler_tests;
+mod taken;
 mod unknown;
 mod weather;
 mod wet_checks;
@@ -174,6 +175,8 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(history::list)
             .service(history::export_history)
             .service(runs::export_runs)
+            .service(runs::export_runs_json)
+            .service(runs::import_runs)
             .service(runs::list)
             .service(runs::add)
             .service(runs::confirm)

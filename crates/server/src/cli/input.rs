@@ -1,5 +1,6 @@
 //! Reading the open files of the command line, with errors that name file, line and column or key.
 
+use std::fmt::Display;
 use std::path::{Path, PathBuf};
 
 use clap::Args;
@@ -137,6 +138,14 @@ pub(crate) fn site(path: &Path) -> Result<SiteDocument, Failure> {
 
 /// Reads a runs file (docs/formats/runs.md).
 pub(crate) fn runs(path: &Path, document: &SiteDocument) -> Result<Vec<Run>, Failure> {
-    runs_file::read(&text(path)?, document)
-        .map_err(|error| Failure(format!("{}: {error}", path.display())))
+    let fail = |error: &dyn Display| Failure(format!("{}: {error}", path.display()));
+    let clock = document.site.zone().map_err(|error| fail(&error))?;
+    let filed = runs_file::read(&text(path)?, document).map_err(|faults| match faults.first() {
+        Some(first) => fail(first),
+        None => fail(&"cannot be read"),
+    })?;
+    Ok(filed
+        .iter()
+        .filter_map(|(_, run)| run.run(&clock))
+        .collect())
 }

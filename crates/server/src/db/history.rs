@@ -43,6 +43,10 @@ pub enum Event {
     MeterReadingsImported {
         readings: u32,
     },
+    RunsImported {
+        runs: u32,
+        answered: u32,
+    },
     MinutesImported {
         meter: String,
         minutes: u32,
@@ -362,6 +366,7 @@ impl Event {
             | Self::EditUndone { zone, date }
             | Self::EditRedone { zone, date } => (Some(zone), Cause::DayEdited { date }),
             Self::PassesMissed { zone, date, .. } => (Some(zone), Cause::PassesMissed { date }),
+            Self::RunsImported { .. } => (None, Cause::RunsImported),
             Self::HoursAsked { zone, .. } | Self::HoursLifted { zone, .. } => {
                 (Some(zone), Cause::HoursAsked)
             }

@@ -8,6 +8,7 @@ use jiff_sqlx::ToSqlx;
 use lawn::days;
 use lawn::record::known::is_after_noon;
 use lawn::record::programme::{Begun, ProgrammeHold};
+use lawn::record::said::Said;
 use lawn::record::watching::Opened;
 use lawn::record::watered::{Passes, Watered};
 use lawn::record::waterings::Entry;
@@ -76,8 +77,8 @@ pub struct RunRow {
     pub planned: Option<Planned>,
     /// What it watered, and by what.
     pub watered: Watered,
-    /// `assumed`, `confirmed`, `changed`, `denied`, `hand`, `hose`, `controller`.
-    pub source: String,
+    /// Whose word it is.
+    pub source: Said,
     /// Who said so.
     pub who: Option<String>,
     /// The plan that it was taken from.
@@ -102,6 +103,11 @@ fn watered(stored: Option<Value>) -> sqlx::Result<Watered> {
     stored.map_or(Ok(Watered::all()), |value| {
         serde_json::from_value(value).map_err(undecodable)
     })
+}
+
+/// Whose word a run is.
+fn said(stored: String) -> sqlx::Result<Said> {
+    serde_json::from_value(Value::String(stored)).map_err(undecodable)
 }
 
 /// Runs of a site's zones that count from a day on, by date.
@@ -135,7 +141,7 @@ pub async fn of_sites(
             passes: u32::try_from(r.passes).unwrap_or(0),
             run_s: i64::from(r.run_s),
             watered: watered(r.watered)?,
-            assumed: r.source == "assumed",
+            assumed: said(r.source)? == Said::Assumed,
         };
         Ok((SiteId(r.site), run))
     });
@@ -195,7 +201,7 @@ async fn select(
                     end: end.to_jiff(),
                 }),
                 watered: watered(r.watered)?,
-                source: r.source,
+                source: said(r.source)?,
                 who: r.who,
                 plan: r.plan_id,
                 replaces: r.replaces,
@@ -223,9 +229,9 @@ pub async fn entries(
         started_at: row.started_at,
         ran: seconds(row.passes, row.run_s),
         watered: row.watered,
-        assumed: row.source == "assumed",
+        assumed: row.source == Said::Assumed,
         planned: row.planned.map(|p| seconds(p.passes, p.run_s)),
-        by_hand: matches!(row.source.as_str(), "hand" | "hose"),
+        by_hand: row.source.is_by_hand(),
     });
     Ok(entries.collect())
 }
@@ -335,7 +341,7 @@ pub async fn answer(
     db: &mut PgConnection,
     run: &RunRow,
     account: AccountId,
-    source: &str,
+    source: Said,
     passes: i32,
     run_s: i32,
 ) -> sqlx::Result<i64> {
@@ -350,7 +356,7 @@ pub async fn answer(
         run.id,
         passes,
         run_s,
-        source,
+        source.name(),
         account.0,
     )
     .fetch_one(&mut *db)
@@ -396,8 +402,8 @@ pub struct ByHand<'a> {
     pub started_at: Timestamp,
     /// Length, s.
     pub seconds: i32,
-    /// `hand` or `hose`.
-    pub source: &'a str,
+    /// By hand or hose.
+    pub source: Said,
     /// What it watered, and by what.
     pub watered: Watered,
     /// Who.
@@ -415,13 +421,77 @@ pub async fn add(db: impl PgExecutor<'_>, run: &ByHand<'_>) -> sqlx::Result<Opti
         run.date.to_sqlx() as _,
         run.started_at.to_sqlx() as _,
         run.seconds,
-        run.source,
+        run.source.name(),
         run.account.0,
         run.idempotency_key,
         serde_json::to_value(run.watered).map_err(undecodable)?,
     )
     .fetch_optional(db)
     .await
+}
+
+/// A run that a file brings.
+pub struct Imported {
+    /// The zone.
+    pub zone: ZoneId,
+    /// Local day of its first start.
+    pub date: Date,
+    /// First start.
+    pub started_at: Timestamp,
+    /// How long it ran; no passes: it did not.
+    pub ran: Passes,
+    /// What a plan asked for.
+    pub planned: Option<Passes>,
+    /// What it watered, and by what.
+    pub watered: Watered,
+    /// Whose word it is.
+    pub source: Said,
+}
+
+/// Adds runs of a file; people's words in it are those of who imports it. None of the zones has a run that begins then.
+pub async fn import(
+    db: impl PgExecutor<'_>,
+    runs: &[Imported],
+    account: AccountId,
+) -> sqlx::Result<()> {
+    let seconds = |s: i64| i32::try_from(s).unwrap_or(i32::MAX);
+    let passes = |p: u32| i32::try_from(p).unwrap_or(i32::MAX);
+    let zones: Vec<i64> = runs.iter().map(|r| r.zone.0).collect();
+    let dates: Vec<String> = runs.iter().map(|r| r.date.to_string()).collect();
+    let starts: Vec<String> = runs.iter().map(|r| r.started_at.to_string()).collect();
+    let ran: Vec<i32> = runs.iter().map(|r| passes(r.ran.passes)).collect();
+    let lengths: Vec<i32> = runs.iter().map(|r| seconds(r.ran.run_s)).collect();
+    let planned = runs.iter().map(|r| r.planned);
+    let planned_passes: Vec<Option<i32>> =
+        planned.clone().map(|p| Some(passes(p?.passes))).collect();
+    let planned_s: Vec<Option<i32>> = planned.map(|p| Some(seconds(p?.run_s))).collect();
+    let sources: Vec<String> = runs.iter().map(|r| r.source.name().to_owned()).collect();
+    let accounts = runs
+        .iter()
+        .map(|r| (!r.source.is_open()).then_some(account.0));
+    let accounts: Vec<Option<i64>> = accounts.collect();
+    let watered: Vec<Value> = (runs.iter())
+        .map(|r| serde_json::to_value(r.watered).map_err(undecodable))
+        .collect::<sqlx::Result<_>>()?;
+    sqlx::query!(
+        "INSERT INTO run (zone_id, date, started_at, passes, run_s, source, planned_passes, planned_s, planned_end, account_id, watered)
+         SELECT z, d, s, p, l, w, pp, pl, s + make_interval(secs => pl), a, j
+         FROM unnest($1::int8[], $2::text[]::date[], $3::text[]::timestamptz[], $4::int4[], $5::int4[], $6::text[], $7::int4[], $8::int4[],
+              $9::int8[], $10::jsonb[]) AS r (z, d, s, p, l, w, pp, pl, a, j)",
+        &zones,
+        &dates,
+        &starts,
+        &ran,
+        &lengths,
+        &sources,
+        &planned_passes as _,
+        &planned_s as _,
+        &accounts as _,
+        &watered,
+    )
+    .execute(db)
+    .await?;
+    Ok(())
 }
 
 /// Whether a key was written for a zone.

@@ -10,6 +10,7 @@ use jiff::civil::Date;
 use jiff::tz::TimeZone;
 use jiff::{Timestamp, ToSpan};
 use lawn::engine::replay::{Foresight, replay};
+use lawn::record::said::Said;
 use lawn::weather::{self, Gaps, WeatherDay};
 use sqlx::{PgConnection, PgPool};
 use thiserror::Error;
@@ -195,12 +196,12 @@ async fn say_what_ran(
         return Ok(());
     }
     for run in db::runs::list(&mut *db, site, FIRST_DAY, today).await? {
-        if run.source == "assumed" && run.plan.is_some() {
-            db::runs::answer(&mut *db, &run, crew, "confirmed", run.passes, run.run_s).await?;
+        if run.source == Said::Assumed && run.plan.is_some() {
+            db::runs::answer(&mut *db, &run, crew, Said::Confirmed, run.passes, run.run_s).await?;
             let event = Event::RunSaid {
                 zone: run.zone_name,
                 date: run.date,
-                answer: "confirmed".to_owned(),
+                answer: Said::Confirmed.name().to_owned(),
             };
             db::history::note(&mut *db, site, crew, &event).await?;
         }

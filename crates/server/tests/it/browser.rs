@@ -9,6 +9,7 @@ mod driver;
 mod edits;
 mod entries;
 mod facts;
+mod files;
 pub use driver::Screen;
 mod journey;
 mod narrow;

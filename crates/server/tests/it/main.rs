@@ -33,6 +33,7 @@ mod plans;
 mod publications;
 mod rights;
 mod rounds;
+mod run_imports;
 mod runs;
 mod screenshots;
 mod site_documents;

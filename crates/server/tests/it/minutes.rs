@@ -325,6 +325,15 @@ async fn readings_come_out_and_go_in_again_and_what_is_odd_is_asked_about_by_lin
     let done = api.csv(&imports, None, &file).await;
     let done = expect(done, StatusCode::CREATED).await;
     assert_eq!(done, json!({ "new": 4, "known": 0 }));
+    // By the meter's name, whatever its identifier was in another place.
+    let name = &api.json(&format!("{site}/meters")).await[0]["meter"]["name"];
+    let named = format!(
+        "read_at,meter,name,register\n2026-05-01T08:00:00-04:00,77,{},120.0\n",
+        name.as_str().unwrap()
+    );
+    let done = api.csv(&imports, None, &named).await;
+    let done = expect(done, StatusCode::CREATED).await;
+    assert_eq!(done, json!({ "new": 0, "known": 1 }));
     // The same file again, and what comes out, in both forms.
     let csv = api.text(&format!("{site}/meter-readings.csv")).await;
     let listed = api.text(&format!("{site}/meter-readings.json")).await;

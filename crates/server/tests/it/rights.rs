@@ -231,6 +231,13 @@ pub fn table() -> BTreeMap<&'static str, (Asks, Value)> {
             ),
         ),
         (
+            "import_runs",
+            (
+                Of(Crew),
+                json!([{ "date": "2026-06-17", "started_at": "2026-06-17T08:00:00Z", "zone": "1", "passes": 1, "run_s": 60, "said": "hand" }]),
+            ),
+        ),
+        (
             "put_meter_photo",
             (Of(Crew), Value::String("GIF89a".to_owned())),
         ),

@@ -5,11 +5,11 @@ import { useState } from "react";
 import type { Schemas, SiteView } from "../../api";
 import { dated, localDate, longDay, moment, whenAt } from "../../time";
 import { useUnits } from "../../units";
+import { ImportFile } from "../files/ImportFile";
 import { useRights } from "../session/rights";
 import { Failed, Loading, Refused } from "../shell/States";
 import { zonesQuery } from "../site/queries";
 import classes from "./Book.module.css";
-import { ImportFile } from "./ImportFile";
 import { MeterForm } from "./MeterForm";
 import {
   type Book,
@@ -330,7 +330,7 @@ function Files({ site, meter }: { site: string; meter: MeterView }) {
         <ImportFile<Schemas["ImportedReadings"]>
           site={site}
           label="Import readings"
-          hint="CSV or JSON as it is saved here; a line a reading: read_at, meter, register."
+          hint="CSV or JSON as it is saved here; a line a reading: read_at, meter or name, register."
           accept=".csv,.json,text/csv,application/json"
           url={`${path}/meter-reading-imports`}
           insists

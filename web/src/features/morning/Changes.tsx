@@ -50,6 +50,8 @@ function causeWords(cause: Schemas["Cause"], today: string, units: Shown): strin
       return "its settings were changed";
     case "site_changed":
       return "hours, supply or place were changed";
+    case "runs_imported":
+      return "runs were imported from a file";
     case "rules_changed":
       return "the local rules were changed";
     case "soil_tested":

@@ -52,6 +52,8 @@ function words(e: Event, units: Units, timeZone: string): string {
       return `read ${e.register} on the meter ${e.meter}, ${moment(e.at, timeZone)}`;
     case "meter_readings_imported":
       return `imported ${e.readings} meter readings`;
+    case "runs_imported":
+      return `imported ${e.runs} runs${e.answered > 0 ? ` and answered ${e.answered} by file` : ""}`;
     case "minutes_imported":
       return `imported ${e.minutes} minutes of the meter ${e.meter}`;
     case "meter_reading_voided":

@@ -87,7 +87,7 @@ export function RunDays({ site, runs, today, timeZone }: DaysProps) {
   );
 }
 
-const WORDS: Record<string, string> = {
+const WORDS: Record<Run["source"], string> = {
   assumed: "as planned?",
   confirmed: "ran",
   changed: "ran",

@@ -1,11 +1,22 @@
 import { Anchor, Stack, Text } from "@mantine/core";
+import type { Schemas } from "../../api";
 import { useCreateSite } from "../begin/useCreateSite";
+import { FilePick } from "../files/FilePick";
+import { ImportFile } from "../files/ImportFile";
+import { useRights } from "../session/rights";
 import { Refused } from "../shell/States";
-import { FilePick } from "./FilePick";
 import classes from "./SitePage.module.css";
+
+function imported({ new: added, answered, known }: Schemas["ImportedRuns"]): string {
+  const parts = [`${added} written`];
+  if (answered > 0) parts.push(`${answered} answered`);
+  if (known > 0) parts.push(`${known} were there already`);
+  return `${parts.join(", ")}.`;
+}
 
 export function FilesPanel({ site }: { site: string }) {
   const create = useCreateSite();
+  const { record } = useRights(site);
   const base = `/api/v1/sites/${site}`;
   return (
     <div className={classes.columns}>
@@ -20,6 +31,9 @@ export function FilesPanel({ site }: { site: string }) {
         </Anchor>
         <Anchor href={`${base}/runs.csv`} download="runs.csv">
           Runs, runs.csv
+        </Anchor>
+        <Anchor href={`${base}/runs.json`} download="runs.json">
+          Runs, runs.json
         </Anchor>
         <Anchor href={`${base}/sprinkler-tests.csv`} download="sprinkler-tests.csv">
           Sprinkler tests, sprinkler-tests.csv
@@ -40,6 +54,17 @@ export function FilesPanel({ site }: { site: string }) {
           onText={(text) => create.mutate(text)}
         />
         <Refused error={create.error} />
+        {record && (
+          <ImportFile<Schemas["ImportedRuns"]>
+            site={site}
+            label="Runs of this site"
+            hint="CSV or JSON as it is saved here, or a sheet of your own: date, started, name of the zone, minutes. A run that is here already is not added again; said as confirmed, changed or denied answers it."
+            accept=".csv,.json,text/csv,application/json"
+            url={`${base}/run-imports`}
+            insists
+            done={imported}
+          />
+        )}
       </Stack>
     </div>
   );

@@ -7,9 +7,9 @@ import { ApiFailure, type Schemas, type SiteView } from "../../api";
 import type { Quantity } from "../../quantities";
 import { useUnits } from "../../units";
 import classes from "../begin/Begin.module.css";
+import { FilePick } from "../files/FilePick";
 import { useFigures } from "../forms/figures";
 import { Refused } from "../shell/States";
-import { FilePick } from "../site/FilePick";
 import { catalogueQuery, useSaveSite } from "../site/queries";
 import { COLUMNS, type Column, MONTHS, monthsOf } from "./normals";
 

@@ -7,10 +7,11 @@ use lawn::record::readings::Reading;
 use lawn::record::readings_file::{self, Coming, Filed};
 use lawn::record::waterings::Ran;
 use lawn::weather::file::CellError;
-use serde::{Deserialize, Serialize};
-use utoipa::{IntoParams, ToSchema};
+use serde::Serialize;
+use utoipa::ToSchema;
 
 use crate::api::access::{Access, Record};
+use crate::api::taken::Taken;
 use crate::db::history::{self, Event};
 use crate::db::meters::{self, MeterId, NewReading};
 use crate::db::{Db, runs, sites};
@@ -18,15 +19,6 @@ use crate::http::body::{Upload, text};
 use crate::http::error::{ApiError, Problem};
 use crate::http::query::Asked;
 use crate::{clock, planning};
-
-/// How a file is taken.
-#[derive(Debug, Deserialize, IntoParams)]
-#[into_params(parameter_in = Query)]
-pub(in crate::api) struct Taken {
-    /// Whether figures that are seldom so were looked at, and are so.
-    #[serde(default)]
-    sure: bool,
-}
 
 /// What an import did.
 #[derive(Debug, Serialize, ToSchema)]
@@ -54,24 +46,21 @@ pub(in crate::api) async fn import_readings(
     let filed = readings_file::read(text(&body)?).map_err(ApiError::Lines)?;
     let count = filed.len();
     let mut tx = db.write(access.site).await?;
+    let site = sites::get(&mut *tx, access.site).await?;
+    let zone = TimeZone::get(&site.site.time_zone).unwrap_or(TimeZone::UTC);
     let rows = meters::of_site(&mut *tx, access.site).await?;
     let mut of: BTreeMap<MeterId, Vec<(u64, Reading)>> = BTreeMap::new();
     let mut faults = Vec::new();
     for (line, filed) in &filed {
-        match rows.iter().find(|row| row.meter.id == filed.meter) {
-            Some(row) => of.entry(row.id).or_default().push((*line, filed.reading())),
-            None => faults.push(CellError {
+        match readings_file::meter(filed, &rows, |row| &row.meter, &zone) {
+            Ok(row) => of.entry(row.id).or_default().push((*line, filed.reading())),
+            Err(message) => faults.push(CellError {
                 line: *line,
                 column: "meter".to_owned(),
-                message: format!(
-                    "\"{}\" is no meter of the site",
-                    lawn::text::shortened(&filed.meter)
-                ),
+                message,
             }),
         }
     }
-    let site = sites::get(&mut *tx, access.site).await?;
-    let zone = TimeZone::get(&site.site.time_zone).unwrap_or(TimeZone::UTC);
     let now = clock::now(site.simulated_now);
     let known = meters::readings(&mut *tx, access.site, lawn::days::FIRST).await?;
     let (document, today) = planning::as_measured(&mut tx, access.site).await?;

@@ -128,9 +128,7 @@ pub(in crate::api) async fn add_reading(
     }
     let date = at.to_zoned(zone).date();
     lawn::days::check("read_at", date, lawn::days::LAST)?;
-    let outside = meter.active_from.is_some_and(|from| date < from)
-        || meter.active_to.is_some_and(|to| to < date);
-    if outside {
+    if !meter.is_there(date) {
         let message = format!("{} was not there on {date}", meter.name);
         return Err(invalid("read_at", message));
     }

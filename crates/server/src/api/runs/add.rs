@@ -4,6 +4,7 @@ use jiff::Timestamp;
 use jiff::tz::TimeZone;
 use lawn::days;
 use lawn::measure::unlikely;
+use lawn::record::said::Said;
 use lawn::record::watered::{self, Watered};
 use lawn::site::Invalid;
 use serde::{Deserialize, Serialize};
@@ -88,8 +89,8 @@ pub(in crate::api) async fn add(
         ));
     }
     let (source, usual) = match new.how {
-        How::Hand => ("hand", Watered::all()),
-        How::Hose => ("hose", Watered::Unmeasured),
+        How::Hand => (Said::Hand, Watered::all()),
+        How::Hose => (Said::Hose, Watered::Unmeasured),
     };
     let watered = new.watered.unwrap_or(usual);
     watered.validate("watered.", zone.zone.area_m2)?;
@@ -121,7 +122,7 @@ pub(in crate::api) async fn add(
         zone: zone.zone.name,
         date,
         seconds: new.seconds,
-        source: source.to_owned(),
+        source: source.name().to_owned(),
     };
     history::note(&mut *tx, access.site, access.account, &event).await?;
     planning::replan(&mut tx, access.site).await?;

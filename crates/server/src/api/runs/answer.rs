@@ -1,6 +1,7 @@
 use actix_web::put;
 use actix_web::web::{Data, Json, Path};
 use lawn::measure::unlikely;
+use lawn::record::said::Said;
 use lawn::record::watered::{self, Passes};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -60,8 +61,8 @@ pub(in crate::api) async fn answer(
                 "somebody noted this by hand; take it back if it did not run".to_owned(),
             ));
         }
-        Answer::Ran => ("confirmed", run.passes, run.run_s),
-        Answer::DidNotRun => ("denied", 0, 0),
+        Answer::Ran => (Said::Confirmed, run.passes, run.run_s),
+        Answer::DidNotRun => (Said::Denied, 0, 0),
         Answer::Changed { seconds, sure } => {
             watered::validate_seconds(seconds)?;
             let site = sites::get(&mut *tx, access.site).await?;
@@ -78,14 +79,18 @@ pub(in crate::api) async fn answer(
             let planned = run.planned.map_or(run.passes, |p| p.passes);
             let told = Passes::told(u32::try_from(planned).unwrap_or(0), seconds);
             let number = |n: i64| i32::try_from(n).unwrap_or(i32::MAX);
-            ("changed", number(told.passes.into()), number(told.run_s))
+            (
+                Said::Changed,
+                number(told.passes.into()),
+                number(told.run_s),
+            )
         }
     };
     let id = runs::answer(&mut tx, &run, access.account, source, passes, run_s).await?;
     let event = Event::RunSaid {
         zone: run.zone_name,
         date: run.date,
-        answer: source.to_owned(),
+        answer: source.name().to_owned(),
     };
     history::note(&mut *tx, access.site, access.account, &event).await?;
     planning::replan(&mut tx, access.site).await?;

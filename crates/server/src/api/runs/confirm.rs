@@ -1,5 +1,6 @@
 use actix_web::post;
 use actix_web::web::{Data, Json};
+use lawn::record::said::Said;
 use lawn::site::Invalid;
 use serde::Deserialize;
 use utoipa::ToSchema;
@@ -47,15 +48,23 @@ pub(in crate::api) async fn confirm(
     let mut confirmed = Vec::with_capacity(said.runs.len());
     for id in said.runs {
         let run = runs::get(&mut *tx, access.site, id).await?;
-        let Some(run) = run.filter(|run| run.source == "assumed") else {
+        let Some(run) = run.filter(|run| run.source == Said::Assumed) else {
             continue;
         };
         let (passes, run_s) = (run.passes, run.run_s);
-        let id = runs::answer(&mut tx, &run, access.account, "confirmed", passes, run_s).await?;
+        let id = runs::answer(
+            &mut tx,
+            &run,
+            access.account,
+            Said::Confirmed,
+            passes,
+            run_s,
+        )
+        .await?;
         let event = Event::RunSaid {
             zone: run.zone_name,
             date: run.date,
-            answer: "confirmed".to_owned(),
+            answer: Said::Confirmed.name().to_owned(),
         };
         history::note(&mut *tx, access.site, access.account, &event).await?;
         let run = runs::get(&mut *tx, access.site, id).await?;

@@ -2,7 +2,9 @@
 
 use jiff::Timestamp;
 use jiff::civil::Date;
-use lawn::record::watered::Watered;
+use lawn::record::runs_file::Filed;
+use lawn::record::said::Said;
+use lawn::record::watered::{Passes, Watered};
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -13,6 +15,7 @@ mod add;
 mod answer;
 mod confirm;
 mod export;
+mod import;
 mod list;
 mod take_back;
 
@@ -20,6 +23,7 @@ pub(super) use add::*;
 pub(super) use answer::*;
 pub(super) use confirm::*;
 pub(super) use export::*;
+pub(super) use import::*;
 pub(super) use list::*;
 pub(super) use take_back::*;
 
@@ -38,8 +42,8 @@ pub(super) struct RunView {
     planned_s: Option<i32>,
     /// What it watered, and by what.
     watered: Watered,
-    /// `assumed`, `confirmed`, `changed`, `denied`, `hand`, `hose`, `controller`.
-    source: String,
+    /// Whose word it is.
+    source: Said,
     /// Who said so.
     who: Option<String>,
 }
@@ -59,5 +63,25 @@ impl From<RunRow> for RunView {
             source: row.source,
             who: row.who,
         }
+    }
+}
+
+/// A run as files have it.
+fn filed(row: &RunRow) -> Filed {
+    let passes = |p: i32| u32::try_from(p).unwrap_or(0);
+    Filed {
+        date: row.date,
+        started_at: Some(row.started_at),
+        zone: row.zone.0.to_string(),
+        name: row.zone_name.clone(),
+        passes: passes(row.passes),
+        run_s: i64::from(row.run_s),
+        watered: row.watered,
+        said: row.source,
+        who: row.who.clone(),
+        planned: row.planned.map(|planned| Passes {
+            passes: passes(planned.passes),
+            run_s: i64::from(planned.run_s),
+        }),
     }
 }

@@ -23,7 +23,7 @@ pub(in crate::api) async fn take_back(
     let run = runs::get(&mut *tx, access.site, path.1)
         .await?
         .ok_or(ApiError::NotFound("run"))?;
-    if matches!(run.source.as_str(), "assumed" | "controller") {
+    if run.source.is_open() {
         return Err(ApiError::Conflict(
             "nobody has said anything of this run".to_owned(),
         ));
@@ -33,7 +33,7 @@ pub(in crate::api) async fn take_back(
     let event = Event::RunTakenBack {
         zone: run.zone_name,
         date: run.date,
-        answer: run.source,
+        answer: run.source.name().to_owned(),
     };
     history::note(&mut *tx, access.site, access.account, &event).await?;
     planning::replan(&mut tx, access.site).await?;

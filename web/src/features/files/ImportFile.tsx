@@ -1,10 +1,10 @@
-// A file of minutes or readings: sent with its progress, broken off at will, taken as a whole or not at all.
+// A file of records: sent with its progress, broken off at will, taken as a whole or not at all.
 import { Alert, Button, Checkbox, Group, Progress, Stack, Text } from "@mantine/core";
 import { useQueryClient } from "@tanstack/react-query";
 import { useId, useRef, useState } from "react";
 import { ApiFailure } from "../../api";
 import { upload } from "../../upload";
-import classes from "./Book.module.css";
+import classes from "./FilePick.module.css";
 
 /** Lines at fault that are shown. */
 const MOST_LINES = 20;
@@ -58,10 +58,10 @@ export function ImportFile<T>({ site, label, hint, accept, url, insists, done }:
   // Once all of it is sent the server writes it, in one go.
   const writing = state.is === "sending" && state.share >= 1;
   return (
-    <Stack gap="xs" className={classes.import}>
+    <Stack gap="xs" className={`${classes.pick} ${classes.apart}`}>
       <label htmlFor={id}>{label}</label>
-      <span className="quiet">{hint}</span>
-      {insists && (
+      <span className={classes.hint}>{hint}</span>
+      {insists && (sure || state.is === "failed") && (
         <Checkbox
           label="I have looked at what was asked about: it is so"
           checked={sure}
