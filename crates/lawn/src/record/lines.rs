@@ -89,23 +89,18 @@ impl<'a> Line<'a> {
 /// Reads a file, each record with its line; of a list as JSON its place, from 1.
 ///
 /// # Errors
-/// The lines that do not hold, at most a hundred; a file with none.
+/// The lines that do not hold, at most a hundred.
 pub(super) fn read<T: DeserializeOwned>(
     file: &str,
     kind: &Kind,
     of_line: impl Fn(&Line) -> Result<T, CellError>,
 ) -> Result<Vec<(u64, T)>, Vec<CellError>> {
     let file = &*text::in_lines(file);
-    let read = if file.trim_start().starts_with('[') {
-        listed(file, kind)?
+    if file.trim_start().starts_with('[') {
+        listed(file, kind)
     } else {
-        in_columns(file, kind, of_line)?
-    };
-    if read.is_empty() {
-        let message = format!("no {} are in it", kind.records);
-        return Err(vec![fault(1, "", message)]);
+        in_columns(file, kind, of_line)
     }
-    Ok(read)
 }
 
 fn too_many(line: u64, kind: &Kind) -> CellError {

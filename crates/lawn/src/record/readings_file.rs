@@ -89,7 +89,11 @@ const KIND: Kind = Kind {
 /// # Errors
 /// The lines that do not hold, at most a hundred.
 pub fn read(file: &str) -> Result<Vec<(u64, Filed)>, Vec<CellError>> {
-    lines::read(file, &KIND, of_line)
+    let filed = lines::read(file, &KIND, of_line)?;
+    if filed.is_empty() {
+        return Err(vec![fault(1, "", "no readings are in it")]);
+    }
+    Ok(filed)
 }
 
 fn of_line(line: &Line) -> Result<Filed, CellError> {

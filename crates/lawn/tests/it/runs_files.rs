@@ -291,6 +291,8 @@ fn what_does_not_hold_is_said_with_line_and_column() {
             "{text}: {first}"
         );
     }
+    // A record in which nothing ran yet.
+    assert_eq!(read(&write(&[], &clock()), &document()), Ok(Vec::new()));
     // Every line at fault is told, not the first alone.
     let faults = read(
         "date,zone,minutes\n2026-06-16,1,0\n2026-06-16,8,1\n",
