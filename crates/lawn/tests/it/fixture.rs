@@ -4,7 +4,7 @@ use jiff::civil::{Date, date};
 use jiff::{ToSpan, civil::Time};
 use lawn::engine::dose;
 use lawn::engine::morning::{self, Ahead, Facts, ZoneFacts, ZoneState};
-use lawn::engine::schools::Proposal;
+use lawn::engine::schools::{Keeping, Proposal};
 use lawn::engine::site_week::SiteWeek;
 use lawn::engine::slot::{HORIZON, Opening};
 use lawn::engine::timetable::WHOLE;
@@ -23,6 +23,8 @@ use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
 use science::soil::Texture;
 use science::sprinkler::Kind;
 use science::turf::Grass;
+use standins::climate::Climate;
+use standins::weather::{Place, Weather};
 
 pub const TODAY: Date = Date::constant(2026, 6, 18);
 
@@ -186,7 +188,7 @@ impl DryMorning<'_> {
             zones: zones
                 .map(|(zone, model)| ZoneFacts {
                     model,
-                    school: zone.school,
+                    keeping: Keeping::of(zone, model),
                     priority: zone.priority,
                     area: zone.area_m2,
                     takes: WHOLE,
@@ -253,4 +255,32 @@ pub fn ran(zone: &str, date: Date, minutes: i64) -> Entry {
         planned: None,
         by_hand: false,
     }
+}
+
+/// Made-up weather of a climate at a site.
+pub fn made_up(
+    document: &SiteDocument,
+    climate: Climate,
+    seed: u64,
+    from: Date,
+    to: Date,
+) -> Vec<DailyWeather> {
+    let place = Place {
+        latitude_deg: document.site.latitude,
+        elevation_m: document.site.elevation_m,
+    };
+    let told = |d: standins::weather::Day| WeatherDay {
+        date: d.date,
+        tmin_c: Some(d.tmin_c),
+        tmax_c: Some(d.tmax_c),
+        rh_min_pct: Some(d.rh_min_pct),
+        rh_max_pct: Some(d.rh_max_pct),
+        solar_mj_m2: Some(d.solar_mj_m2),
+        wind_m_s: Some(d.wind_m_s),
+        rain_mm: Some(d.rain_mm),
+        ..WeatherDay::default()
+    };
+    let days = Weather::new(seed, climate, place).days(from, to);
+    let days: Vec<WeatherDay> = days.into_iter().map(told).collect();
+    series(document, &days)
 }

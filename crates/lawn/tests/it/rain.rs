@@ -10,9 +10,8 @@ use lawn::view::verdict::Verdict;
 use lawn::view::week_plan::{Cell, State, WeekPlan};
 use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
 use standins::climate::Climate;
-use standins::weather::{Place, Weather};
 
-use crate::fixture::{TODAY, day, dry, plain, series, site, window, zone};
+use crate::fixture::{TODAY, day, dry, made_up, plain, site, window, zone};
 
 /// A zone that reaches its limit tomorrow: without rain it must be watered this morning, its only chance before the day after.
 fn due_today() -> SiteDocument {
@@ -264,29 +263,13 @@ fn over_five_climates_it_uses_less_water_than_plain_refills() {
     ] {
         let mut document = due_today();
         document.site.latitude = latitude;
-        let place = Place {
-            latitude_deg: latitude,
-            elevation_m: 310.0,
-        };
-        let days: Vec<WeatherDay> = Weather::new(3, climate, place)
-            .days(
-                jiff::civil::date(2019, 1, 1),
-                jiff::civil::date(2025, 12, 31),
-            )
-            .into_iter()
-            .map(|d| WeatherDay {
-                date: d.date,
-                tmin_c: Some(d.tmin_c),
-                tmax_c: Some(d.tmax_c),
-                rh_min_pct: Some(d.rh_min_pct),
-                rh_max_pct: Some(d.rh_max_pct),
-                solar_mj_m2: Some(d.solar_mj_m2),
-                wind_m_s: Some(d.wind_m_s),
-                rain_mm: Some(d.rain_mm),
-                ..WeatherDay::default()
-            })
-            .collect();
-        let record = series(&document, &days);
+        let record = made_up(
+            &document,
+            climate,
+            3,
+            jiff::civil::date(2019, 1, 1),
+            jiff::civil::date(2025, 12, 31),
+        );
         let run = |foresight| {
             let rows = replay(
                 &document,

@@ -15,14 +15,13 @@ use lawn::quantity::{Area, Depth, RunTime};
 use lawn::site::calendar::Interval;
 use lawn::site::{Controller, Exposure, Zone};
 use lawn::sourced::{Source, Sourced};
-use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
+use lawn::weather::DailyWeather;
 use science::soil::Texture;
 use science::sprinkler::Kind;
 use science::turf::Grass;
 use standins::climate::Climate;
-use standins::weather::{Place, Weather};
 
-use crate::fixture::site;
+use crate::fixture::{made_up, site};
 
 /// SplitMix64 (Steele, Lea and Flood 2014).
 struct Draws(u64);
@@ -56,26 +55,13 @@ impl Draws {
 /// A summer's weather, with days after it to look ahead to.
 fn summer(seed: u64, climate: Climate) -> Vec<DailyWeather> {
     let document = site(Vec::new());
-    let place = Place {
-        latitude_deg: document.site.latitude,
-        elevation_m: document.site.elevation_m,
-    };
-    let days = Weather::new(seed, climate, place).days(date(2026, 5, 20), date(2026, 9, 10));
-    let days: Vec<WeatherDay> = days
-        .iter()
-        .map(|d| WeatherDay {
-            date: d.date,
-            tmin_c: Some(d.tmin_c),
-            tmax_c: Some(d.tmax_c),
-            rh_min_pct: Some(d.rh_min_pct),
-            rh_max_pct: Some(d.rh_max_pct),
-            solar_mj_m2: Some(d.solar_mj_m2),
-            wind_m_s: Some(d.wind_m_s),
-            rain_mm: Some(d.rain_mm),
-            ..WeatherDay::default()
-        })
-        .collect();
-    let all = weather::series(&weather::place(&document.site), &days, Gaps::Refuse).unwrap();
+    let all = made_up(
+        &document,
+        climate,
+        seed,
+        date(2026, 5, 20),
+        date(2026, 9, 10),
+    );
     all[12..].to_vec()
 }
 
