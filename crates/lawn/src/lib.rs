@@ -10,6 +10,7 @@
 //! | [`weather`] | files, gaps, reference ET by day, what may come, how forecasts turned out |
 //! | [`engine`] | a zone's figures, its root zone, opportunities, rain and dose, passes, the clock, the site's week, replays |
 //! | [`record`] | what ran, by what, and what it gave |
+//! | [`stress`] | heat and drought: the dormancy ledger, what is proposed |
 //! | [`view`] | the week as people and files see it, with reasons and changes |
 //!
 //! Quantities that could be mixed up are newtypes ([`quantity`]); rates cannot be added to depths.
@@ -24,6 +25,7 @@ pub mod ranges;
 pub mod record;
 pub mod site;
 pub mod sourced;
+pub mod stress;
 pub mod text;
 pub mod view;
 pub mod weather;

@@ -218,6 +218,9 @@ const DORMANT_AT_SPREADS: f64 = 2.447_747;
 /// Factor on the crop coefficient of cold-dormant turf (common practice, no source).
 pub const COLD_DORMANT_FACTOR: f64 = 0.25;
 
+/// Crop coefficient of turf that sleeps through a drought, whatever its grass (common practice, no source).
+pub const DROUGHT_DORMANT_KC: f64 = 0.2;
+
 /// Factor on the crop coefficient for the growth state that the smoothed mean air temperature (°C) implies: 1, or 0.25 where the
 /// grass is dormant with cold. Heat is not cold: above the optimum the factor is 1.
 #[must_use]

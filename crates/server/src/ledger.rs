@@ -9,7 +9,7 @@ use jiff::civil::Date;
 use lawn::engine::history::ZoneHistory;
 use lawn::record::known::Run;
 use lawn::record::past::{PastDay, carry_on};
-use lawn::site::SiteDocument;
+use lawn::site::{Regime, SiteDocument};
 use lawn::view::plan::Past;
 use lawn::weather::outlook::Climatology;
 use lawn::weather::{self, BEFORE_DAYS, DailyWeather, Gaps, WeatherDay};
@@ -21,6 +21,8 @@ use crate::db::{self, SiteId, Span, ZoneId};
 
 /// Days of the past that a plan reads: a week's account before the two that it shows.
 const READ_DAYS: i64 = 12;
+/// The same where a zone is let go: its crowns are watered at most three weeks after a wetting of three days.
+const CROWN_DAYS: i64 = 24;
 
 /// A site whose ledgers are brought up.
 #[derive(Clone)]
@@ -191,9 +193,14 @@ impl Course {
         let kept_until = weather_from.saturating_sub(1.day());
         let last = raw.last().map(|d| d.date);
         let last = last.or(weather.last.map(|last| last.min(kept_until)));
+        let mut zones_now = site.document.zones.iter();
+        let read_days = match zones_now.any(|zone| zone.regime == Regime::Dormant) {
+            true => CROWN_DAYS,
+            false => READ_DAYS,
+        };
         let first_read = last
             .map_or(today, |last| last.min(today))
-            .saturating_sub(READ_DAYS.days());
+            .saturating_sub(read_days.days());
         // A zone is stale from what touched it, from weather made anew, or from where its ledger ends.
         let stale = zones.iter().filter_map(|(zone, reach)| {
             let from = match anew {

@@ -83,7 +83,7 @@ pub(crate) fn likely(member: &Member, week: &ZoneWeek, outlook: &Outlook) -> Lik
                 } else if wet {
                     None
                 } else {
-                    Some(member.school.would_give(
+                    Some(member.keeping.would_give(
                         &At {
                             model: member.model,
                             depletion: root_zone::depletion_at(

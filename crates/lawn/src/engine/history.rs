@@ -33,11 +33,12 @@ impl ZoneHistory {
         let whole = counting::counted(zone);
         let stretch = |from: Date| {
             let zone = whole.on(from);
-            Stretch {
-                model: ZoneModel::new(&zone, controller, latitude),
-                from,
-                zone,
-            }
+            let model = ZoneModel::new(&zone, controller, latitude);
+            let model = match whole.holds_since("regime", from) {
+                Some(since) => model.waking_since(since),
+                None => model,
+            };
+            Stretch { from, zone, model }
         };
         let turns = whole.turns().into_iter();
         Self {

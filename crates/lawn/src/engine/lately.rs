@@ -6,14 +6,37 @@ use jiff::civil::Date;
 use crate::engine::root_zone::Irrigation;
 use crate::quantity::Depth;
 
+/// Rain within three days that wets the crowns of dormant turf, mm (common practice, no source).
+const WETTING_RAIN_MM: f64 = 6.0;
+/// Net depth of a usual crown watering, mm (common practice, no source).
+pub(crate) const CROWN_WATERING_MM: f64 = 12.0;
+/// Share of a crown watering from which it is complete: runs are rounded down to the controller's steps.
+const COMPLETE: f64 = 0.9;
+
 /// What a zone got lately.
-#[derive(Debug, Clone, Copy, PartialEq, Default)]
+#[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Lately {
     /// The last day on which it was watered, as far back as is known.
     pub watered: Option<Date>,
+    /// The last day on which its crowns were wetted: a crown watering was complete, or 6 mm of rain had entered the soil, within three days.
+    pub wetted: Option<Date>,
+    /// Net depth of a crown watering.
+    crowns: Depth,
+    /// The last three days, the newest first.
+    days: [Got; 3],
     /// Depth out of the sprinklers on that day.
     last_gross: Depth,
     week: Week,
+}
+
+/// What a zone got on a day.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+struct Got {
+    date: Date,
+    /// Net irrigation.
+    given: Depth,
+    /// Rain that entered the soil.
+    rain: Depth,
 }
 
 /// What a zone got since a Monday.
@@ -41,7 +64,63 @@ impl Week {
     }
 }
 
+impl Default for Lately {
+    /// Of a zone with usual crown waterings.
+    fn default() -> Self {
+        Self::new(Depth::from_mm(CROWN_WATERING_MM))
+    }
+}
+
 impl Lately {
+    /// Of a zone whose crown waterings are so deep.
+    #[must_use]
+    pub fn new(crowns: Depth) -> Self {
+        Self {
+            watered: None,
+            wetted: None,
+            crowns,
+            days: [Got::default(); 3],
+            last_gross: Depth::ZERO,
+            week: Week::default(),
+        }
+    }
+
+    /// Net irrigation within three days, a day being the last.
+    #[must_use]
+    pub fn given_by(&self, date: Date) -> Depth {
+        self.within(date, |got| got.given)
+    }
+
+    fn within(&self, date: Date, part: fn(&Got) -> Depth) -> Depth {
+        let days = self.days.iter();
+        let recent = days.filter(|got| got.date <= date && (date - got.date).get_days() < 3);
+        recent.map(part).sum()
+    }
+
+    /// Notes what came on a day, and whether crowns are wet by it.
+    fn note(&mut self, date: Date, given: Depth, rain: Depth) {
+        if self.days[0].date != date {
+            self.days = [
+                Got {
+                    date,
+                    ..Got::default()
+                },
+                self.days[0],
+                self.days[1],
+            ];
+        }
+        self.days[0].given += given;
+        self.days[0].rain += rain;
+        let is_complete = self.given_by(date) >= self.crowns * COMPLETE;
+        let rained = self.within(date, |got| got.rain).mm();
+        // What comes later within the three days is of the same wetting, unless it goes on.
+        let came =
+            given > Depth::ZERO && is_complete || rain > Depth::ZERO && rained >= WETTING_RAIN_MM;
+        if came {
+            self.wetted = Some(date);
+        }
+    }
+
     /// The week of a day, as far as it is known.
     #[must_use]
     pub fn week(&self, date: Date) -> Week {
@@ -77,12 +156,16 @@ impl Lately {
         }
         self.last_gross += water.gross;
         self.watered = Some(date);
+        self.note(date, water.net, Depth::ZERO);
     }
 
     /// Notes a day's rain, as far as it entered the soil.
     pub fn rain(&mut self, date: Date, effective: Depth) {
         self.week = self.week(date);
         self.week.rain += effective;
+        if effective > Depth::ZERO {
+            self.note(date, Depth::ZERO, effective);
+        }
     }
 }
 
@@ -99,7 +182,7 @@ mod tests {
             gross: mm(2.0 * net),
             runoff: Depth::ZERO,
         };
-        let mut lately = Lately::default();
+        let mut lately = Lately::new(mm(12.0));
         // 14 June 2026 is a Sunday.
         lately.water(date(2026, 6, 14), &net(9.0));
         lately.rain(date(2026, 6, 14), mm(4.0));

@@ -6,7 +6,7 @@ use crate::engine::lately::Lately;
 use crate::engine::rationing::Cap;
 use crate::engine::reserve::Reserve;
 use crate::engine::root_zone::Given;
-use crate::engine::schools::{Proposal, School};
+use crate::engine::schools::{Keeping, Proposal};
 use crate::engine::site_week::{self, Frame, SiteWeek};
 use crate::engine::skip::{self, Skip};
 use crate::engine::slot::{HORIZON, Opening, RainAhead, Slot, Standing, zone_days};
@@ -21,8 +21,8 @@ use crate::weather::outlook::Outlook;
 pub struct ZoneFacts<'a> {
     /// Its figures.
     pub model: &'a ZoneModel,
-    /// By which school it is watered.
-    pub school: School,
+    /// How it is watered.
+    pub keeping: Keeping,
     /// Rank when water is short, 1 first.
     pub priority: u8,
     /// Its area.
@@ -31,7 +31,7 @@ pub struct ZoneFacts<'a> {
     pub takes: u32,
     /// Whether a person carries the water.
     pub by_hand: bool,
-    /// Whether it takes part: it exists, it is established, the supply can feed it.
+    /// Whether it takes part: it exists, its turf is rooted, the supply can feed it.
     pub planned: bool,
     /// The openings from which rules bar it: no opportunities of its own.
     pub barred: Vec<usize>,
@@ -143,7 +143,7 @@ fn members<'a, C: Fn(usize, i64) -> Depth>(
         .enumerate()
         .map(|(zone, (of, state))| Member {
             model: of.model,
-            school: of.school,
+            keeping: of.keeping,
             start: state.depletion,
             already: state.already,
             days: zone_days(of.model, ahead.days),

@@ -13,7 +13,7 @@ use crate::engine::morning::{self, Ahead, Facts, ZoneFacts, ZoneState};
 use crate::engine::rationing::caps;
 use crate::engine::reserve;
 use crate::engine::root_zone::{self, Below, DayBalance, Given};
-use crate::engine::schools::{Act, Proposal};
+use crate::engine::schools::{Act, Crowns, Keeping, Proposal};
 use crate::engine::slot::{HORIZON, LOOKED_AHEAD, closed_to, openings};
 use crate::engine::zone_model::{is_planned, takes};
 use crate::engine::zone_week::held;
@@ -111,6 +111,7 @@ pub fn replay<'a>(
                 .initial_depletion_mm
                 .unwrap_or(Depth::ZERO)
                 .min(history.on(from).model.taw),
+            lately: Lately::new(Crowns::of(z).depth),
             ..ZoneState::default()
         })
         .collect();
@@ -246,7 +247,7 @@ impl Mornings<'_> {
                 .map(|(zone, then)| ZoneFacts {
                     barred: closed_to(days, &openings, zone, &then.zone),
                     model: &then.model,
-                    school: then.zone.school,
+                    keeping: Keeping::of(&then.zone, &then.model),
                     priority: then.zone.priority,
                     area: then.zone.area_m2,
                     takes: takes(&self.document.supply, &then.model),

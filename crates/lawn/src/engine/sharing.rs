@@ -32,7 +32,7 @@ pub(crate) fn of_store(
     caps
 }
 
-/// Shares out a volume, where it does not hold all that is wanted then and later; what a person has fixed comes first.
+/// Shares out a volume, where it does not hold all that is wanted then and later; what a person has fixed comes first, then crowns at their due date.
 pub(crate) fn ration(
     members: &[Member],
     going: &[Going],
@@ -44,9 +44,13 @@ pub(crate) fn ration(
 ) {
     let is_fixed =
         |p: &Option<Proposal>| p.is_some_and(|p| matches!(p.slot.standing, Standing::Fixed(_)));
+    let is_crowns = |z: &usize| members[*z].keeping.is_crowns();
     let dose_of = |p: &Option<Proposal>| p.and_then(|p| p.dose().copied());
     let about = (0..members.len()).filter(|&z| cap.about[z]);
-    let (fixed, mut free): (Vec<usize>, Vec<usize>) = about.partition(|&z| is_fixed(&proposals[z]));
+    let (crowns, rest): (Vec<usize>, Vec<usize>) = about.partition(is_crowns);
+    let (mut first, mut free): (Vec<usize>, Vec<usize>) =
+        rest.into_iter().partition(|&z| is_fixed(&proposals[z]));
+    first.extend(&crowns);
     // What is shared tonight alone is shared by those who water tonight.
     free.retain(|&z| cap.to > day || dose_of(&proposals[z]).is_some());
     let mut left_l = cap.left.l();
@@ -68,7 +72,7 @@ pub(crate) fn ration(
                 needed,
             });
         };
-    for zone in fixed {
+    for zone in first {
         let Some(dose) = dose_of(&proposals[zone]) else {
             continue;
         };
@@ -79,6 +83,12 @@ pub(crate) fn ration(
         }
         left_l = (left_l - wanted_l).max(0.0);
     }
+    // What crowns will be due before the volume is over is kept for them.
+    let later = crowns.iter().filter(|&&z| dose_of(&proposals[z]).is_none());
+    let kept_l: f64 = later
+        .map(|&z| due_l(&members[z], &going[z], day, cap.to))
+        .sum();
+    left_l = (left_l - kept_l).max(0.0);
     let mut needed = None;
     loop {
         let claims: Vec<Claim> = free
@@ -104,6 +114,22 @@ pub(crate) fn ration(
         }
         return;
     }
+}
+
+/// What a zone will ask for its crowns after a day, up to the last day of a volume, L.
+fn due_l(member: &Member, going: &Going, day: usize, to: usize) -> f64 {
+    let slots = going.slots.get(going.here..).unwrap_or_default();
+    let later = slots
+        .iter()
+        .filter(|s| day < s.day && s.day <= to && s.day < HORIZON);
+    let asked = later.filter(|s| s.carries() > Depth::ZERO).find_map(|s| {
+        let weather = &member.days[s.day].weather;
+        let net = member.keeping.asks(member.model, &going.lately, weather);
+        (net > Depth::ZERO).then_some(net)
+    });
+    asked.map_or(0.0, |net| {
+        (member.model.gross_of_net(net) * member.area).l()
+    })
 }
 
 /// What those get tonight of what was shared who get less than they want; what is over goes to what is wanted tonight, the greatest need first.

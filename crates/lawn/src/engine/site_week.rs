@@ -198,7 +198,7 @@ fn night(
         .zip(going.iter())
         .zip(&at)
         .map(|((member, going), at)| {
-            Some(member.school.propose(&At {
+            Some(member.keeping.propose(&At {
                 model: member.model,
                 depletion: (*at)?,
                 days: &member.days,
@@ -244,6 +244,8 @@ fn night(
                 must: proposal.must,
                 rank: match proposal.slot.standing {
                     Standing::Fixed(_) => 0,
+                    // Crowns at their due date come before what is to stay green.
+                    _ if member.keeping.is_crowns() => 0,
                     _ => member.priority,
                 },
                 urgency: proposal.urgency,
@@ -392,7 +394,7 @@ fn load(member: &Member, going: &Going, nights: &[Opening], first: usize) -> Loa
         };
     }
     let needs = match slots.first() {
-        Some(start) => member.school.needs(&Eve {
+        Some(start) => member.keeping.needs(&Eve {
             model: member.model,
             days: member.daybook(),
             depletion: going.depletion - going.given.dawn.net,

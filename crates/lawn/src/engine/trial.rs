@@ -3,7 +3,7 @@
 use crate::engine::dose;
 use crate::engine::lately::Lately;
 use crate::engine::root_zone::{self, Given};
-use crate::engine::schools::School;
+use crate::engine::schools::{Keeping, School};
 use crate::engine::slot::{At, HORIZON, Opening, RainAhead, Slot, Standing, ZoneDay};
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::{Depth, RunTime};
@@ -122,7 +122,7 @@ impl<'a> Believed<'a> {
                 let today = slots.iter().take_while(|s| s.day == 0).count();
                 for here in 0..today {
                     let after_noon = slots[here].after_noon;
-                    let proposal = School::default().propose(&At {
+                    let proposal = Keeping::School(School::WaterBalance).propose(&At {
                         model: self.model,
                         depletion: root_zone::depletion_at(
                             self.model,

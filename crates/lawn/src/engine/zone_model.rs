@@ -6,7 +6,7 @@ use science::depletion::{fraction_without_stress, total_available_mm};
 use science::green_ampt;
 use science::soil::{LEAST_INTAKE_MM_H, Texture};
 use science::sprinkler::{LEAST_UNIFORMITY, run_time_multiplier};
-use science::turf::{Season, crop_coefficient, growth_factor};
+use science::turf::{DROUGHT_DORMANT_KC, Season, crop_coefficient, growth_factor};
 use science::water_drop::Repellency;
 
 use crate::engine::timetable::WHOLE;
@@ -53,6 +53,18 @@ pub enum PassLimit {
     Repellent,
     /// The controller's longest run.
     Controller,
+}
+
+/// Days over which turf that wakes comes to use what it did (common practice, no source).
+pub const WAKES_OVER_DAYS: i32 = 21;
+
+/// How turf stands to a drought.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Turf {
+    Awake,
+    Asleep,
+    /// Waking, from a day on; `None`: nobody knows since when, so long enough.
+    Waking(Option<Date>),
 }
 
 /// How long the ground must rest before the next pass.
@@ -126,6 +138,7 @@ pub struct ZoneModel {
     pub flow_l_min: f64,
     /// Crop coefficient by month, before the growth state: Kc · how green · site factor.
     kc: [f64; 12],
+    turf: Turf,
 }
 
 /// The parts of a day's crop coefficient.
@@ -273,14 +286,53 @@ impl ZoneModel {
             soak,
             step_s,
             kc,
+            turf: match zone.regime {
+                Regime::Dormant => Turf::Asleep,
+                Regime::Recovering => Turf::Waking(zone.active_from),
+                Regime::Established | Regime::Seedbed | Regime::Off => Turf::Awake,
+            },
         }
     }
 
-    /// Crop evapotranspiration of a day without stress: Kc · how green · growth state · site factor · ET0.
+    /// The same, where it wakes from a day on.
+    #[must_use]
+    pub(crate) const fn waking_since(mut self, day: Date) -> Self {
+        if matches!(self.turf, Turf::Waking(_)) {
+            self.turf = Turf::Waking(Some(day));
+        }
+        self
+    }
+
+    /// Whether it is let go through a drought.
+    #[must_use]
+    pub(crate) const fn is_asleep(&self) -> bool {
+        matches!(self.turf, Turf::Asleep)
+    }
+
+    /// Crop evapotranspiration of a day without stress: Kc · how green · growth state · site factor · ET0; of dormant turf 0.2 · site factor · ET0, and of
+    /// turf that wakes from the one to the other in three weeks.
     #[must_use]
     pub fn etc(&self, day: &DailyWeather) -> Depth {
         let month = usize::try_from(day.date.month()).unwrap_or(1) - 1;
-        day.et0.max(Depth::ZERO) * self.kc[month] * self.growth(day)
+        let et0 = day.et0.max(Depth::ZERO);
+        let awake = et0 * self.kc[month] * self.growth(day);
+        if self.turf == Turf::Awake {
+            return awake;
+        }
+        let asleep = et0 * (DROUGHT_DORMANT_KC * self.site_factor.value);
+        asleep + (awake - asleep) * self.awake(day.date)
+    }
+
+    /// How far turf is awake on a day, 0 to 1.
+    fn awake(&self, date: Date) -> f64 {
+        match self.turf {
+            Turf::Awake | Turf::Waking(None) => 1.0,
+            Turf::Asleep => 0.0,
+            Turf::Waking(Some(since)) => {
+                let days = (date - since).get_days().clamp(0, WAKES_OVER_DAYS);
+                f64::from(days) / f64::from(WAKES_OVER_DAYS)
+            }
+        }
     }
 
     /// Whether the grass is dormant with cold on a day.
@@ -299,10 +351,21 @@ impl ZoneModel {
     pub fn crop_factors(&self, zone: &Zone, day: &DailyWeather) -> CropFactors {
         let month = usize::try_from(day.date.month()).unwrap_or(1) - 1;
         let (how_green, site_factor) = (zone.how_green.factor(), self.site_factor.value);
+        if self.is_asleep() {
+            return CropFactors {
+                kc: DROUGHT_DORMANT_KC,
+                how_green: 1.0,
+                growth: 1.0,
+                site_factor,
+            };
+        }
+        let kc = self.kc[month] / how_green / site_factor;
+        let awake = self.awake(day.date);
+        let asleep = DROUGHT_DORMANT_KC / kc / how_green;
         CropFactors {
-            kc: self.kc[month] / how_green / site_factor,
+            kc,
             how_green,
-            growth: self.growth(day),
+            growth: asleep * (1.0 - awake) + self.growth(day) * awake,
             site_factor,
         }
     }
@@ -377,10 +440,10 @@ fn multiplier_of(drip: bool, evenness: f64) -> f64 {
     }
 }
 
-/// Whether a zone of a site takes part in planning on a day: it exists, it is established, the supply can feed it.
+/// Whether a zone of a site takes part in planning on a day: it exists, its turf is rooted, the supply can feed it.
 #[must_use]
 pub fn is_planned(document: &SiteDocument, zone: &Zone, model: &ZoneModel, today: Date) -> bool {
-    zone.regime == Regime::Established
+    zone.regime.is_rooted()
         && zone.is_active(today)
         && document
             .supply

@@ -3,7 +3,7 @@
 use crate::engine::dose::Dose;
 use crate::engine::lately::Lately;
 use crate::engine::root_zone::{DayBalance, Given};
-use crate::engine::schools::{Act, Proposal, School};
+use crate::engine::schools::{Act, Keeping, Proposal};
 use crate::engine::slot::{Daybook, HORIZON, RainAhead, Slot, ZoneDay};
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::{Area, Depth};
@@ -16,8 +16,8 @@ const EPSILON_MM: f64 = 1e-9;
 pub(crate) struct Member<'a> {
     /// Its figures.
     pub model: &'a ZoneModel,
-    /// By which school it is watered.
-    pub school: School,
+    /// How it is watered.
+    pub keeping: Keeping,
     /// Depletion at today's dawn.
     pub start: Depth,
     /// What has run today already.

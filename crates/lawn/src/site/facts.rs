@@ -9,7 +9,7 @@ use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};
 
-use super::{Invalid, Zone};
+use super::{Invalid, Regime, Zone};
 use crate::days;
 
 /// Of what a fact tells, which says from when it holds unless a person says otherwise.
@@ -24,13 +24,14 @@ pub enum Of {
 }
 
 /// The keys that hold from a day. The others (name, first and last day, rank, where the balance begins) are not dated.
-const DATED: [(&str, Of); 28] = [
+const DATED: [(&str, Of); 29] = [
     ("grass", Of::Keeping),
     ("how_green", Of::Keeping),
     ("crop_coefficients", Of::Ground),
     ("regime", Of::Keeping),
     ("school", Of::Keeping),
     ("late_hours", Of::Keeping),
+    ("crown_watering", Of::Keeping),
     ("soil", Of::Ground),
     ("soil_figures", Of::Ground),
     ("soil_shares", Of::Ground),
@@ -236,6 +237,19 @@ impl Zone {
         };
         zone.validate_facts("")?;
         Ok(zone)
+    }
+
+    /// The zone in another regime from a day on; what was said for later is taken back.
+    ///
+    /// # Errors
+    /// A day that no record may name.
+    pub fn in_regime(&self, regime: Regime, from: Date) -> Result<Self, Invalid> {
+        let changed = Self {
+            regime,
+            ..self.clone()
+        };
+        let holds = BTreeMap::from([("regime".to_owned(), Holds::From(from))]);
+        self.changed(changed, &holds, days::LAST)
     }
 
     /// The zone with another course of values of a key: those from each day on; what it is first it was always.

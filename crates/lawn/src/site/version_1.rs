@@ -4,7 +4,7 @@ use serde::Deserialize;
 use serde::de::IgnoredAny;
 
 use super::ground::SoilFigures;
-use super::{Controller, LateHours, Site, SiteDocument, Supply, Use, Window, Zone};
+use super::{Controller, LateHours, Regime, Site, SiteDocument, Supply, Use, Window, Zone};
 
 /// A document as it was.
 #[derive(Deserialize)]
@@ -55,6 +55,11 @@ impl Document {
                 ("repellency", zone.repellency.is_some()),
                 ("school", !zone.school.is_water_balance()),
                 ("late_hours", zone.late_hours != LateHours::default()),
+                ("crown_watering", !zone.crown_watering.is_usual()),
+                (
+                    "regime",
+                    matches!(zone.regime, Regime::Dormant | Regime::Recovering),
+                ),
             ];
             let found = later.into_iter().find(|(_, said)| *said);
             found.map(|(key, _)| at(i, key))

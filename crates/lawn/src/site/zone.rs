@@ -50,8 +50,52 @@ pub enum Regime {
     Established,
     /// New seed; by hand, not planned here yet.
     Seedbed,
+    /// Let go brown through a drought: its crowns alone are kept alive.
+    Dormant,
+    /// Waking from a drought: it uses more from day to day, and is watered as rooted turf.
+    Recovering,
     /// Not watered.
     Off,
+}
+
+impl Regime {
+    /// Its name in files.
+    #[must_use]
+    pub const fn name(self) -> &'static str {
+        match self {
+            Self::Established => "established",
+            Self::Seedbed => "seedbed",
+            Self::Dormant => "dormant",
+            Self::Recovering => "recovering",
+            Self::Off => "off",
+        }
+    }
+
+    /// Whether it is planned by the balance of its root zone.
+    #[must_use]
+    pub const fn is_rooted(self) -> bool {
+        matches!(self, Self::Established | Self::Dormant | Self::Recovering)
+    }
+}
+
+/// How the crowns of a zone are kept alive while it is dormant (common practice, no source).
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum CrownWatering {
+    /// 12 mm every two weeks for fescues, ryegrass and bentgrass, every three for others.
+    #[default]
+    Seldom,
+    /// 6 mm every two weeks.
+    Light,
+}
+
+impl CrownWatering {
+    /// Whether it is the usual one.
+    #[must_use]
+    #[allow(clippy::trivially_copy_pass_by_ref)] // serde asks for a reference
+    pub const fn is_usual(&self) -> bool {
+        matches!(self, Self::Seldom)
+    }
 }
 
 /// Where the depletion fraction comes from when the manager sets none.
@@ -94,6 +138,9 @@ pub struct Zone {
     /// Whether it may be watered after noon; absent: in the late afternoon, by grass.
     #[serde(default, skip_serializing_if = "LateHours::is_by_grass")]
     pub late_hours: LateHours,
+    /// How its crowns are watered while it is dormant; absent: seldom.
+    #[serde(default, skip_serializing_if = "CrownWatering::is_usual")]
+    pub crown_watering: CrownWatering,
     /// USDA texture class of the soil.
     pub soil: Texture,
     /// Which tables say what the soil holds and drinks where it was not measured.
@@ -208,6 +255,7 @@ impl Zone {
             regime: Regime::default(),
             school: School::default(),
             late_hours: LateHours::default(),
+            crown_watering: CrownWatering::default(),
             soil,
             soil_figures: SoilFigures::default(),
             soil_shares: None,

@@ -1,7 +1,7 @@
 //! Verdict and ledger of schools that go by the calendar: the rule's figures, and what the water balance would do.
 
 use crate::engine::schools::Proposal;
-use crate::engine::schools::why::{Because, ByCalendar};
+use crate::engine::schools::why::{Because, ByCalendar, Rule};
 use crate::view::explain::Account;
 use crate::view::ledger::Line;
 use crate::view::verdict::Verdict;
@@ -20,17 +20,18 @@ impl Account<'_> {
     }
 
     pub(super) fn calendar_lines(&self, proposal: &Proposal, why: &ByCalendar) -> Vec<Line> {
-        let mut lines = vec![
-            Line::Rule {
-                rule: why.rule,
-                on: why.on,
-                asks_mm: why.asked,
-            },
-            Line::BalanceWould {
+        let mut lines = vec![Line::Rule {
+            rule: why.rule,
+            on: why.on,
+            asks_mm: why.asked,
+        }];
+        // Turf that is let go is not watered by any balance.
+        if !matches!(why.rule, Rule::Crowns { .. }) {
+            lines.push(Line::BalanceWould {
                 gives_mm: why.balance_gives,
                 for_rain: why.balance_because == Because::ForRain,
-            },
-        ];
+            });
+        }
         lines.extend(self.decided(proposal));
         lines
     }

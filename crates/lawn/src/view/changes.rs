@@ -6,6 +6,7 @@ use utoipa::ToSchema;
 
 use crate::quantity::Depth;
 use crate::record::programme::{Expected, Programme};
+use crate::site::Regime;
 use crate::view::ledger::Line;
 use crate::view::plan::Plan;
 
@@ -248,6 +249,11 @@ pub enum Cause {
     WeatherChanged,
     /// Runs were imported from a file.
     RunsImported,
+    /// The zone was let go, wakes, or is kept green.
+    RegimeTurned {
+        /// How it is watered since.
+        regime: Regime,
+    },
     /// Nothing of the zone's own: other zones leave it another time.
     OtherZones,
 }

@@ -18,14 +18,16 @@ pub(crate) fn dawn(openings: &[Opening], today: Date) -> Date {
     }
 }
 
-/// What becomes of the zones that are watered as established on a day of the plan.
+/// What becomes of the zones on a day of the plan.
 pub(crate) fn at_dawn(zones: &[ZonePlan], dawn: Date) -> AtDawn {
     let mut found = AtDawn { water: 0, hold: 0 };
-    for zone in zones.iter().filter(|z| z.regime == Regime::Established) {
+    for zone in zones {
         let cell = zone.cells.iter().find(|c| c.date == dawn);
         match cell.is_some_and(|c| c.run.is_some()) {
             true => found.water += 1,
-            false => found.hold += 1,
+            // What was let go waits for weeks: that is no news.
+            false if zone.regime.is_rooted() && zone.regime != Regime::Dormant => found.hold += 1,
+            false => {}
         }
     }
     found

@@ -97,8 +97,10 @@ impl Account<'_> {
             .balances
             .last()
             .map_or(Depth::ZERO, |b| b.end - b.raw);
-        let passes_on = self.week.shortfall().map(|(day, _)| self.date(day));
-        let short_mm = short.max(Depth::ZERO);
+        // What was let go is beyond it for weeks, as it should be.
+        let shortfall = self.shortfall();
+        let passes_on = shortfall.map(|(day, _)| self.date(day));
+        let short_mm = shortfall.map_or(Depth::ZERO, |_| short.max(Depth::ZERO));
         ledger.push(Line::NoWindow {
             passes_on,
             short_mm,
@@ -110,6 +112,12 @@ impl Account<'_> {
             },
             ledger,
         )
+    }
+
+    /// Where the week's plan ends beyond RAW, of turf that is to stay green.
+    fn shortfall(&self) -> Option<(usize, Depth)> {
+        let asleep = self.model.is_asleep();
+        self.week.shortfall().filter(|_| !asleep)
     }
 
     /// The next day of the plan on which the zone has an opportunity.
@@ -552,7 +560,7 @@ impl Account<'_> {
         let taw = self.model.taw;
         let far = |b: &DayBalance| b.end > (b.raw + taw) / 2.0;
         let worth_saying = !rain_may_help || self.week.balances.iter().any(far);
-        if let Some((first, most)) = self.week.shortfall()
+        if let Some((first, most)) = self.shortfall()
             && self.week.has_opportunity()
             && most >= WORTH_SAYING
             && worth_saying

@@ -14,7 +14,7 @@ use crate::engine::lately::Lately;
 use crate::engine::morning::{self, Ahead, Facts, WaterIn, ZoneFacts, ZoneState};
 use crate::engine::rationing::{CappedBy, caps};
 use crate::engine::reserve;
-use crate::engine::schools::School;
+use crate::engine::schools::{Keeping, School};
 use crate::engine::site_week::SiteWeek;
 use crate::engine::slot::{HORIZON, LOOKED_AHEAD, Opening, closed_to, openings, zone_days};
 use crate::engine::zone_model::{is_planned, takes};
@@ -190,7 +190,7 @@ pub fn plan_with(
                     fixed: standings(edits, z.model, by_hand, &calendar, &openings, &barred),
                     barred,
                     model: z.model,
-                    school: z.zone.school,
+                    keeping: Keeping::of(z.zone, z.model),
                     priority: z.zone.priority,
                     area: z.zone.area_m2,
                     takes: takes(&document.supply, z.model),
@@ -394,7 +394,8 @@ fn worth_of(
     let openings = openings(&calendar, None);
     let planned = zones
         .iter()
-        .filter(|z| is_planned(known.document, z.zone, z.model, known.today));
+        .filter(|z| is_planned(known.document, z.zone, z.model, known.today))
+        .filter(|z| !z.model.is_asleep());
     let weighed: Vec<Weighed> = planned
         .map(|z| Weighed {
             zone: z.zone,
@@ -437,14 +438,22 @@ fn kept_dry(
     dry
 }
 
-/// The same facts with every zone watered by the water balance; `None`: they are.
+/// The same facts with every zone that is not let go watered by the water balance; `None`: they are.
 fn all_by_balance<'a, C: Copy>(facts: &Facts<'a, C>) -> Option<Facts<'a, C>> {
-    if facts.zones.iter().all(|z| z.school.is_water_balance()) {
+    if facts
+        .zones
+        .iter()
+        .all(|z| z.keeping.is_water_balance() || z.keeping.is_crowns())
+    {
         return None;
     }
     let mut facts = facts.clone();
-    for zone in &mut facts.zones {
-        zone.school = School::WaterBalance;
+    for zone in facts
+        .zones
+        .iter_mut()
+        .filter(|zone| !zone.keeping.is_crowns())
+    {
+        zone.keeping = Keeping::School(School::WaterBalance);
     }
     Some(facts)
 }

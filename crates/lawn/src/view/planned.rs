@@ -8,6 +8,7 @@ use crate::engine::correction::{Correction, Doubt};
 use crate::engine::history::ZoneHistory;
 use crate::engine::lately::Lately;
 use crate::engine::root_zone::{DayBalance, Given};
+use crate::engine::schools::Crowns;
 use crate::engine::slot::{closed_to, openings};
 use crate::engine::zone_model::ZoneModel;
 use crate::measure::seen::Seen;
@@ -41,7 +42,7 @@ pub(super) struct Planned<'a> {
 impl Planned<'_> {
     /// What the zone got lately, what ran today included.
     pub(super) fn lately(&self, today: Date) -> Lately {
-        let mut lately = Lately::default();
+        let mut lately = Lately::new(Crowns::of(self.zone).depth);
         for (date, balance) in &self.past {
             lately.water(*date, &balance.irrigation);
             lately.rain(*date, balance.effective_rain);

@@ -6,7 +6,7 @@ use jiff::tz::TimeZone;
 
 use crate::engine::dose::Dose;
 use crate::engine::root_zone::DayBalance;
-use crate::engine::schools::{Act, Proposal};
+use crate::engine::schools::{Act, Keeping, Proposal};
 use crate::engine::site_week::SiteWeek;
 use crate::engine::skip::Skip;
 use crate::engine::slot::{HORIZON, Opening, ZoneDay};
@@ -102,7 +102,9 @@ impl SiteView<'_> {
                 stress_days: likely.stress_days,
             })
         };
-        let by_balance = self.by_balance.filter(|_| !zone.school.is_water_balance());
+        let by_balance = self
+            .by_balance
+            .filter(|_| !zone.school.is_water_balance() && !model.is_asleep());
         let beside = by_balance
             .and_then(likely)
             .zip(likely(self.week))
@@ -137,10 +139,8 @@ impl SiteView<'_> {
         let next_monday = week.monday.saturating_add(7.days());
         let left = cells.iter().filter(|cell| cell.date < next_monday);
         let planned: Depth = left.flat_map(Cell::runs).map(|run| run.net_mm).sum();
-        let target = of
-            .zone
-            .school
-            .week_target(of.model, &self.days[index][0].weather);
+        let target =
+            Keeping::of(of.zone, of.model).week_target(of.model, &self.days[index][0].weather);
         WeekSum {
             since: week.monday,
             given_mm: week.given,
@@ -210,7 +210,7 @@ impl SiteView<'_> {
             return cell(date, State::Absent, balance, Verdict::Absent, ledger);
         }
         let off = match zone.regime {
-            Regime::Established => None,
+            Regime::Established | Regime::Dormant | Regime::Recovering => None,
             Regime::Seedbed => Some((State::NewSeed, Verdict::NewSeed)),
             Regime::Off => Some((State::Off, Verdict::SwitchedOff)),
         };

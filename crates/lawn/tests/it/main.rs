@@ -12,6 +12,7 @@ mod changes;
 mod corner_cases;
 mod corrections;
 mod document;
+mod dormancy;
 mod drafts;
 mod edits;
 mod fixture;

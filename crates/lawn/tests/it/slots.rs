@@ -6,7 +6,7 @@ use lawn::engine::dose;
 use lawn::engine::morning::{self, Ahead, Facts, ZoneFacts, ZoneState};
 use lawn::engine::replay::{Foresight, replay};
 use lawn::engine::root_zone::{self, Given, Irrigation};
-use lawn::engine::schools::School;
+use lawn::engine::schools::{Keeping, School};
 use lawn::engine::slot::{HORIZON, Standing};
 use lawn::engine::timetable::WHOLE;
 use lawn::engine::zone_model::ZoneModel;
@@ -137,7 +137,7 @@ fn what_a_person_has_fixed_runs_and_is_crowded_out_by_nobody() {
             .enumerate()
             .map(|(i, (zone, model))| ZoneFacts {
                 model,
-                school: School::default(),
+                keeping: Keeping::School(School::default()),
                 priority: if i == 0 { 9 } else { zone.priority },
                 area: zone.area_m2,
                 takes: WHOLE,

@@ -7,7 +7,7 @@ use std::path::PathBuf;
 use clap::builder::{OsStringValueParser, TypedValueParser};
 use clap::{Args, ValueEnum};
 use lawn::engine::replay::{Error, Foresight, Row, replay};
-use lawn::site::{EveryOtherDay, FixedInterval, Regime, School, WeeklyTarget};
+use lawn::site::{EveryOtherDay, FixedInterval, School, WeeklyTarget};
 
 use super::{Failure, input};
 
@@ -118,11 +118,7 @@ fn line(text: &mut String, row: &Row) -> Result<(), Failure> {
         // All digits, so that the identity holds on the printed line; + 0 turns −0 into 0.
         write!(text, ",{}", depth.mm() + 0.0)?;
     }
-    let regime = match row.regime {
-        Regime::Established => "established",
-        Regime::Seedbed => "seedbed",
-        Regime::Off => "off",
-    };
+    let regime = row.regime.name();
     writeln!(text, ",{},{regime}", b.ks)?;
     Ok(())
 }

@@ -6,6 +6,7 @@
 use jiff::ToSpan;
 use jiff::civil::Date;
 
+use super::crowns::{Crowns, Keeping};
 use super::proposal::{Act, Proposal};
 use super::water_balance;
 use super::why::{Because, ByCalendar, Rule, Why};
@@ -32,14 +33,18 @@ pub(super) struct Asked {
     pub rule: Rule,
 }
 
-/// What a school asks of a zone on a day, by what the zone got lately; `None`: the school does not go by the calendar. `weather`: the day's.
+/// What is asked for a zone on a day, by what the zone got lately; `None`: it does not go by the calendar. `weather`: the day's.
 pub(super) fn asks(
-    school: &School,
+    keeping: &Keeping,
     model: &ZoneModel,
     lately: &Lately,
     weather: &DailyWeather,
     date: Date,
 ) -> Option<Asked> {
+    let school = match keeping {
+        Keeping::School(school) => school,
+        Keeping::Crowns(crowns) => return Some(for_crowns(crowns, lately, date)),
+    };
     match school {
         School::WaterBalance => None,
         School::WeeklyTarget(target) => Some(weekly(target, model, lately, weather, date)),
@@ -73,6 +78,21 @@ pub(super) fn asks(
     }
 }
 
+/// Crowns are wetted again so many days after the last wetting. What was given of it yesterday and the day before counts.
+fn for_crowns(crowns: &Crowns, lately: &Lately, date: Date) -> Asked {
+    let on = crowns.due(lately.wetted).unwrap_or(date);
+    let left = (crowns.depth - lately.given_by(date)).max(Depth::ZERO);
+    Asked {
+        net: if on <= date { left } else { Depth::ZERO },
+        on: on.max(date),
+        rule: Rule::Crowns {
+            depth_mm: crowns.depth,
+            every_days: crowns.every_days,
+            last: lately.wetted,
+        },
+    }
+}
+
 fn every(
     days: u8,
     net: Depth,
@@ -103,13 +123,13 @@ fn target_of(target: &WeeklyTarget, model: &ZoneModel, weather: &DailyWeather) -
 
 /// What a school wants a zone to get in the week that a day lies in, rain counted; `None`: it has no such target.
 pub(super) fn week_target(
-    school: &School,
+    keeping: &Keeping,
     model: &ZoneModel,
     weather: &DailyWeather,
 ) -> Option<Depth> {
-    match school {
-        School::WeeklyTarget(target) => Some(target_of(target, model, weather)),
-        School::WaterBalance | School::FixedInterval(_) | School::EveryOtherDay(_) => None,
+    match keeping {
+        Keeping::School(School::WeeklyTarget(target)) => Some(target_of(target, model, weather)),
+        Keeping::School(_) | Keeping::Crowns(_) => None,
     }
 }
 
@@ -155,16 +175,16 @@ fn weekly(
     }
 }
 
-fn asked_at(school: &School, at: &At) -> Option<Asked> {
+fn asked_at(keeping: &Keeping, at: &At) -> Option<Asked> {
     let weather = &at.days[at.slot().day].weather;
-    asks(school, at.model, &at.lately, weather, weather.date)
+    asks(keeping, at.model, &at.lately, weather, weather.date)
 }
 
 /// Proposes for a zone at a slot.
-pub(super) fn propose(school: &School, at: &At) -> Proposal {
+pub(super) fn propose(keeping: &Keeping, at: &At) -> Proposal {
     let balance = water_balance::propose(at);
     let here = *at.slot();
-    let Some(asked) = asked_at(school, at) else {
+    let Some(asked) = asked_at(keeping, at) else {
         return balance;
     };
     let most = asked.net.min(here.capacity);
@@ -196,7 +216,7 @@ pub(super) fn propose(school: &School, at: &At) -> Proposal {
 }
 
 /// What the zone would be given at a slot with other rain and water behind it.
-pub(super) fn would_give(school: &School, at: &At, planned: &Proposal) -> Depth {
+pub(super) fn would_give(keeping: &Keeping, at: &At, planned: &Proposal) -> Depth {
     let here = at.slot();
     let dose = planned.dose().map(|dose| dose.irrigation.net);
     if let Standing::Fixed(_) = here.standing {
@@ -206,7 +226,7 @@ pub(super) fn would_give(school: &School, at: &At, planned: &Proposal) -> Depth 
     if barred || matches!(here.standing, Standing::Forbidden(_)) {
         return Depth::ZERO;
     }
-    let asked = asked_at(school, at).map_or(Depth::ZERO, |asked| asked.net);
+    let asked = asked_at(keeping, at).map_or(Depth::ZERO, |asked| asked.net);
     let net = asked.min(dose.unwrap_or(here.capacity));
     at.model.unless_too_little(net)
 }

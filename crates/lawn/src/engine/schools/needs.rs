@@ -1,6 +1,6 @@
 //! What a zone asks of the nights ahead without rain, by the end of each: what levelling shares out.
 
-use super::{School, calendar};
+use super::{Keeping, School, calendar};
 use crate::engine::lately::Lately;
 use crate::engine::root_zone::Irrigation;
 use crate::engine::slot::{Daybook, HORIZON, LOOKED_AHEAD, Opening};
@@ -31,11 +31,11 @@ pub(crate) struct Eve<'a> {
     pub carries_mm: &'a [f64],
 }
 
-impl School {
-    /// What the school asks of the nights ahead. What goes by the calendar asks on its own days and never earlier.
+impl Keeping {
+    /// What is asked of the nights ahead. What goes by the calendar asks on its own days and never earlier.
     pub(crate) fn needs(&self, eve: &Eve) -> Needs {
         match self {
-            Self::WaterBalance => by_balance(eve),
+            Self::School(School::WaterBalance) => by_balance(eve),
             _ => by_calendar(self, eve),
         }
     }
@@ -71,13 +71,13 @@ fn by_balance(eve: &Eve) -> Needs {
     needs
 }
 
-fn by_calendar(school: &School, eve: &Eve) -> Needs {
+fn by_calendar(keeping: &Keeping, eve: &Eve) -> Needs {
     let mut needs = Needs::default();
     let mut lately = eve.lately;
     let mut sum = 0.0;
     for (o, carries) in eve.nights.iter().zip(eve.carries_mm) {
         let date = eve.days.date(o.day);
-        let asked = calendar::asks(school, eve.model, &lately, eve.days.weather(o.day), date);
+        let asked = calendar::asks(keeping, eve.model, &lately, eve.days.weather(o.day), date);
         let net = asked.map_or(0.0, |asked| asked.net.mm()).min(*carries);
         lately.water(date, &Irrigation::of_net(eve.model, Depth::from_mm(net)));
         sum += net;

@@ -93,6 +93,15 @@ pub enum Rule {
         /// The last watering that is known.
         last: Option<Date>,
     },
+    /// Crowns of a zone that was let go, so many days after they were last wetted.
+    Crowns {
+        /// Net depth.
+        depth_mm: Depth,
+        /// Days from one wetting to the next.
+        every_days: u8,
+        /// The last wetting that is known.
+        last: Option<Date>,
+    },
     /// The same minutes every few days.
     EveryOtherDay {
         /// Time that water runs, min.

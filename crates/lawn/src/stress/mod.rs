@@ -1,0 +1,4 @@
+//! Heat and drought: how each zone stands them, and what is proposed.
+
+pub mod dormancy;
+pub mod season;
