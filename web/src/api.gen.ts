@@ -1384,6 +1384,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/stress": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How zones stand heat and drought: each one's dormancy ledger with what is proposed, and who changed what. */
+        get: operations["show_stress"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/tariffs": {
         parameters: {
             query?: never;
@@ -1742,6 +1759,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/zones/{zone}/regime": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Lets a zone go, wakes it or keeps it green from a day on, and replans; days before keep theirs. Where the ledger proposes the same, it is kept as the reason. */
+        put: operations["turn_regime"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/zones/{zone}/school-preview": {
         parameters: {
             query?: never;
@@ -1984,6 +2018,17 @@ export interface components {
             /** Format: int64 */
             id: number;
         };
+        /** @description How dormant turf stands. */
+        Asleep: {
+            /** @description When its crowns are watered next. */
+            crowns: components["schemas"]["CrownsDue"];
+            /** @description The same if they were watered the other way: light for seldom, seldom for light. */
+            other_way: components["schemas"]["CrownsDue"];
+            /** @description How long it still lives. */
+            safety: components["schemas"]["Safety"];
+            /** @description How near it is to waking. */
+            waking: components["schemas"]["Waking"];
+        };
         /** @description What becomes of the zones that are watered as established on the day whose watering comes next. */
         AtDawn: {
             /**
@@ -2211,6 +2256,21 @@ export interface components {
             last?: string | null;
             /** @enum {string} */
             rule: "fixed_interval";
+        } | {
+            /** @description Net depth. */
+            depth_mm: components["schemas"]["Depth"];
+            /**
+             * Format: int32
+             * @description Days from one wetting to the next.
+             */
+            every_days: number;
+            /**
+             * Format: date
+             * @description The last wetting that is known.
+             */
+            last?: string | null;
+            /** @enum {string} */
+            rule: "crowns";
         } | {
             /**
              * Format: int32
@@ -2455,6 +2515,11 @@ export interface components {
         } | {
             /** @enum {string} */
             cause: "runs_imported";
+        } | {
+            /** @enum {string} */
+            cause: "regime_turned";
+            /** @description How it is watered since. */
+            regime: components["schemas"]["Regime"];
         } | {
             /** @enum {string} */
             cause: "other_zones";
@@ -2778,6 +2843,26 @@ export interface components {
          * @enum {string}
          */
         CropCoefficients: "fao56" | "california_monthly" | "rule_of_thumb";
+        /**
+         * @description How the crowns of a zone are kept alive while it is dormant (common practice, no source).
+         * @enum {string}
+         */
+        CrownWatering: "seldom" | "light";
+        /** @description When crowns are watered next. */
+        CrownsDue: {
+            /** @description Net depth. */
+            depth_mm: components["schemas"]["Depth"];
+            /**
+             * Format: date
+             * @description The day on which it is due, if no rain comes before.
+             */
+            due: string;
+            /**
+             * Format: int32
+             * @description Days from one wetting to the next.
+             */
+            every_days: number;
+        };
         /** @description The newest plan; `null` while there is no weather to plan from. */
         CurrentPlan: {
             /** @description Whether there is a plan of an older form, which is being made anew. */
@@ -2897,6 +2982,48 @@ export interface components {
             ran_in_rain?: boolean;
             /** @description The zones that were walked; at least one. */
             zones: components["schemas"]["ZoneId"][];
+        };
+        /** @description A day of the ledger, at its end. */
+        DormancyDay: {
+            asleep?: components["schemas"]["Asleep"] | null;
+            /**
+             * Format: date
+             * @description The day.
+             */
+            date: string;
+            /**
+             * Format: int32
+             * @description Of the last nine days those with more than nine tenths of TAW used, since the regime began.
+             */
+            dry_days: number;
+            proposes?: components["schemas"]["Proposes"] | null;
+            /** @description How the zone is watered. */
+            regime: components["schemas"]["Regime"];
+            /**
+             * Format: date
+             * @description Since when it is so; `None`: always.
+             */
+            since?: string | null;
+            /**
+             * Format: int32
+             * @description How often it has fallen asleep in this calendar year.
+             */
+            sleeps: number;
+            /**
+             * Format: double
+             * @description Days of heat since crowns were last wetted, or since days are read.
+             */
+            spent_days: number;
+            /**
+             * Format: double
+             * @description Depletion as a share of TAW.
+             */
+            used: number;
+            /**
+             * Format: date
+             * @description The last day on which crowns were wetted, as far as is known.
+             */
+            wetted?: string | null;
         };
         /** @description What a test lacks. */
         Doubt: {
@@ -3114,6 +3241,14 @@ export interface components {
             event: "meter_readings_imported";
             /** Format: int32 */
             readings: number;
+        } | {
+            /** @enum {string} */
+            event: "regime_turned";
+            /** Format: date */
+            from: string;
+            proposed: boolean;
+            regime: components["schemas"]["Regime"];
+            zone: string;
         } | {
             /** Format: int32 */
             answered: number;
@@ -5582,6 +5717,19 @@ export interface components {
             type: string;
             unlikely?: components["schemas"]["Unlikely"] | null;
         };
+        /** @description What is proposed for the next day. */
+        Proposes: {
+            /**
+             * Format: int32
+             * @description Dry days of the last nine.
+             */
+            dry_days: number;
+            /** @enum {string} */
+            proposes: "let_go";
+        } | (components["schemas"]["Waking"] & {
+            /** @enum {string} */
+            proposes: "wake";
+        });
         /** @description A published week. */
         PublicationView: {
             /** @description Whether the site's rule published it. */
@@ -5868,7 +6016,37 @@ export interface components {
          * @description How the zone is watered at present.
          * @enum {string}
          */
-        Regime: "established" | "seedbed" | "off";
+        Regime: "established" | "seedbed" | "dormant" | "recovering" | "off";
+        /** @description A change of a zone's regime. */
+        RegimeChange: {
+            /**
+             * Format: date
+             * @description Its first day.
+             */
+            from: string;
+            /** @description Why, in the person's words. */
+            note?: string | null;
+            proposal?: components["schemas"]["Proposes"] | null;
+            regime: components["schemas"]["Regime"];
+            /**
+             * Format: date-time
+             * @description When it was said, by the site's clock.
+             */
+            said_at: string;
+            who?: string | null;
+        };
+        /** @description How a zone is watered from a day on. */
+        RegimeTurn: {
+            /**
+             * Format: date
+             * @description The first day; absent: today.
+             */
+            from?: string | null;
+            /** @description Why, in the person's words, at most 200 characters. */
+            note?: string | null;
+            /** @description `dormant`: let it go; `recovering`: it wakes; `established`: keep it green. */
+            regime: components["schemas"]["Regime"];
+        };
         /** @description Days given a probability within a bin, and how many of them turned wet. */
         Reliability: {
             /**
@@ -6057,6 +6235,24 @@ export interface components {
              * @description From the start until water stood or ran, min.
              */
             minutes: number;
+        };
+        /** @description How long dormant turf still lives. */
+        Safety: {
+            /**
+             * Format: int32
+             * @description Days of heat that the grass usually survives from a wetting on.
+             */
+            grass_days: number;
+            /**
+             * Format: double
+             * @description What is left; below 0: longer than is usually survived.
+             */
+            left_days: number;
+            /**
+             * Format: double
+             * @description Days of heat since: a day of 32 °C or more counts whole, one below 24 °C not at all.
+             */
+            spent_days: number;
         };
         /**
          * @description Whose word a run of the record is.
@@ -6785,6 +6981,15 @@ export interface components {
          * @enum {string}
          */
         StoppedBy: "dry" | "hard" | "nothing";
+        /** @description How a site's zones stand heat and drought. */
+        StressView: {
+            /**
+             * Format: date
+             * @description The site's day; ledgers end before it, where the weather of days is missing earlier.
+             */
+            today: string;
+            zones: components["schemas"]["ZoneStress"][];
+        };
         /** @description Which climate to subscribe to; absent where the service is no simulated one. */
         Subscription: {
             climate?: string | null;
@@ -7487,6 +7692,21 @@ export interface components {
             /** @description What is used of it, L. */
             used_l: components["schemas"]["Volume"];
         };
+        /** @description How near dormant turf is to waking; all is counted since it was let go. */
+        Waking: {
+            /**
+             * Format: int32
+             * @description Days that it has slept, the next one not among them.
+             */
+            asleep_days: number;
+            /**
+             * Format: int32
+             * @description Mild days running.
+             */
+            mild_days: number;
+            /** @description Rain of the last ten days. */
+            rain_mm: components["schemas"]["Depth"];
+        };
         /** @description How water is kept from spreading sideways. */
         Walls: {
             /** @enum {string} */
@@ -8038,6 +8258,8 @@ export interface components {
             cover?: components["schemas"]["Cover"];
             /** @description Which set of crop coefficients. */
             crop_coefficients?: components["schemas"]["CropCoefficients"];
+            /** @description How its crowns are watered while it is dormant; absent: seldom. */
+            crown_watering?: components["schemas"]["CrownWatering"];
             /**
              * Format: double
              * @description What each watering counts for where rain and doses are compared, mm, 0.3 to 4: more waters deeper and more seldom; absent: 2.
@@ -8260,6 +8482,25 @@ export interface components {
             standing?: components["schemas"]["Standing"];
             /** @description As it was done. */
             test: components["schemas"]["SoilTest"];
+        };
+        /** @description How a zone stands them. */
+        ZoneStress: {
+            asleep?: components["schemas"]["Asleep"] | null;
+            /** @description The regimes that people changed, the newest first. */
+            changes: components["schemas"]["RegimeChange"][];
+            crown_watering: components["schemas"]["CrownWatering"];
+            /** @description The last days, the newest last. */
+            days: components["schemas"]["DormancyDay"][];
+            grass: components["schemas"]["Grass"];
+            name: string;
+            now?: components["schemas"]["DormancyDay"] | null;
+            regime: components["schemas"]["Regime"];
+            /**
+             * Format: date
+             * @description Since when it is so; absent: always.
+             */
+            since?: string | null;
+            zone: components["schemas"]["ZoneId"];
         };
         /** @description A test of a zone's sprinklers, as it is kept. */
         ZoneTest: {
@@ -18686,6 +18927,100 @@ export interface operations {
             };
         };
     };
+    show_stress: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The zones that exist today */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StressView"];
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     update_tariffs: {
         parameters: {
             query?: never;
@@ -21875,6 +22210,148 @@ export interface operations {
                 };
             };
             /** @description A figure does not hold */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    turn_regime: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                zone: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RegimeTurn"];
+            };
+        };
+        responses: {
+            /** @description So it is */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such zone here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The zone is so already, or is new seed or switched off */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The day or the note does not hold */
             422: {
                 headers: {
                     [name: string]: unknown;

@@ -35,6 +35,7 @@ const view = {
   bookDays: lazyRouteComponent(() => import("./features/book/DaysPage"), "DaysPage"),
   book: lazyRouteComponent(() => import("./features/book/BookPage"), "BookPage"),
   schools: lazyRouteComponent(() => import("./features/schools/SchoolsPage"), "SchoolsPage"),
+  stress: lazyRouteComponent(() => import("./features/stress/StressPage"), "StressPage"),
   settings: lazyRouteComponent(() => import("./features/site/SitePage"), "SitePage"),
   zone: lazyRouteComponent(() => import("./features/site/ZonePage"), "ZonePage"),
   newZone: lazyRouteComponent(() => import("./features/site/ZonePage"), "NewZonePage"),
@@ -125,6 +126,7 @@ const soil = createRoute({ getParentRoute: () => site, path: "/soil", loader: as
 const soilTest = createRoute({ getParentRoute: () => site, path: "/soil/$zone/$test", component: view.soilTest });
 const week = createRoute({ getParentRoute: () => site, path: "/week", loader: asked, component: view.week });
 const runs = createRoute({ getParentRoute: () => site, path: "/runs", component: view.runs });
+const stress = createRoute({ getParentRoute: () => site, path: "/stress", component: view.stress });
 const schools = createRoute({ getParentRoute: () => site, path: "/schools", component: view.schools });
 const book = createRoute({
   getParentRoute: () => site,
@@ -179,6 +181,7 @@ export const router = createRouter({
       soil,
       soilTest,
       schools,
+      stress,
       book,
       bookDays,
       report,

@@ -23,6 +23,7 @@ pub mod publishing;
 pub mod rounds;
 pub mod serve;
 pub mod settings;
+pub mod stress;
 pub mod tls;
 pub mod water_book;
 pub mod weather_service;

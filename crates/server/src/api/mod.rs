@@ -29,6 +29,7 @@ pub mod session;
 mod sites;
 mod soil_tests;
 mod sprinkler_tests;
+mod stress;
 mod taken;
 mod unknown;
 mod weather;
@@ -174,6 +175,8 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(people::revoke)
             .service(history::list)
             .service(history::export_history)
+            .service(stress::show_stress)
+            .service(stress::turn_regime)
             .service(runs::export_runs)
             .service(runs::export_runs_json)
             .service(runs::import_runs)

@@ -7,6 +7,7 @@ use jiff::civil::Date;
 use lawn::measure::head_fault::Fault;
 use lawn::measure::seen::Seen;
 use lawn::record::constraint::Asks;
+use lawn::site::Regime;
 use lawn::view::changes::{Cause, Deed};
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
@@ -42,6 +43,12 @@ pub enum Event {
     },
     MeterReadingsImported {
         readings: u32,
+    },
+    RegimeTurned {
+        zone: String,
+        regime: Regime,
+        from: Date,
+        proposed: bool,
     },
     RunsImported {
         runs: u32,
@@ -367,6 +374,7 @@ impl Event {
             | Self::EditRedone { zone, date } => (Some(zone), Cause::DayEdited { date }),
             Self::PassesMissed { zone, date, .. } => (Some(zone), Cause::PassesMissed { date }),
             Self::RunsImported { .. } => (None, Cause::RunsImported),
+            Self::RegimeTurned { zone, regime, .. } => (Some(zone), Cause::RegimeTurned { regime }),
             Self::HoursAsked { zone, .. } | Self::HoursLifted { zone, .. } => {
                 (Some(zone), Cause::HoursAsked)
             }

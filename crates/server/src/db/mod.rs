@@ -19,6 +19,7 @@ pub mod people;
 pub mod plans;
 pub mod programmes;
 pub mod publications;
+pub mod regimes;
 pub mod runs;
 pub mod seen;
 pub mod sites;

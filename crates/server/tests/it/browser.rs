@@ -21,5 +21,6 @@ mod schools;
 mod soil;
 mod sprinklers;
 mod states;
+mod stress;
 mod units;
 mod week;

@@ -39,6 +39,7 @@ mod screenshots;
 mod site_documents;
 mod soil;
 mod sprinkler_tests;
+mod stress;
 mod tls;
 mod told;
 mod web_words;

@@ -29,8 +29,9 @@ const MIGRATIONS: [&str; LATEST] = [
     include_str!("../../migrations/0019_flow.sql"),
     include_str!("../../migrations/0020_wet_checks.sql"),
     include_str!("../../migrations/0021_caps.sql"),
+    include_str!("../../migrations/0022_stress.sql"),
 ];
-const LATEST: usize = 21;
+const LATEST: usize = 22;
 
 /// The demo of migration 0006, see tests/data/README.md.
 const DEMO: &[u8] = include_bytes!("../data/demo-0006.sql.gz");

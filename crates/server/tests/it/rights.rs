@@ -231,6 +231,10 @@ pub fn table() -> BTreeMap<&'static str, (Asks, Value)> {
             ),
         ),
         (
+            "turn_regime",
+            (Of(Manager), json!({ "regime": "dormant", "note": "dry" })),
+        ),
+        (
             "import_runs",
             (
                 Of(Crew),

@@ -5,6 +5,7 @@ import { type Blades, CoreSample, type Tense } from "./CoreSample";
 /** How the grass stands: by regime and stress. */
 function blades(zone: ZonePlan, cell: Cell): Blades {
   if (zone.regime === "seedbed") return "seedling";
+  if (zone.regime === "dormant") return "dormant";
   return cell.ks < 0.98 ? "wilting" : "fresh";
 }
 

@@ -50,6 +50,12 @@ function causeWords(cause: Schemas["Cause"], today: string, units: Shown): strin
       return "its settings were changed";
     case "site_changed":
       return "hours, supply or place were changed";
+    case "regime_turned":
+      return cause.regime === "dormant"
+        ? "it was let go"
+        : cause.regime === "recovering"
+          ? "it is woken"
+          : "it is kept green again";
     case "runs_imported":
       return "runs were imported from a file";
     case "rules_changed":

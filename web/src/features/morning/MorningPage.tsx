@@ -8,7 +8,7 @@ import { ZoneCore } from "../core-sample/ZoneCore";
 import { Differs } from "../publishing/Differs";
 import { runsOf, runWords } from "../reasons/run";
 import { Working } from "../reasons/Working";
-import { grassName, sentence, staysDry, weekSum } from "../reasons/words";
+import { grassName, isRooted, sentence, staysDry, weekSum } from "../reasons/words";
 import { Volumes } from "../rules/Volumes";
 import { useRights } from "../session/rights";
 import { WhatWasSeen } from "../soil/WhatWasSeen";
@@ -212,7 +212,7 @@ function ZoneLine(props: LinesProps & { zone: ZonePlan; cell: Cell; deepest: num
           <Verdict zone={zone} cell={cell} plan={plan} />
         </div>
         <div className={classes.reason}>
-          {zone.regime === "established" && (
+          {isRooted(zone.regime) && (
             <span className="quiet">{sentenceCase(whenDay(cell.date, plan.today))} at dawn: </span>
           )}
           {sentence(cell, cell.verdict, plan.today, units)}
@@ -231,7 +231,7 @@ function ZoneLine(props: LinesProps & { zone: ZonePlan; cell: Cell; deepest: num
             {more ? "Less" : "More"}
           </button>
         )}
-        {zone.regime === "established" && (
+        {isRooted(zone.regime) && (
           <button type="button" className={classes.why} onClick={() => setOpen(true)} aria-label={`Why, ${zone.name}`}>
             Why
           </button>

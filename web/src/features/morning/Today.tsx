@@ -17,6 +17,8 @@ import { JarsDue } from "../soil/JarsDue";
 import { jars } from "../soil/kept";
 import { headFaultsQuery, wetChecksQuery } from "../sprinklers/queries";
 import { FAULTS, wetDueWords } from "../sprinklers/words";
+import { stressQuery } from "../stress/queries";
+import { proposalWords } from "../stress/words";
 import { DayByHand } from "../weather/DayByHand";
 import classes from "./Today.module.css";
 
@@ -95,6 +97,16 @@ function Needs({ plan, site, view }: Props) {
       key: `meter-${m.id}`,
       what: `Read the meter ${m.meter.name}`,
       detail: `${last}: Water book, Read it.`,
+    });
+  }
+  const stress = useQuery(stressQuery(site));
+  for (const z of stress.data?.zones ?? []) {
+    if (!z.now?.proposes) continue;
+    const letGo = z.now.proposes.proposes === "let_go";
+    items.push({
+      key: `${z.zone}-stress`,
+      what: `${z.name}: ${letGo ? "it falls asleep" : "it can wake"}`,
+      detail: `${proposalWords(z.now.proposes, units)} Decide on Stress.`,
     });
   }
   const missing = plan.notes.find((n) => n.note === "weather_missing");

@@ -31,6 +31,9 @@ const EDITED: Record<string, string> = {
 /** Whose doing it is where nobody did it. */
 const NOBODY: Record<string, string> = { published_by_rule: "The site’s rule", passes_missed: "The controller" };
 
+/** What became of a zone in a drought. */
+const TURNED: Record<string, string> = { dormant: "let go", recovering: "wakes", established: "keeps green" };
+
 /** What somebody did, to be read after their name. */
 function words(e: Event, units: Units, timeZone: string): string {
   switch (e.event) {
@@ -52,6 +55,8 @@ function words(e: Event, units: Units, timeZone: string): string {
       return `read ${e.register} on the meter ${e.meter}, ${moment(e.at, timeZone)}`;
     case "meter_readings_imported":
       return `imported ${e.readings} meter readings`;
+    case "regime_turned":
+      return `${TURNED[e.regime] ?? "changed"} ${e.zone} from ${dayMonth(e.from)}${e.proposed ? ", as proposed" : ""}`;
     case "runs_imported":
       return `imported ${e.runs} runs${e.answered > 0 ? ` and answered ${e.answered} by file` : ""}`;
     case "minutes_imported":

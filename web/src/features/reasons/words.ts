@@ -110,8 +110,10 @@ function deciding(cell: Cell, verdict: Verdict, today: string, units: Shown): st
     case "rationed":
       return `${capped(verdict.rule).replace("The", "the")} leaves it nothing: ${depth(verdict.short_mm)} short; ${enoughWords(verdict.more_l, units)}`;
     case "rule_due":
+      if (verdict.rule.rule === "crowns") return `it is let go; ${ruleWords(verdict.rule, units)}: due`;
       return `${ruleWords(verdict.rule, units)}: it is due; ${balanceWords(verdict.balance_mm, units)}`;
     case "rule_waits":
+      if (verdict.rule.rule === "crowns") return `it is let go; its crowns are watered next ${when(verdict.on)}`;
       return `${ruleWords(verdict.rule, units)}: next ${when(verdict.on)}; ${balanceWords(verdict.balance_mm, units)}`;
     default:
       return unworded(verdict);
@@ -142,6 +144,8 @@ export function ruleWords(rule: Rule, units: Shown): string {
       return `${depth(rule.given_mm + rule.rain_mm)} of the week’s ${depth(rule.target_mm)} so far, ${depth(rule.rain_mm)} of it rain`;
     case "fixed_interval":
       return `${depth(rule.depth_mm)} every ${dayCount(rule.every_days)}`;
+    case "crowns":
+      return `${depth(rule.depth_mm)} for its crowns every ${dayCount(rule.every_days)} without rain`;
     case "every_other_day":
       return `${rule.run_minutes} min every ${dayCount(rule.every_days)}`;
   }
@@ -165,6 +169,8 @@ export function sentence(cell: Cell, verdict: Verdict, today: string, units: Sho
     }
   }
 }
+
+const byWhat = (rule: Rule) => (rule.rule === "crowns" ? "Let go" : "By the calendar");
 
 /** A line that bore on the decision; undefined for what the other parts of the working say. */
 function bearing(line: LedgerLine, today: string, units: Shown): string | undefined {
@@ -211,8 +217,8 @@ function bearing(line: LedgerLine, today: string, units: Shown): string | undefi
       return `${sentenceCase(skipWords(line.skip, units))}.`;
     case "rule":
       return line.asks_mm > 0
-        ? `By the calendar: ${ruleWords(line.rule, units)}${soakWords(line.rule)}. It asks for ${depth(line.asks_mm)}.`
-        : `By the calendar: ${ruleWords(line.rule, units)}. It asks again ${when(line.on)}.`;
+        ? `${byWhat(line.rule)}: ${ruleWords(line.rule, units)}${soakWords(line.rule)}. It asks for ${depth(line.asks_mm)}.`
+        : `${byWhat(line.rule)}: ${ruleWords(line.rule, units)}. It asks again ${when(line.on)}.`;
     case "balance_would":
       return line.gives_mm > 0
         ? `The water balance would give this ground ${depth(line.gives_mm)}.`
@@ -256,6 +262,9 @@ const PROPER: Partial<Record<ZonePlan["grass"], string>> = {
 };
 
 /** A grass's name within a line. */
+/** Whether a zone's turf is planned by the balance of its root zone. */
+export const isRooted = (regime: ZonePlan["regime"]) => regime !== "seedbed" && regime !== "off";
+
 export const grassName = (grass: ZonePlan["grass"]) => PROPER[grass] ?? grass.replaceAll("_", " ");
 
 /** What a person should see to; undefined for what is too little to say, or is said elsewhere. */

@@ -16,7 +16,8 @@ import { useSignOut } from "./useSignOut";
 const VIEWS = [
   { to: "/site/$site/morning", name: "Morning" },
   { to: "/site/$site/week", name: "Week" },
-  { to: "/site/$site/sprinklers", name: "Sprinklers" },
+  { to: "/site/$site/stress", name: "Stress" },
+  { to: "/site/$site/sprinklers", name: "Sprinklers", short: "Heads" },
   { to: "/site/$site/soil", name: "Soil" },
   { to: "/site/$site/book", name: "Water book", short: "Water" },
   { to: "/site/$site/settings", name: "Site" },

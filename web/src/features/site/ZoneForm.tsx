@@ -19,6 +19,8 @@ const HOW_GREEN = [
 ];
 const REGIMES = [
   { value: "established", label: "Established turf" },
+  { value: "dormant", label: "Let go: its crowns alone" },
+  { value: "recovering", label: "Waking from a drought" },
   { value: "seedbed", label: "New seed (by hand, not planned yet)" },
   { value: "off", label: "Off" },
 ];

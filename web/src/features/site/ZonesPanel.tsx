@@ -92,6 +92,8 @@ export function ZonesPanel({ site, today }: { site: string; today: string }) {
                         </span>
                       )}
                       {row.zone.regime === "seedbed" && <span className="quiet"> · new seed</span>}
+                      {row.zone.regime === "dormant" && <span className="quiet"> · let go</span>}
+                      {row.zone.regime === "recovering" && <span className="quiet"> · waking</span>}
                       {row.zone.school && row.zone.school.kind !== "water_balance" && (
                         <span className="quiet"> · {SCHOOLS[row.zone.school.kind].name.toLowerCase()}</span>
                       )}

@@ -3,6 +3,7 @@ import { Button, Group, Text } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { newKey } from "../../key";
 import classes from "../reasons/Working.module.css";
+import { isRooted } from "../reasons/words";
 import { useRights } from "../session/rights";
 import { Refused } from "../shell/States";
 import { AskChange, type DayProps } from "./AskChange";
@@ -61,4 +62,4 @@ export function ChangeDay({ first, onKept, ...day }: Props) {
 
 /** Whether a day of a zone is one that people can change. */
 export const canChange = (zone: DayProps["zone"], cell: DayProps["cell"], today: string) =>
-  cell.date >= today && cell.state !== "absent" && zone.regime === "established";
+  cell.date >= today && cell.state !== "absent" && isRooted(zone.regime);

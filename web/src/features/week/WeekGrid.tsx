@@ -291,7 +291,10 @@ function CellText({ plan, zone, cell }: { plan: WeekPlan; zone: ZonePlan; cell: 
   if (cell.state === "off") return <span>off</span>;
   if (cell.state === "skip") return edited || <strong>{keptDry ? "kept dry" : "skip"}</strong>;
   // Dawn above, evening below: two figures of one day are not mixed. A little beyond while it waits for rain is chosen, and no alarm.
-  const short = zone.regime === "established" && cell.date >= plan.today && cell.depletion_mm - cell.raw_mm > 0.05;
+  const short =
+    (zone.regime === "established" || zone.regime === "recovering") &&
+    cell.date >= plan.today &&
+    cell.depletion_mm - cell.raw_mm > 0.05;
   return (
     <>
       <span>{used}</span>

@@ -6,9 +6,10 @@ use super::driver::Screen;
 use super::page::with_page;
 use crate::harness::{App, EMAIL};
 
-const VIEWS: [(&str, &str); 13] = [
+const VIEWS: [(&str, &str); 14] = [
     ("/site/1/morning", "Needs a person"),
     ("/site/1/week", "Week of"),
+    ("/site/1/stress", "Heat and drought"),
     ("/site/1/runs", "What ran in the last 30 days"),
     ("/site/1/sprinklers", "Where to repair next"),
     ("/site/1/sprinklers/3", "Set out cans in even rows"),

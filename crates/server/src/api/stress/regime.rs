@@ -1,0 +1,105 @@
+use actix_web::web::{Data, Path};
+use actix_web::{HttpResponse, put};
+use jiff::civil::Date;
+use lawn::site::{Invalid, Regime};
+use serde::Deserialize;
+use utoipa::ToSchema;
+
+use crate::api::access::{Access, Manage};
+use crate::db::history::{self, Event};
+use crate::db::regimes::{self, NewChange};
+use crate::db::{Db, ZoneId, sites, zones};
+use crate::http::body::{Body, note};
+use crate::http::error::{ApiError, Problem};
+use crate::{clock, planning, stress};
+
+/// Longest note, characters.
+const LONGEST_NOTE: usize = 200;
+
+/// How a zone is watered from a day on.
+#[derive(Debug, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub(in crate::api) struct RegimeTurn {
+    /// `dormant`: let it go; `recovering`: it wakes; `established`: keep it green.
+    regime: Regime,
+    /// The first day; absent: today.
+    #[serde(default)]
+    from: Option<Date>,
+    /// Why, in the person's words, at most 200 characters.
+    #[serde(default)]
+    note: Option<String>,
+}
+
+/// Lets a zone go, wakes it or keeps it green from a day on, and replans; days before keep theirs. Where the ledger proposes the same, it is kept as the reason.
+#[utoipa::path(tag = "stress", operation_id = "turn_regime", params(("site" = i64, Path), ("zone" = i64, Path)), request_body = RegimeTurn, responses(
+    (status = 204, description = "So it is"),
+    (status = 404, description = "No such zone here", body = Problem),
+    (status = 409, description = "The zone is so already, or is new seed or switched off", body = Problem),
+    (status = 422, description = "The day or the note does not hold", body = Problem)))]
+#[put("/sites/{site}/zones/{zone}/regime")]
+pub(in crate::api) async fn turn_regime(
+    access: Access<Manage>,
+    path: Path<(String, i64)>,
+    db: Data<Db>,
+    Body(turn): Body<RegimeTurn>,
+) -> Result<HttpResponse, ApiError> {
+    let note = note(turn.note.as_deref(), LONGEST_NOTE)?;
+    if !turn.regime.is_rooted() {
+        let message = "a zone is let go, wakes or is kept green; new seed and off are set on Site";
+        return Err(Invalid::new("regime", message).into());
+    }
+    let mut tx = db.write(access.site).await?;
+    let id = ZoneId(path.1);
+    let row = zones::get(&mut *tx, access.site, id)
+        .await?
+        .ok_or(ApiError::NotFound("zone"))?;
+    let site = sites::get(&mut *tx, access.site).await?;
+    let now = clock::now(site.simulated_now);
+    let today = clock::local_date(now, &site.site.time_zone);
+    let from = turn.from.unwrap_or(today);
+    if from > today {
+        return Err(Invalid::new("from", format!("{from} is still to come")).into());
+    }
+    if let Some(first) = row.zone.active_from.filter(|first| from < *first) {
+        let message = format!("{} begins on {first}", row.zone.name);
+        return Err(Invalid::new("from", message).into());
+    }
+    if !row.zone.regime.is_rooted() {
+        let message = format!(
+            "{} is new seed or switched off: change that on Site",
+            row.zone.name
+        );
+        return Err(ApiError::Conflict(message));
+    }
+    if row.zone.regime == turn.regime {
+        let message = format!("{} is so already", row.zone.name);
+        return Err(ApiError::Conflict(message));
+    }
+    let (document, _) = planning::as_measured(&mut tx, access.site).await?;
+    let ledgers = stress::ledgers(&mut tx, access.site, &document, today).await?;
+    let last = ledgers.get(&id).and_then(|days| days.last());
+    let proposal = last.and_then(|day| day.proposes);
+    let proposal = proposal.filter(|proposes| proposes.regime() == turn.regime && from == today);
+    let zone = row.zone.in_regime(turn.regime, from)?;
+    zones::update(&mut *tx, id, &zone, from).await?;
+    let change = NewChange {
+        zone: id,
+        regime: turn.regime,
+        from,
+        proposal,
+        note,
+        account: access.account,
+        said_at: now,
+    };
+    regimes::add(&mut *tx, &change).await?;
+    let event = Event::RegimeTurned {
+        zone: zone.name,
+        regime: turn.regime,
+        from,
+        proposed: proposal.is_some(),
+    };
+    history::note(&mut *tx, access.site, access.account, &event).await?;
+    planning::replan(&mut tx, access.site).await?;
+    tx.commit().await?;
+    Ok(HttpResponse::NoContent().finish())
+}

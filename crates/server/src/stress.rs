@@ -1,0 +1,51 @@
+//! The dormancy ledgers of a site's zones.
+
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+use jiff::ToSpan;
+use jiff::civil::Date;
+use lawn::engine::history::ZoneHistory;
+use lawn::site::SiteDocument;
+use lawn::stress::dormancy::{self, Day};
+use sqlx::PgConnection;
+
+use crate::db::ledgers::{self, ZoneSpan};
+use crate::db::{SiteId, Span, ZoneId};
+
+/// Days that are read: a year and a season, so that how often a zone fell asleep is known from the year's first day.
+const READ_DAYS: i64 = 400;
+
+/// The dormancy ledgers of a site's zones up to yesterday, by the kept balances, which must be brought up.
+///
+/// # Errors
+/// The database.
+pub async fn ledgers(
+    db: &mut PgConnection,
+    site: SiteId,
+    document: &Arc<SiteDocument>,
+    today: Date,
+) -> sqlx::Result<BTreeMap<ZoneId, Vec<Day>>> {
+    let from = today
+        .saturating_sub(READ_DAYS.days())
+        .max(lawn::days::FIRST);
+    let before = today;
+    let ids = document
+        .zones
+        .iter()
+        .filter_map(|zone| zone.id.parse().ok().map(ZoneId));
+    let spans: Vec<ZoneSpan> = ids.map(|zone| ZoneSpan { zone, from, before }).collect();
+    let kept = ledgers::zone_days(&mut *db, &spans).await?;
+    let weather = ledgers::weather(&mut *db, &[Span { site, from, before }]).await?;
+    let weather = weather.get(&site).map_or(&[][..], Vec::as_slice);
+    let of = |(zone, days): (ZoneId, Vec<_>)| {
+        let id = zone.0.to_string();
+        let found = document.zones.iter().find(|zone| zone.id == id)?;
+        let history = ZoneHistory::new(found, &document.controller, document.site.latitude);
+        Some((
+            zone,
+            dormancy::ledger(&history, dormancy::read(&days, weather)),
+        ))
+    };
+    Ok(kept.into_iter().filter_map(of).collect())
+}

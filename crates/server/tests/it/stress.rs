@@ -1,0 +1,171 @@
+//! Letting zones go and waking them: proposed by the ledger, decided by people, obeyed by the plan.
+
+use jiff::ToSpan;
+use jiff::civil::Date;
+use reqwest::{Method, StatusCode};
+use serde_json::{Value, json};
+
+use crate::harness::{Api, App, EMAIL, expect};
+use crate::rounds::step;
+
+/// Pavilion front of the demo: tall fescue.
+const ZONE: i64 = 2;
+
+/// The demo where summers are dry, its manager signed in.
+async fn demo() -> (App, Api) {
+    let app = App::own_demo().await;
+    let api = app.sign_in(EMAIL).await;
+    let dry = json!({ "climate": "mediterranean-dry" });
+    let path = "/sites/1/weather-feed";
+    expect(api.send(Method::PUT, path, dry).await, StatusCode::OK).await;
+    (app, api)
+}
+
+async fn shown(api: &Api) -> Value {
+    let stress = api.json("/sites/1/stress").await;
+    let zones = stress["zones"].as_array().unwrap();
+    zones.iter().find(|z| z["zone"] == ZONE).unwrap().clone()
+}
+
+async fn turn(api: &Api, body: Value) -> reqwest::Response {
+    let path = format!("/sites/1/zones/{ZONE}/regime");
+    api.send(Method::PUT, &path, body).await
+}
+
+/// The days of the plan on which the zone is watered.
+async fn waters(api: &Api) -> Vec<String> {
+    let plan = api.json("/sites/1/plan").await["current"]["plan"].clone();
+    let zones = plan["zones"].as_array().unwrap();
+    let id = ZONE.to_string();
+    let zone = zones.iter().find(|z| z["zone"] == *id).unwrap();
+    let cells = zone["cells"].as_array().unwrap();
+    let with_run = cells.iter().filter(|c| !c["run"].is_null());
+    let days = with_run.map(|c| c["date"].as_str().unwrap().to_owned());
+    days.collect()
+}
+
+fn later(date: &str, days: i64) -> String {
+    let date: Date = date.parse().unwrap();
+    date.saturating_add(days.days()).to_string()
+}
+
+#[tokio::test]
+async fn a_zone_is_let_go_and_its_crowns_alone_are_watered() {
+    let (app, api) = demo().await;
+    let before = shown(&api).await;
+    assert_eq!(
+        (&before["regime"], &before["since"], &before["asleep"]),
+        (&json!("established"), &Value::Null, &Value::Null)
+    );
+    for (body, field) in [
+        (json!({ "regime": "off" }), "regime"),
+        (json!({ "regime": "dormant", "from": "2026-07-01" }), "from"),
+        (json!({ "regime": "dormant", "from": "2024-07-01" }), "from"),
+        (
+            json!({ "regime": "dormant", "note": "x".repeat(201) }),
+            "note",
+        ),
+    ] {
+        let said = expect(turn(&api, body).await, StatusCode::UNPROCESSABLE_ENTITY).await;
+        assert_eq!(said["field"], field, "{said}");
+    }
+    let let_go = json!({ "regime": "dormant", "note": "the well is low" });
+    let done = turn(&api, let_go.clone()).await;
+    assert_eq!(done.status(), StatusCode::NO_CONTENT);
+    expect(turn(&api, let_go).await, StatusCode::CONFLICT).await;
+    let seed = api.send(
+        Method::PUT,
+        "/sites/1/zones/8/regime",
+        json!({ "regime": "dormant" }),
+    );
+    expect(seed.await, StatusCode::CONFLICT).await;
+
+    let asleep = shown(&api).await;
+    assert_eq!(
+        (&asleep["regime"], &asleep["since"]),
+        (&json!("dormant"), &json!("2026-06-18"))
+    );
+    let change = &asleep["changes"][0];
+    assert_eq!(
+        (&change["note"], &change["who"], &change["proposal"]),
+        (
+            &json!("the well is low"),
+            &json!("Hazel Fern"),
+            &Value::Null
+        )
+    );
+    // Each day it is due fourteen days after it was last wet, and the plan waters it no day earlier; at last it does.
+    let mut dues = Vec::new();
+    for _ in 0..34 {
+        let zone = shown(&api).await;
+        let today = api.json("/sites/1").await["today"].clone();
+        let today = today.as_str().unwrap().to_owned();
+        let wetted = zone["now"]["wetted"].as_str().unwrap();
+        let due = later(wetted, 14).max(today.clone());
+        assert_eq!(zone["asleep"]["crowns"]["due"], json!(due), "{zone}");
+        assert_eq!(zone["asleep"]["other_way"]["depth_mm"], 6.0);
+        let waters = waters(&api).await;
+        assert!(waters.iter().all(|day| *day >= due), "{due}: {waters:?}");
+        dues.push((today, due));
+        step(&api, "/sites/1", 1).await;
+    }
+    let ran: Vec<String> = sqlx::query_scalar(
+        "SELECT date::text FROM run WHERE zone_id = $1 AND voided_at IS NULL AND passes > 0 AND date > '2026-06-18' ORDER BY date",
+    )
+    .bind(ZONE)
+    .fetch_all(&app.pool)
+    .await
+    .unwrap();
+    assert!(!ran.is_empty(), "{dues:?}");
+    for day in &ran {
+        let eve = later(day, -1);
+        let (_, due) = dues.iter().find(|(today, _)| *today == eve).unwrap();
+        assert!(due <= day, "{day} although due on {due}");
+    }
+
+    // Woken it is watered as turf again; the history says who did what.
+    let done = turn(&api, json!({ "regime": "recovering" })).await;
+    assert_eq!(done.status(), StatusCode::NO_CONTENT);
+    let history = api.text("/sites/1/history.csv").await;
+    assert_eq!(history.matches("regime_turned").count(), 2, "{history}");
+    let zone = shown(&api).await;
+    assert_eq!(
+        (&zone["regime"], &zone["asleep"]),
+        (&json!("recovering"), &Value::Null)
+    );
+}
+
+#[tokio::test]
+async fn sleep_is_proposed_and_taken_with_its_figures() {
+    let (app, api) = demo().await;
+    sqlx::query("UPDATE site SET windows = '[]'")
+        .execute(&app.pool)
+        .await
+        .unwrap();
+    let mut proposed = Value::Null;
+    for _ in 0..60 {
+        step(&api, "/sites/1", 1).await;
+        proposed = shown(&api).await["now"]["proposes"].clone();
+        if !proposed.is_null() {
+            break;
+        }
+    }
+    assert_eq!(proposed["proposes"], "let_go", "{proposed}");
+    assert!(proposed["dry_days"].as_u64().unwrap() >= 7);
+    // Nothing is done by itself.
+    assert_eq!(shown(&api).await["regime"], "established");
+    let done = turn(&api, json!({ "regime": "dormant" })).await;
+    assert_eq!(done.status(), StatusCode::NO_CONTENT);
+    let zone = shown(&api).await;
+    assert_eq!(zone["changes"][0]["proposal"], proposed);
+    // Said of a day long ago, the balance since is another one: it used less.
+    let used = |zone: &Value| zone["now"]["used"].as_f64().unwrap();
+    let before = used(&zone);
+    let back = json!({ "regime": "established" });
+    assert_eq!(turn(&api, back).await.status(), StatusCode::NO_CONTENT);
+    let long_ago = json!({ "regime": "dormant", "from": "2026-06-01" });
+    assert_eq!(turn(&api, long_ago).await.status(), StatusCode::NO_CONTENT);
+    let zone = shown(&api).await;
+    assert_eq!(zone["since"], "2026-06-01");
+    assert!(used(&zone) < before, "{before}: {zone}");
+}

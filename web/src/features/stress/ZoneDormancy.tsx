@@ -1,0 +1,221 @@
+// One zone in a drought: how it stands, what is proposed, what keeps it alive, and its ledger day by day.
+import { Button, Group, Modal, Stack, Text, TextInput } from "@mantine/core";
+import { useState } from "react";
+import { dated, longDay, moment, whenDay } from "../../time";
+import { useUnits } from "../../units";
+import { grassName } from "../reasons/words";
+import { useRights } from "../session/rights";
+import { Refused } from "../shell/States";
+import { type Regime, useTurnRegime, type ZoneStress } from "./queries";
+import classes from "./Stress.module.css";
+import { Strip } from "./Strip";
+import { crownWords, proposalWords, REGIME, usedPct, wakingWords } from "./words";
+
+type Props = { site: string; zone: ZoneStress; today: string; timeZone: string };
+
+export function ZoneDormancy({ site, zone, today, timeZone }: Props) {
+  const units = useUnits();
+  const { manage } = useRights(site);
+  const [turning, setTurning] = useState<Regime>();
+  const { now, regime } = zone;
+  const proposes = now?.proposes;
+  const rooted = regime === "established" || regime === "dormant" || regime === "recovering";
+  const turns: { to: Regime; label: string }[] =
+    regime === "dormant"
+      ? [{ to: "recovering", label: "Wake it" }]
+      : regime === "recovering"
+        ? [
+            { to: "established", label: "It is green again" },
+            { to: "dormant", label: "Let it go" },
+          ]
+        : [{ to: "dormant", label: "Let it go" }];
+  return (
+    <li className={classes.zone} aria-label={zone.name}>
+      <div>
+        <h2>{zone.name}</h2>
+        <div className="quiet">{grassName(zone.grass)}</div>
+        <div className={classes.state}>
+          {REGIME[regime]}
+          {zone.since ? ` since ${dated(zone.since)}` : ""}
+        </div>
+        {manage && rooted && (
+          <Group gap="xs" mt="xs">
+            {turns.map(({ to, label }) => (
+              <Button
+                key={to}
+                size="md"
+                variant={proposes && turnOf(proposes.proposes) === to ? "filled" : "outline"}
+                aria-label={`${label}, ${zone.name}`}
+                onClick={() => setTurning(to)}
+              >
+                {label}
+              </Button>
+            ))}
+          </Group>
+        )}
+      </div>
+      <Stack gap="xs">
+        {proposes && <div className={classes.proposed}>{proposalWords(proposes, units)}</div>}
+        {now ? (
+          <Facts zone={zone} now={now} today={today} />
+        ) : (
+          <Text className="quiet">Its balance has not begun.</Text>
+        )}
+      </Stack>
+      <div>{zone.days.length > 1 && <Strip zone={zone} />}</div>
+      {zone.days.length > 0 && <DayByDay zone={zone} today={today} timeZone={timeZone} />}
+      <Modal
+        opened={turning !== undefined}
+        onClose={() => setTurning(undefined)}
+        title={`${zone.name}: ${turning ? REGIME[turning] : ""}`}
+        closeButtonProps={{ "aria-label": "Close" }}
+      >
+        {turning && <Turn site={site} zone={zone} to={turning} onDone={() => setTurning(undefined)} />}
+      </Modal>
+    </li>
+  );
+}
+
+const turnOf = (proposes: "let_go" | "wake"): Regime => (proposes === "let_go" ? "dormant" : "recovering");
+
+function Facts({ zone, now, today }: { zone: ZoneStress; now: NonNullable<ZoneStress["now"]>; today: string }) {
+  const units = useUnits();
+  const { asleep } = zone;
+  return (
+    <dl className={classes.facts}>
+      <div>
+        <dt>Of its water gone</dt>
+        <dd>
+          {usedPct(now)} %
+          {zone.regime !== "dormant" && now.dry_days > 0 && `, above 90 % on ${now.dry_days} of the last 9 days`}
+        </dd>
+      </div>
+      {asleep && (
+        <div>
+          <dt>Next for its crowns</dt>
+          <dd>
+            {crownWords(asleep.crowns, today, units)}; {asleep.crowns.every_days} days{" "}
+            {now.wetted ? `after the wetting of ${longDay(now.wetted)}` : "apart, and nobody knows when they were wet"},
+            if no rain comes
+            <span className="quiet">
+              {" "}
+              (other practice: {crownWords(asleep.other_way, today, units)}, every {asleep.other_way.every_days} days)
+            </span>
+          </dd>
+        </div>
+      )}
+      {asleep && (
+        <div>
+          <dt>Days of heat left</dt>
+          <dd>
+            <strong>{Math.floor(asleep.safety.left_days)}</strong> of {asleep.safety.grass_days}:{" "}
+            {asleep.safety.spent_days.toFixed(1)} are spent since its crowns were wet
+            {asleep.safety.left_days < 7 && asleep.safety.left_days >= 0 && (
+              <strong>. Water its crowns within days.</strong>
+            )}
+            {asleep.safety.left_days < 0 && <strong>. Longer than this grass usually survives.</strong>}
+          </dd>
+        </div>
+      )}
+      {asleep && (
+        <div>
+          <dt>Wakes with</dt>
+          <dd>{wakingWords(asleep.waking, units)}</dd>
+        </div>
+      )}
+      {zone.regime === "dormant" && (
+        <div>
+          <dt>While it sleeps</dt>
+          <dd>no traffic or play, no mowing unless needed, no weed killer, no quick-release nitrogen</dd>
+        </div>
+      )}
+      {now.sleeps > 1 && (
+        <div>
+          <dt>In and out</dt>
+          <dd>
+            <strong>It fell asleep {now.sleeps} times this year</strong>: each time costs reserves; keep to one choice.
+          </dd>
+        </div>
+      )}
+    </dl>
+  );
+}
+
+function Turn({ site, zone, to, onDone }: { site: string; zone: ZoneStress; to: Regime; onDone: () => void }) {
+  const turn = useTurnRegime(site, onDone);
+  const [note, setNote] = useState("");
+  const says: Partial<Record<Regime, string>> = {
+    dormant:
+      "It goes brown. Its crowns alone are watered from today on, and it stays so until it cools and rains: three weeks at least.",
+    recovering: "It is watered as turf again from today on, and uses more from day to day for three weeks.",
+    established: "It is watered as green turf from today on.",
+  };
+  const early = to === "recovering" && !zone.now?.proposes;
+  return (
+    <Stack gap="sm">
+      <Text>{says[to]}</Text>
+      {early && (
+        <Text fw={650}>It is early: it has not rained and cooled enough. Turf that is woken into heat wears out.</Text>
+      )}
+      <TextInput
+        label="Why, in your words"
+        maxLength={200}
+        value={note}
+        onChange={(e) => setNote(e.currentTarget.value)}
+      />
+      <Refused error={turn.error} />
+      <Button
+        size="md"
+        loading={turn.isPending}
+        onClick={() => turn.mutate({ zone: zone.zone, regime: to, ...(note.trim() ? { note: note.trim() } : {}) })}
+      >
+        {to === "dormant" ? "Let it go" : to === "recovering" ? "Wake it" : "Keep it green"} from today
+      </Button>
+    </Stack>
+  );
+}
+
+function DayByDay({ zone, today, timeZone }: { zone: ZoneStress; today: string; timeZone: string }) {
+  const units = useUnits();
+  return (
+    <details>
+      <summary>Day by day, and who decided what</summary>
+      {zone.changes.map((change) => (
+        <p key={change.said_at}>
+          {moment(change.said_at, timeZone)}: {change.who ?? "somebody"} – {REGIME[change.regime]} from{" "}
+          {longDay(change.from)} on, {change.proposal ? "as proposed" : "chosen"}.{" "}
+          {change.proposal ? proposalWords(change.proposal, units) : ""} {change.note ? `“${change.note}”` : ""}
+        </p>
+      ))}
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls sideways, by keys too */}
+      <section className={classes.scroll} tabIndex={0} aria-label={`${zone.name} day by day`}>
+        <table className={classes.table}>
+          <thead>
+            <tr>
+              <th scope="col">Day</th>
+              <th scope="col">State</th>
+              <th scope="col">Water gone</th>
+              <th scope="col">Dry days of 9</th>
+              <th scope="col">Crowns wet</th>
+              <th scope="col">Days of heat left</th>
+              <th scope="col">Proposed</th>
+            </tr>
+          </thead>
+          <tbody>
+            {[...zone.days].reverse().map((day) => (
+              <tr key={day.date}>
+                <th scope="row">{longDay(day.date)}</th>
+                <td>{REGIME[day.regime]}</td>
+                <td>{usedPct(day)} %</td>
+                <td>{day.dry_days}</td>
+                <td>{day.wetted ? whenDay(day.wetted, today) : "not known"}</td>
+                <td>{day.asleep ? Math.floor(day.asleep.safety.left_days) : ""}</td>
+                <td>{day.proposes ? (day.proposes.proposes === "let_go" ? "let it go" : "wake it") : ""}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </section>
+    </details>
+  );
+}

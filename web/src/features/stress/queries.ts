@@ -1,0 +1,26 @@
+import { queryOptions } from "@tanstack/react-query";
+import { client, type Schemas, unwrap } from "../../api";
+import { useChange } from "../site/useChange";
+
+export type ZoneStress = Schemas["ZoneStress"];
+export type DormancyDay = Schemas["DormancyDay"];
+export type Regime = Schemas["Regime"];
+
+export const stressQuery = (site: string) =>
+  queryOptions({
+    queryKey: ["site", site, "stress"],
+    queryFn: () => unwrap(client.GET("/api/v1/sites/{site}/stress", { params: { path: { site: Number(site) } } })),
+  });
+
+export const useTurnRegime = (site: string, onDone: () => void) =>
+  useChange(
+    site,
+    ({ zone, ...body }: { zone: number } & Schemas["RegimeTurn"]) =>
+      unwrap(
+        client.PUT("/api/v1/sites/{site}/zones/{zone}/regime", {
+          params: { path: { site: Number(site), zone } },
+          body,
+        }),
+      ),
+    onDone,
+  );
