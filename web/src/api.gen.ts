@@ -8494,6 +8494,7 @@ export interface components {
             grass: components["schemas"]["Grass"];
             name: string;
             now?: components["schemas"]["DormancyDay"] | null;
+            proposes?: components["schemas"]["Proposes"] | null;
             regime: components["schemas"]["Regime"];
             /**
              * Format: date

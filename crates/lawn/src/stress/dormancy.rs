@@ -241,6 +241,14 @@ pub fn this_morning(history: &ZoneHistory, last: &Day, today: Date) -> Option<As
     Some(Asleep::of(&then.zone, since, today, &known))
 }
 
+impl Day {
+    /// What is proposed of a zone that is in a regime since: nothing that it is already.
+    #[must_use]
+    pub fn proposes_beside(&self, regime: Regime) -> Option<Proposes> {
+        self.proposes.filter(|proposes| proposes.regime() != regime)
+    }
+}
+
 /// What is carried from day to day.
 struct Going<'a> {
     history: &'a ZoneHistory,

@@ -135,21 +135,26 @@ async fn a_zone_is_let_go_and_its_crowns_alone_are_watered() {
     );
 }
 
-#[tokio::test]
-async fn sleep_is_proposed_and_taken_with_its_figures() {
+/// The same when nobody waters, on the day on which the zone is proposed to be let go; the proposal.
+pub async fn falling_asleep() -> (App, Api, Value) {
     let (app, api) = demo().await;
     sqlx::query("UPDATE site SET windows = '[]'")
         .execute(&app.pool)
         .await
         .unwrap();
-    let mut proposed = Value::Null;
     for _ in 0..60 {
         step(&api, "/sites/1", 1).await;
-        proposed = shown(&api).await["now"]["proposes"].clone();
+        let proposed = shown(&api).await["proposes"].clone();
         if !proposed.is_null() {
-            break;
+            return (app, api, proposed);
         }
     }
+    panic!("nothing falls asleep in two dry months");
+}
+
+#[tokio::test]
+async fn sleep_is_proposed_and_taken_with_its_figures() {
+    let (_app, api, proposed) = falling_asleep().await;
     assert_eq!(proposed["proposes"], "let_go", "{proposed}");
     assert!(proposed["dry_days"].as_u64().unwrap() >= 7);
     // Nothing is done by itself.
@@ -158,6 +163,7 @@ async fn sleep_is_proposed_and_taken_with_its_figures() {
     assert_eq!(done.status(), StatusCode::NO_CONTENT);
     let zone = shown(&api).await;
     assert_eq!(zone["changes"][0]["proposal"], proposed);
+    assert_eq!(zone["proposes"], Value::Null, "it is done");
     // Said of a day long ago, the balance since is another one: it used less.
     let used = |zone: &Value| zone["now"]["used"].as_f64().unwrap();
     let before = used(&zone);

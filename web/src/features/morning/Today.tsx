@@ -101,12 +101,12 @@ function Needs({ plan, site, view }: Props) {
   }
   const stress = useQuery(stressQuery(site));
   for (const z of stress.data?.zones ?? []) {
-    if (!z.now?.proposes) continue;
-    const letGo = z.now.proposes.proposes === "let_go";
+    if (!z.proposes) continue;
+    const letGo = z.proposes.proposes === "let_go";
     items.push({
       key: `${z.zone}-stress`,
       what: `${z.name}: ${letGo ? "it falls asleep" : "it can wake"}`,
-      detail: `${proposalWords(z.now.proposes, units)} Decide on Stress.`,
+      detail: `${proposalWords(z.proposes, units)} Decide on Stress.`,
     });
   }
   const missing = plan.notes.find((n) => n.note === "weather_missing");

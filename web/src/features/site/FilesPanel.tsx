@@ -58,7 +58,7 @@ export function FilesPanel({ site }: { site: string }) {
           <ImportFile<Schemas["ImportedRuns"]>
             site={site}
             label="Runs of this site"
-            hint="CSV or JSON as it is saved here, or a sheet of your own: date, started, name of the zone, minutes. A run that is here already is not added again; said as confirmed, changed or denied answers it."
+            hint="CSV or JSON as it is saved here, or a sheet of your own: date, started, name of the zone, minutes. A run that is here already is not added again; confirmed, changed or denied under said answers it."
             accept=".csv,.json,text/csv,application/json"
             url={`${base}/run-imports`}
             insists

@@ -20,7 +20,7 @@ export function StressPage() {
   const count = (regime: string) => zones.filter((z) => z.regime === regime).length;
   const asleep = count("dormant");
   const waking = count("recovering");
-  const proposed = zones.filter((z) => z.now?.proposes).length;
+  const proposed = zones.filter((z) => z.proposes).length;
   return (
     <main className={classes.page}>
       <h1>Heat and drought</h1>

@@ -3,7 +3,7 @@ import { Button, Group, Modal, Stack, Text, TextInput } from "@mantine/core";
 import { useState } from "react";
 import { dated, longDay, moment, whenDay } from "../../time";
 import { useUnits } from "../../units";
-import { grassName } from "../reasons/words";
+import { grassName, isRooted } from "../reasons/words";
 import { useRights } from "../session/rights";
 import { Refused } from "../shell/States";
 import { type Regime, useTurnRegime, type ZoneStress } from "./queries";
@@ -17,9 +17,7 @@ export function ZoneDormancy({ site, zone, today, timeZone }: Props) {
   const units = useUnits();
   const { manage } = useRights(site);
   const [turning, setTurning] = useState<Regime>();
-  const { now, regime } = zone;
-  const proposes = now?.proposes;
-  const rooted = regime === "established" || regime === "dormant" || regime === "recovering";
+  const { now, regime, proposes } = zone;
   const turns: { to: Regime; label: string }[] =
     regime === "dormant"
       ? [{ to: "recovering", label: "Wake it" }]
@@ -38,7 +36,7 @@ export function ZoneDormancy({ site, zone, today, timeZone }: Props) {
           {REGIME[regime]}
           {zone.since ? ` since ${dated(zone.since)}` : ""}
         </div>
-        {manage && rooted && (
+        {manage && isRooted(regime) && (
           <Group gap="xs" mt="xs">
             {turns.map(({ to, label }) => (
               <Button
@@ -150,7 +148,7 @@ function Turn({ site, zone, to, onDone }: { site: string; zone: ZoneStress; to: 
     recovering: "It is watered as turf again from today on, and uses more from day to day for three weeks.",
     established: "It is watered as green turf from today on.",
   };
-  const early = to === "recovering" && !zone.now?.proposes;
+  const early = to === "recovering" && !zone.proposes;
   return (
     <Stack gap="sm">
       <Text>{says[to]}</Text>

@@ -41,14 +41,6 @@ export const usedPct = (day: DormancyDay) => Math.round(100 * day.used);
 /** First those of which something is proposed, then who sleeps and wakes. */
 export function inOrder(zones: ZoneStress[]): ZoneStress[] {
   const rank = (z: ZoneStress) =>
-    z.now?.proposes
-      ? 0
-      : z.regime === "dormant"
-        ? 1
-        : z.regime === "recovering"
-          ? 2
-          : z.now && z.now.used > 0.5
-            ? 3
-            : 4;
+    z.proposes ? 0 : z.regime === "dormant" ? 1 : z.regime === "recovering" ? 2 : z.now && z.now.used > 0.5 ? 3 : 4;
   return [...zones].sort((a, b) => rank(a) - rank(b));
 }

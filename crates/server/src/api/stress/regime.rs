@@ -78,7 +78,7 @@ pub(in crate::api) async fn turn_regime(
     let (document, _) = planning::as_measured(&mut tx, access.site).await?;
     let ledgers = stress::ledgers(&mut tx, access.site, &document, today).await?;
     let last = ledgers.get(&id).and_then(|days| days.last());
-    let proposal = last.and_then(|day| day.proposes);
+    let proposal = last.and_then(|day| day.proposes_beside(row.zone.regime));
     let proposal = proposal.filter(|proposes| proposes.regime() == turn.regime && from == today);
     let zone = row.zone.in_regime(turn.regime, from)?;
     zones::update(&mut *tx, id, &zone, from).await?;

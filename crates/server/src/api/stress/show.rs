@@ -35,8 +35,10 @@ pub(in crate::api) struct ZoneStress {
     regime: Regime,
     /// Since when it is so; absent: always.
     since: Option<Date>,
-    /// The last day of its ledger, with what is proposed for the next; absent: its balance has not begun.
+    /// The last day of its ledger; absent: its balance has not begun.
     now: Option<Day>,
+    /// What is proposed for today and not done yet.
+    proposes: Option<Proposes>,
     crown_watering: CrownWatering,
     /// Of dormant turf, this morning: until when it lives, and how near it is to waking.
     asleep: Option<Asleep>,
@@ -104,6 +106,7 @@ pub(in crate::api) async fn show_stress(
             regime: zone.regime,
             since,
             asleep: now.and_then(|last| this_morning(&history, &last, today)),
+            proposes: now.and_then(|last| last.proposes_beside(zone.regime)),
             now,
             crown_watering: zone.crown_watering,
             days,

@@ -3,6 +3,7 @@
 use super::Screen;
 use super::page::with_page;
 use crate::harness::{App, EMAIL};
+use crate::stress::falling_asleep;
 
 #[tokio::test]
 async fn three_zones_are_let_go_and_their_crowns_are_on_the_week() {
@@ -48,6 +49,30 @@ async fn three_zones_are_let_go_and_their_crowns_are_on_the_week() {
             .await;
         page.fits("stress").await;
         page.is_accessible("stress on the phone").await;
+        page
+    })
+    .await;
+}
+
+#[tokio::test]
+async fn a_zone_that_falls_asleep_asks_on_morning_and_is_let_go_on_the_phone() {
+    let (app, _api, _) = falling_asleep().await;
+    with_page(&app, Screen::Phone, "falls-asleep", |page| async move {
+        page.sign_in(EMAIL).await;
+        page.see("Pavilion front: it falls asleep").await;
+        page.press("Stress").await;
+        page.see("of the last 9 days more than nine tenths of its water were gone")
+            .await;
+        page.see("for a decision").await;
+        page.is_accessible("a proposal").await;
+        page.press("Let it go, Pavilion front").await;
+        page.press("Let it go from today").await;
+        page.gone("//*[@role='dialog']").await;
+        let days = page
+            .find("//li[@aria-label='Pavilion front']//summary")
+            .await;
+        days.click().await.unwrap();
+        page.see("as proposed").await;
         page
     })
     .await;
