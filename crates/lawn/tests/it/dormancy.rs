@@ -5,8 +5,9 @@ use std::collections::BTreeMap;
 use jiff::ToSpan;
 use jiff::civil::{Date, date};
 use lawn::engine::history::ZoneHistory;
+use lawn::engine::lately::Lately;
 use lawn::engine::replay::{Foresight, Row, replay};
-use lawn::quantity::Depth;
+use lawn::quantity::{Area, Depth};
 use lawn::site::rules::{AtMost, Never, Period, Rule, Says};
 use lawn::site::{CrownWatering, Exposure, Regime, SiteDocument, Weekday, Zone};
 use lawn::stress::dormancy::{Day, Proposes, Read, ledger};
@@ -464,6 +465,71 @@ proptest! {
             if after.regime == Regime::Dormant && gives {
                 prop_assert!(asleep.crowns.due <= after.date, "{day:?}");
             }
+        }
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(48))]
+
+    /// However small the volume of a week: on a day on which crowns are due and stay short of their depth, the green zones together get less than the crowns ask for.
+    #[test]
+    fn a_cut_never_starves_crowns_for_what_is_to_stay_green(
+        sleeping in prop::collection::vec(100.0..600.0_f64, 1..3),
+        green in prop::collection::vec((100.0..600.0_f64, 1..=9_u8, 10.0..45.0_f64), 1..4),
+        share in 0.05..3.0_f64,
+        per_day: bool,
+    ) {
+        let first = date(2026, 7, 1);
+        let mut zones: Vec<Zone> = Vec::new();
+        for (i, area) in sleeping.iter().enumerate() {
+            let of = Zone { area_m2: Area::from_m2(*area), ..zone(&format!("s{i}")) };
+            zones.push(of.in_regime(Regime::Dormant, first).unwrap());
+        }
+        for (i, (area, priority, depletion)) in green.iter().enumerate() {
+            zones.push(Zone {
+                area_m2: Area::from_m2(*area),
+                priority: *priority,
+                initial_depletion_mm: Some(Depth::from_mm(*depletion)),
+                ..zone(&format!("g{i}"))
+            });
+        }
+        let gross = |zone: &Zone, mm: f64| (model(zone).gross_of_net(Depth::from_mm(mm)) * zone.area_m2).l();
+        let asked_l: f64 = zones.iter().filter(|z| z.regime == Regime::Dormant).map(|z| gross(z, 12.0)).sum();
+        let mut document = nightly(zones);
+        document.rules.list = vec![Rule {
+            name: "Cut".to_owned(),
+            from: None,
+            to: None,
+            stage: None,
+            zones: Vec::new(),
+            exempt: Vec::new(),
+            says: Says::AtMost(AtMost {
+                volume_l: share * asked_l,
+                per: if per_day { Period::Day } else { Period::Week },
+            }),
+        }];
+        let record = days(first, 6.0, &[0.0; 36]);
+        let rows = replay(&document, &record, first, date(2026, 8, 4), Foresight::None).unwrap();
+        let mut lately: BTreeMap<&str, Lately> = BTreeMap::new();
+        for day in rows.chunk_by(|a, b| a.date == b.date) {
+            let date = day[0].date;
+            let (mut short_l, mut green_l) = (0.0, 0.0);
+            for row in day {
+                let zone = document.zones.iter().find(|z| z.id == row.zone).unwrap();
+                if row.regime != Regime::Dormant {
+                    green_l += (row.balance.irrigation.gross * zone.area_m2).l();
+                    continue;
+                }
+                let lately = lately.entry(row.zone).or_default();
+                let due = lately.wetted.is_none_or(|wetted| wetted.saturating_add(14.days()) <= date);
+                let asks = 12.0 - lately.given_by(date).mm();
+                lately.water(date, &row.balance.irrigation);
+                if due && row.balance.irrigation.net.mm() < 0.9 * asks {
+                    short_l += gross(zone, asks);
+                }
+            }
+            prop_assert!(short_l <= 0.0 || green_l < short_l, "{date}: {green_l} green, {short_l} asked for crowns");
         }
     }
 }
