@@ -298,7 +298,7 @@ fn checked(
         let least = run.passes;
         return fail(
             "run_s",
-            format!("must be {least} to {LONGEST_S} s in all, not {}", run.run_s),
+            format!("a run takes {least} s to 24 h in all, not {} s", run.run_s),
         );
     }
     let may_not_have_run = matches!(run.said, Said::Denied | Said::Controller);
@@ -317,10 +317,7 @@ fn checked(
         }
         if !(i64::from(planned.passes)..=LONGEST_S).contains(&planned.run_s) {
             let least = planned.passes;
-            return fail(
-                "planned_s",
-                format!("must be {least} to {LONGEST_S} s in all"),
-            );
+            return fail("planned_s", format!("a run takes {least} s to 24 h in all"));
         }
     }
     let watered = run.watered.validate("", zone.area_m2);

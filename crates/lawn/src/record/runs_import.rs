@@ -7,6 +7,7 @@ use jiff::tz::TimeZone;
 use jiff::{SignedDuration, Timestamp};
 
 use crate::measure::unlikely::{self, Unlikely};
+use crate::quantity::RunTime;
 use crate::record::lines::{fault, told};
 use crate::record::runs_file::Filed;
 use crate::record::said::Said;
@@ -220,5 +221,7 @@ fn words(run: &Filed) -> String {
         1 => "1 pass".to_owned(),
         passes => format!("{passes} passes"),
     };
-    format!("{passes}, {} s in all, {}", run.run_s, run.said.name())
+    let minutes = RunTime::from_whole_s(run.run_s).minutes();
+    let minutes = (minutes * 10.0).round() / 10.0;
+    format!("{passes}, {minutes} min in all, {}", run.said.name())
 }

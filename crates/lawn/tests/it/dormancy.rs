@@ -94,6 +94,19 @@ fn dormant_turf_uses_a_fifth_of_et0_and_wakes_in_three_weeks() {
     );
 }
 
+/// A local rule for all zones, from a day to another.
+fn rule(from: Option<Date>, to: Option<Date>, says: Says) -> Rule {
+    Rule {
+        name: "Drought".to_owned(),
+        from,
+        to,
+        stage: None,
+        zones: Vec::new(),
+        exempt: Vec::new(),
+        says,
+    }
+}
+
 /// The days on which water was given in a dry season, and how much.
 fn crown_days(zone: Zone, rain: &[f64]) -> Vec<(Date, f64)> {
     let document = nightly(vec![zone]);
@@ -231,18 +244,14 @@ fn a_scarce_volume_keeps_crowns_before_what_is_to_stay_green() {
     // From much to less than the crowns alone take in their week.
     for share in [2.0, 1.0, 0.5, 0.25, 0.1] {
         let volume_l = share * crowns_l / 3.0;
-        document.rules.list = vec![Rule {
-            name: "Cut".to_owned(),
-            from: None,
-            to: None,
-            stage: None,
-            zones: Vec::new(),
-            exempt: Vec::new(),
-            says: Says::AtMost(AtMost {
+        document.rules.list = vec![rule(
+            None,
+            None,
+            Says::AtMost(AtMost {
                 volume_l,
                 per: Period::Week,
             }),
-        }];
+        )];
         let (_, crowns) = rows_of(&document);
         if share >= 1.0 {
             assert!(
@@ -262,15 +271,11 @@ fn a_scarce_volume_keeps_crowns_before_what_is_to_stay_green() {
 fn banned() -> (SiteDocument, Vec<DailyWeather>) {
     let text = include_str!("../../../../docs/formats/site.example.json");
     let mut document = lawn::site::document::read(text).unwrap();
-    document.rules.list = vec![Rule {
-        name: "Ban".to_owned(),
-        from: Some(date(2025, 7, 1)),
-        to: Some(date(2025, 9, 15)),
-        stage: None,
-        zones: Vec::new(),
-        exempt: Vec::new(),
-        says: Says::Never(Never::default()),
-    }];
+    document.rules.list = vec![rule(
+        Some(date(2025, 7, 1)),
+        Some(date(2025, 9, 15)),
+        Says::Never(Never::default()),
+    )];
     let record = made_up(
         &document,
         Climate::Transition,
@@ -497,18 +502,10 @@ proptest! {
         let gross = |zone: &Zone, mm: f64| (model(zone).gross_of_net(Depth::from_mm(mm)) * zone.area_m2).l();
         let asked_l: f64 = zones.iter().filter(|z| z.regime == Regime::Dormant).map(|z| gross(z, 12.0)).sum();
         let mut document = nightly(zones);
-        document.rules.list = vec![Rule {
-            name: "Cut".to_owned(),
-            from: None,
-            to: None,
-            stage: None,
-            zones: Vec::new(),
-            exempt: Vec::new(),
-            says: Says::AtMost(AtMost {
+        document.rules.list = vec![rule(None, None, Says::AtMost(AtMost {
                 volume_l: share * asked_l,
                 per: if per_day { Period::Day } else { Period::Week },
-            }),
-        }];
+            }))];
         let record = days(first, 6.0, &[0.0; 36]);
         let rows = replay(&document, &record, first, date(2026, 8, 4), Foresight::None).unwrap();
         let mut lately: BTreeMap<&str, Lately> = BTreeMap::new();

@@ -336,7 +336,7 @@ fn a_file_answers_what_nobody_has_answered() {
     for said in [Said::Assumed, Said::Confirmed] {
         assert_eq!(
             column(&assumed, filed(start, said, 2, 900)),
-            "line 2, column run_s: the record has 2 passes, 1200 s in all, assumed of it: put changed under said where it ran for another time"
+            "line 2, column run_s: the record has 2 passes, 20 min in all, assumed of it: put changed under said where it ran for another time"
         );
     }
     // A word stands until it is taken back; an older file that nobody had answered says nothing against it.
@@ -369,7 +369,7 @@ fn what_cannot_be_or_is_seldom_so_is_told_by_its_line() {
     let asked = says(std::slice::from_ref(&hour), &both[1..], false).unwrap_err();
     assert_eq!(
         asked,
-        "line 2, column started: a run in the record of the zone, from 04:00 on, overlaps with it: 1 pass, 3600 s in all, confirmed; \
+        "line 2, column started: a run in the record of the zone, from 04:00 on, overlaps with it: 1 pass, 60 min in all, confirmed; \
          import it as sure if both ran"
     );
     // The later of two is asked about however the file is sorted; what did not run overlaps with nothing.
