@@ -262,7 +262,8 @@ proptest! {
         prop_assert!((counted - (true_count - (start * meter.turns_at()).floor())).abs() < 1e-3);
     }
 
-    /// A digit that slipped is asked about whenever the use that it makes cannot be; what is offered instead is at least as likely as the truth.
+    /// A digit that slipped is asked about whenever the use that it makes cannot be; what is offered instead is at least as likely as the truth. A slip
+    /// back to the last figure can be where no more was to be expected than two counts of the meter.
     #[test]
     fn a_slipped_digit_is_not_taken_silently(before in 0..90_000u32, use_m3 in 1..60u32, at in 0..5usize, digit in 0..10u32) {
         let meter = Meter { decimals: 0, ..meter() };
@@ -275,7 +276,8 @@ proptest! {
         let found = odd(&meter, Some(&start), None, &reading(7, typed), expects);
         let used_l = (typed - f64::from(before)) * 1000.0;
         let most = 3.0 * expects.l() + 1000.0 + 2000.0;
-        prop_assert_eq!(found.is_some(), !(0.0..=most).contains(&used_l) || used_l == 0.0);
+        let stands_still = used_l == 0.0 && use_m3 > 2;
+        prop_assert_eq!(found.is_some(), !(0.0..=most).contains(&used_l) || stands_still);
         if let Some(Unlikely::MuchUsed { meant, .. } | Unlikely::LowerReading { meant, .. }) = found {
             let meant = meant.unwrap();
             prop_assert!((meant - f64::from(truth)).abs() <= 1e-9, "{} {}", meant, truth);
