@@ -2216,6 +2216,33 @@ export interface components {
             rain_mm: components["schemas"]["Depth"];
             watersense_allowance_l?: components["schemas"]["Volume"] | null;
         };
+        /** @description A place to water by hand. */
+        ByHand: {
+            /**
+             * Format: double
+             * @description Its area, m².
+             */
+            area_m2: number;
+            /** @description What such a place uses on the hottest of the days. */
+            depth_mm: components["schemas"]["Depth"];
+            /**
+             * Format: double
+             * @description The hose's flow, L/min.
+             */
+            hose_l_min: number;
+            /**
+             * Format: double
+             * @description The same of its area, L.
+             */
+            litres: number;
+            /**
+             * Format: double
+             * @description The time with a hose, min.
+             */
+            minutes: number;
+            /** @description Why it dries out first. */
+            spot: components["schemas"]["HotSpot"];
+        };
         /** @description A rule of the calendar with its figures on a day. */
         CalendarRule: {
             /** @description Net irrigation since. */
@@ -2821,6 +2848,31 @@ export interface components {
             /** @description Why it could not be told or heard; it is tried again. */
             trouble?: string | null;
         };
+        /** @description Cooling leaves with a little water at midday, on top of the deep watering; disputed. */
+        Cooling: {
+            /**
+             * Format: date
+             * @description The day.
+             */
+            date: string;
+            /** @description Net depth. */
+            depth_mm: components["schemas"]["Depth"];
+            /** @description The first and the last local time for it. */
+            from: string;
+            /**
+             * Format: double
+             * @description Water that it takes, L.
+             */
+            litres: number;
+            not?: components["schemas"]["NoCooling"] | null;
+            /**
+             * Format: double
+             * @description The sprinklers' time, s.
+             */
+            seconds: number;
+            /** @description See `from`. */
+            to: string;
+        };
         /** @description Cores of a zone. */
         CoreSample: {
             /** @description What lies below the topsoil, from the top down; none: the same soil all down. */
@@ -3382,6 +3434,9 @@ export interface components {
             /** @enum {string} */
             event: "seen";
             seen: components["schemas"]["Observation"];
+            spot?: components["schemas"]["HotSpot"] | null;
+            /** @description What else was seen at the same look. */
+            with?: components["schemas"]["Observation"][];
             zone: string;
         } | {
             /** @enum {string} */
@@ -3826,6 +3881,11 @@ export interface components {
             /** @description What a person should see to on the day that is changed. */
             warnings: components["schemas"]["Warning"][];
         };
+        /**
+         * @description How long footprints stay in grass.
+         * @enum {string}
+         */
+        FootprintsStay: "rise" | "minutes" | "half_hour";
         /** @description How past forecasts and holds turned out. */
         ForecastRecord: {
             forecasts: components["schemas"]["Verification"];
@@ -3929,6 +3989,51 @@ export interface components {
             meter: components["schemas"]["MeterId"];
             name: string;
         };
+        /** @description A day as a grass feels it. */
+        HeatDay: {
+            /**
+             * Format: date
+             * @description The day.
+             */
+            date: string;
+            /** @description Whether its air is humid: leaves cool little, diseases spread. */
+            humid: boolean;
+            /**
+             * Format: double
+             * @description Least relative humidity, %, where known.
+             */
+            rh_min_pct?: number | null;
+            /**
+             * Format: double
+             * @description Soil near the roots, °C, about: the mean air temperature of ten days.
+             */
+            soil_c?: number | null;
+            step?: components["schemas"]["HeatStep"] | null;
+            /**
+             * Format: double
+             * @description Highest air temperature, °C.
+             */
+            tmax_c: number;
+            /**
+             * Format: double
+             * @description Lowest, °C, where known.
+             */
+            tmin_c?: number | null;
+            /** @description Whether the night is so warm that grass hardly recovers. */
+            warm_night: boolean;
+            /** @description Whether the soil is warmer than roots of the grass like. */
+            warm_soil: boolean;
+        };
+        /**
+         * @description What to do about heat.
+         * @enum {string}
+         */
+        HeatDeed: "water_edges" | "soak_before" | "mow_higher" | "no_mowing" | "no_feeding_no_spraying" | "less_traffic" | "watch_for_disease" | "work_early";
+        /**
+         * @description What a hot day strains.
+         * @enum {string}
+         */
+        HeatStep: "edges" | "whole";
         /** @description What holding for rain saves and what it costs, against the refill. */
         HeldForRain: {
             /**
@@ -3986,6 +4091,21 @@ export interface components {
             probability_pct: number;
             zone_name: string;
         };
+        /** @description A place within a zone that dries out first and is watered by hand in heat. */
+        HotEdge: {
+            /**
+             * Format: double
+             * @description Its area, m².
+             */
+            area_m2: number;
+            /** @description Why it does. */
+            spot: components["schemas"]["HotSpot"];
+        };
+        /**
+         * @description Why a place dries out first (common practice, no source).
+         * @enum {string}
+         */
+        HotSpot: "paving" | "sunny_slope" | "tree_edge" | "thin_soil" | "windy_corner";
         /** @description Hours of a day; they do not cross midnight. */
         Hours: {
             /**
@@ -4113,6 +4233,9 @@ export interface components {
             idempotency_key: string;
             place?: components["schemas"]["Point"] | null;
             seen: components["schemas"]["Observation"];
+            spot?: components["schemas"]["HotSpot"] | null;
+            /** @description What else was seen at the same look at the zone, at most 12. */
+            with?: components["schemas"]["Observation"][];
         };
         /** @description What was kept. */
         KeptPulses: {
@@ -4739,6 +4862,39 @@ export interface components {
             name: string;
             sites: components["schemas"]["MySite"][];
         };
+        /** @description What a look at a zone means. */
+        Means: {
+            /** @enum {string} */
+            means: "fine";
+        } | {
+            /** @description Whether it has been for some time. */
+            far: boolean;
+            /** @enum {string} */
+            means: "thirsty";
+        } | {
+            /** @enum {string} */
+            means: "thirsty_spot";
+            /** @description Why it dries out first. */
+            spot: components["schemas"]["HotSpot"];
+        } | {
+            /** @enum {string} */
+            means: "not_thirst";
+        } | {
+            /** @enum {string} */
+            means: "asleep";
+        } | {
+            /** @enum {string} */
+            means: "dead";
+        } | {
+            /** @enum {string} */
+            means: "lifts";
+        } | {
+            /** @enum {string} */
+            means: "wet";
+        } | {
+            /** @enum {string} */
+            means: "hard";
+        };
         /** @description A member of the site. */
         MemberView: {
             account: components["schemas"]["AccountId"];
@@ -5216,6 +5372,19 @@ export interface components {
             /** @description The zone's identifier. */
             zone: string;
         };
+        /** @description Why leaves are not cooled with water on a day. */
+        NoCooling: {
+            /** @enum {string} */
+            because: "humid";
+            /**
+             * Format: double
+             * @description Its least relative humidity, %.
+             */
+            rh_min_pct: number;
+        } | {
+            /** @enum {string} */
+            because: "forbidden";
+        };
         /** @description Twelve months, January first. */
         Normals: components["schemas"]["MonthNormal"][];
         /** @description Why something is not watered in. */
@@ -5270,6 +5439,8 @@ export interface components {
             changes?: components["schemas"]["Change"][] | null;
             /** Format: int64 */
             id: number;
+            /** @description What all that was seen means together. */
+            means: components["schemas"]["Means"][];
         };
         /** @description What is wrong with a head. */
         NotedFault: {
@@ -5295,12 +5466,27 @@ export interface components {
         Observation: {
             /** @enum {string} */
             seen: "footprints";
+            /** @description How long they stay; absent: some minutes. */
+            stay?: components["schemas"]["FootprintsStay"];
         } | {
             /** @enum {string} */
             seen: "dull_colour";
         } | {
             /** @enum {string} */
             seen: "tips";
+        } | {
+            /** @enum {string} */
+            seen: "patches";
+        } | {
+            /** @description Whether it held. */
+            holds: boolean;
+            /** @enum {string} */
+            seen: "tug";
+        } | {
+            /** @description Whether they are green, or white and firm; else brown and brittle. */
+            alive: boolean;
+            /** @enum {string} */
+            seen: "crowns";
         } | {
             /** @enum {string} */
             seen: "puddles";
@@ -6404,10 +6590,16 @@ export interface components {
             date: string;
             /** Format: int64 */
             id: number;
+            /**
+             * Format: int64
+             * @description The note that a look at the zone began with, where this is another of it.
+             */
+            look?: number | null;
             /** @description Whether it has a photo. */
             photo: boolean;
             place?: components["schemas"]["Point"] | null;
             seen: components["schemas"]["Observation"];
+            spot?: components["schemas"]["HotSpot"] | null;
             who?: string | null;
             zone: components["schemas"]["ZoneId"];
         };
@@ -6988,6 +7180,9 @@ export interface components {
              * @description The site's day; ledgers end before it, where the weather of days is missing earlier.
              */
             today: string;
+            /** @description In the order in which they are walked: what dries out first, then what has used most. */
+            walk_order: components["schemas"]["ZoneId"][];
+            /** @description In the site's order. */
             zones: components["schemas"]["ZoneStress"][];
         };
         /** @description Which climate to subscribe to; absent where the service is no simulated one. */
@@ -7707,6 +7902,37 @@ export interface components {
             /** @description Rain of the last ten days. */
             rain_mm: components["schemas"]["Depth"];
         };
+        /** @description Why a zone is to be looked at. */
+        WalkDue: {
+            /**
+             * Format: date
+             * @description On this day.
+             */
+            date: string;
+            /** @enum {string} */
+            due: "heat";
+            /**
+             * Format: double
+             * @description Its highest temperature, °C.
+             */
+            tmax_c: number;
+        } | {
+            /** @enum {string} */
+            due: "near_limit";
+            /**
+             * Format: double
+             * @description How much of it, 1 = all.
+             */
+            used: number;
+        } | {
+            /** @enum {string} */
+            due: "safety";
+            /**
+             * Format: double
+             * @description Days of heat left.
+             */
+            left_days: number;
+        };
         /** @description How water is kept from spreading sideways. */
         Walls: {
             /** @enum {string} */
@@ -8277,6 +8503,8 @@ export interface components {
             facts?: unknown[];
             /** @description What grows there. */
             grass: components["schemas"]["Grass"];
+            /** @description Places within it that dry out first, each kind once. */
+            hot_edges?: components["schemas"]["HotEdge"][];
             /** @description How green it is kept. */
             how_green?: components["schemas"]["HowGreen"];
             /** @description Identifier, unique within the site. */
@@ -8465,6 +8693,7 @@ export interface components {
             place?: components["schemas"]["Point"] | null;
             /** @description What it was. */
             seen: components["schemas"]["Observation"];
+            spot?: components["schemas"]["HotSpot"] | null;
         };
         /** @description A test of a zone's soil, as it is kept. */
         ZoneSoilTest: {
@@ -8486,21 +8715,38 @@ export interface components {
         /** @description How a zone stands them. */
         ZoneStress: {
             asleep?: components["schemas"]["Asleep"] | null;
+            /** @description Its hot edges, with the water for each on the hottest of those days. */
+            by_hand: components["schemas"]["ByHand"][];
             /** @description The regimes that people changed, the newest first. */
             changes: components["schemas"]["RegimeChange"][];
+            /** @description Cooling it at midday on days that strain all of it. */
+            cooling: components["schemas"]["Cooling"][];
             crown_watering: components["schemas"]["CrownWatering"];
             /** @description The last days, the newest last. */
             days: components["schemas"]["DormancyDay"][];
+            /** @description What to do about it; none: it strains nothing. */
+            deeds: components["schemas"]["HeatDeed"][];
             grass: components["schemas"]["Grass"];
+            /** @description The site's day and the days after it, as far as a forecast tells their temperature. */
+            heat: components["schemas"]["HeatDay"][];
+            /** @description Areas of it that dry out first. */
+            hot_edges: components["schemas"]["HotEdge"][];
             name: string;
             now?: components["schemas"]["DormancyDay"] | null;
             proposes?: components["schemas"]["Proposes"] | null;
             regime: components["schemas"]["Regime"];
+            season: components["schemas"]["Season"];
             /**
              * Format: date
              * @description Since when it is so; absent: always.
              */
             since?: string | null;
+            walk_due?: components["schemas"]["WalkDue"] | null;
+            /**
+             * Format: date
+             * @description When it was looked at last.
+             */
+            walked_on?: string | null;
             zone: components["schemas"]["ZoneId"];
         };
         /** @description A test of a zone's sprinklers, as it is kept. */

@@ -36,6 +36,7 @@ const view = {
   book: lazyRouteComponent(() => import("./features/book/BookPage"), "BookPage"),
   schools: lazyRouteComponent(() => import("./features/schools/SchoolsPage"), "SchoolsPage"),
   stress: lazyRouteComponent(() => import("./features/stress/StressPage"), "StressPage"),
+  walk: lazyRouteComponent(() => import("./features/stress/WalkPage"), "WalkPage"),
   settings: lazyRouteComponent(() => import("./features/site/SitePage"), "SitePage"),
   zone: lazyRouteComponent(() => import("./features/site/ZonePage"), "ZonePage"),
   newZone: lazyRouteComponent(() => import("./features/site/ZonePage"), "NewZonePage"),
@@ -127,6 +128,7 @@ const soilTest = createRoute({ getParentRoute: () => site, path: "/soil/$zone/$t
 const week = createRoute({ getParentRoute: () => site, path: "/week", loader: asked, component: view.week });
 const runs = createRoute({ getParentRoute: () => site, path: "/runs", component: view.runs });
 const stress = createRoute({ getParentRoute: () => site, path: "/stress", component: view.stress });
+const walk = createRoute({ getParentRoute: () => site, path: "/stress/walk", component: view.walk });
 const schools = createRoute({ getParentRoute: () => site, path: "/schools", component: view.schools });
 const book = createRoute({
   getParentRoute: () => site,
@@ -182,6 +184,7 @@ export const router = createRouter({
       soilTest,
       schools,
       stress,
+      walk,
       book,
       bookDays,
       report,

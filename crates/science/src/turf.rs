@@ -16,6 +16,27 @@ pub enum Season {
     Warm,
 }
 
+/// Temperatures at which grass grows best, low and high, °C.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct BestTemperatures {
+    /// Of the air, for shoots.
+    pub shoots: (f64, f64),
+    /// Of the soil, for roots.
+    pub roots: (f64, f64),
+}
+
+impl Season {
+    /// Temperatures at which grasses of the season grow best (Beard, Turfgrass: Science and Culture, 1973, from memory).
+    #[must_use]
+    pub const fn best_c(self) -> BestTemperatures {
+        let (shoots, roots) = match self {
+            Self::Cool => ((15.0, 24.0), (10.0, 18.0)),
+            Self::Warm => ((27.0, 35.0), (24.0, 29.0)),
+        };
+        BestTemperatures { shoots, roots }
+    }
+}
+
 /// The turf grasses that the catalogue knows.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]

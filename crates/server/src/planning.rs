@@ -548,7 +548,7 @@ fn hash(value: &impl Serialize) -> Result<String, Failure> {
 }
 
 /// Daily weather that goes on from earlier days, gaps filled by the stated policy; empty where no day has temperatures.
-fn daily(
+pub(crate) fn daily(
     document: &SiteDocument,
     before: &[DailyWeather],
     days: &[WeatherDay],

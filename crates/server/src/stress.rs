@@ -8,13 +8,44 @@ use jiff::civil::Date;
 use lawn::engine::history::ZoneHistory;
 use lawn::site::SiteDocument;
 use lawn::stress::dormancy::{self, Day};
+use lawn::weather::{self, AheadDay, DailyWeather};
 use sqlx::PgConnection;
 
 use crate::db::ledgers::{self, ZoneSpan};
-use crate::db::{SiteId, Span, ZoneId};
+use crate::db::{self, SiteId, Span, ZoneId};
+use crate::planning;
 
 /// Days that are read: a year and a season, so that how often a zone fell asleep is known from the year's first day.
 const READ_DAYS: i64 = 400;
+
+/// Days ahead of which heat is told, and days before that tell whether it goes on.
+const AHEAD_DAYS: usize = 7;
+const BEFORE_DAYS: i64 = 12;
+
+/// The weather that heat is told from: the last two days, then the site's day and the six after it by the newest forecast.
+///
+/// # Errors
+/// The database.
+pub async fn weather_ahead(
+    db: &mut PgConnection,
+    site: SiteId,
+    document: &SiteDocument,
+    today: Date,
+) -> sqlx::Result<Vec<DailyWeather>> {
+    let from = today.saturating_sub(BEFORE_DAYS.days());
+    let span = Span {
+        site,
+        from,
+        before: today,
+    };
+    let observed = ledgers::weather(&mut *db, &[span]).await?.remove(&site);
+    let observed = observed.unwrap_or_default();
+    let forecast = db::weather::forecast(&mut *db, site, today).await?;
+    let forecast = planning::daily(document, &observed, &forecast);
+    let ahead: [AheadDay; AHEAD_DAYS] = weather::ahead(&document.site, &observed, &forecast, today);
+    let before = observed.iter().rev().take(2).rev().copied();
+    Ok(before.chain(ahead.map(|day| day.weather)).collect())
+}
 
 /// The dormancy ledgers of a site's zones up to yesterday, by the kept balances, which must be brought up.
 ///

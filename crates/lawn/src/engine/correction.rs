@@ -9,8 +9,9 @@ use serde::Serialize;
 
 use crate::engine::root_zone::DayBalance;
 use crate::engine::zone_model::ZoneModel;
-use crate::measure::seen::{Moisture, Seen, StoppedBy};
+use crate::measure::seen::{Moisture, Seen, Stay, StoppedBy, Wilt};
 use crate::quantity::Depth;
+use crate::site::soil_counting::ZoneSeen;
 
 /// How far the balance may be off before it was ever corrected, share of TAW.
 const BALANCE_OFF: f64 = 0.15;
@@ -24,6 +25,9 @@ const MOST_DRIFT: f64 = 0.5;
 /// How far a probe may be off, share of the root depth: calibrated in this soil, or not.
 const CALIBRATED_OFF: f64 = 0.01;
 const UNCALIBRATED_OFF: f64 = 0.03;
+/// What of the water beyond what may be used is gone at least where grass has wilted far: brown patches, footprints that stay for half an hour (common practice, no
+/// source).
+const FAR_SHARE: f64 = 0.5;
 /// How far a wilt sign or a screwdriver may be off, share of TAW.
 const SIGN_OFF: f64 = 0.15;
 
@@ -150,12 +154,34 @@ impl Correction {
     }
 }
 
+/// Of what was seen on a day what speaks of the zone's balance: nothing of a spot that dries out first, and no sign of thirst of a half of the day in
+/// which the soil was found moist.
+pub(crate) fn telling<'a>(seen: &[&'a ZoneSeen]) -> Vec<&'a ZoneSeen> {
+    let whole = seen.iter().copied().filter(|kept| kept.spot.is_none());
+    let is_moist = |after_noon: bool| {
+        let mut found = whole.clone();
+        found.any(|kept| kept.after_noon == after_noon && kept.seen.is_moist())
+    };
+    whole
+        .clone()
+        .filter(|kept| kept.seen.wilt().is_none() || !is_moist(kept.after_noon))
+        .collect()
+}
+
 /// The depletion that something seen tells; `None`: none, or none other than the balance.
 fn told(seen: &Seen, model: &ZoneModel, book: Depth, raw: Depth) -> Option<Depth> {
     let roots = model.root_depth.value;
+    // It wilts once what may be used is used: at least that is gone, and halfway to all of it where it has wilted far.
+    if let Some(wilt) = seen.wilt() {
+        let least = match wilt {
+            Wilt::Begins => raw,
+            Wilt::Far => raw + (model.taw - raw) * FAR_SHARE,
+        };
+        return (book < least).then_some(least);
+    }
     match *seen {
-        // It wilts once what may be used is used: at least that is gone.
-        _ if seen.is_wilt() => (book < raw).then_some(raw),
+        // Blades that rise have water: no more is gone than may be used.
+        Seen::Footprints { stay: Stay::Rise } => (book > raw).then_some(raw),
         Seen::Moisture(Moisture::Percent {
             reading,
             at_field_capacity,
@@ -199,6 +225,7 @@ fn off(seen: &Seen, model: &ZoneModel) -> f64 {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::measure::hot_spot::HotSpot;
     use crate::site::{Controller, Zone};
     use science::soil::Texture;
     use science::sprinkler::Kind;
@@ -267,10 +294,29 @@ mod tests {
 
     #[test]
     fn a_wilt_sign_says_at_least_and_a_screwdriver_where_it_is_dry() {
-        let wilt = correction(Seen::Footprints, 10.0).unwrap();
+        let wilt = correction(
+            Seen::Footprints {
+                stay: Stay::Minutes,
+            },
+            10.0,
+        )
+        .unwrap();
         assert_eq!(wilt.told, RAW);
         assert!((wilt.gain - 0.5).abs() < 1e-12);
         assert_eq!(correction(Seen::Tips, 30.0), None, "the balance knows it");
+        // Far: half of what is left beyond it too; blades that rise say "at most".
+        let far = (model().taw + RAW) * 0.5;
+        for seen in [
+            Seen::Patches,
+            Seen::Footprints {
+                stay: Stay::HalfHour,
+            },
+        ] {
+            assert!((correction(seen, 30.0).unwrap().told - far).abs().mm() < 1e-9);
+        }
+        let rise = Seen::Footprints { stay: Stay::Rise };
+        assert_eq!(correction(rise, 20.0), None);
+        assert_eq!(correction(rise, 40.0).unwrap().told, RAW);
         let driver =
             |depth_mm, stopped, book| correction(Seen::Screwdriver { depth_mm, stopped }, book);
         let taw = model().taw.mm();
@@ -279,9 +325,39 @@ mod tests {
         assert_eq!(driver(150.0, StoppedBy::Hard, 10.0), None);
         assert_eq!(driver(300.0, StoppedBy::Nothing, 10.0), None);
         assert_eq!(driver(300.0, StoppedBy::Nothing, 40.0).unwrap().told, RAW);
-        for quiet in [Seen::Puddles, Seen::Runoff, Seen::DrySpot, Seen::Compaction] {
+        for quiet in [
+            Seen::Puddles,
+            Seen::Runoff,
+            Seen::DrySpot,
+            Seen::Compaction,
+            Seen::Tug { holds: false },
+            Seen::Crowns { alive: true },
+        ] {
             assert_eq!(correction(quiet, 10.0), None);
         }
+    }
+
+    #[test]
+    fn a_hot_spot_and_thirst_on_moist_soil_say_nothing_of_the_balance() {
+        let kept = |seen, after_noon, spot| ZoneSeen {
+            date: jiff::civil::date(2026, 7, 1),
+            after_noon,
+            place: None,
+            spot,
+            seen,
+        };
+        let through = Seen::Screwdriver {
+            depth_mm: 200.0,
+            stopped: StoppedBy::Nothing,
+        };
+        let day = [
+            kept(Seen::Tips, false, None),
+            kept(through, false, None),
+            kept(Seen::Patches, true, None),
+            kept(Seen::Tips, true, Some(HotSpot::Paving)),
+        ];
+        let told = telling(&day.iter().collect::<Vec<_>>());
+        assert_eq!(told, [&day[1], &day[2]]);
     }
 
     /// A day that uses water, and drains some.

@@ -555,13 +555,16 @@ fn starting_fraction(zone: &Zone, season: Season) -> f64 {
     }
 }
 
-/// Site factors: half shade 0.8, deep shade 0.5, hot edges and wind 1.2 (middle of 1.1 to 1.4); from memory of the trade's tables.
+/// Site factor of hot edges and of wind: the middle of 1.1 to 1.4 (from memory of the trade's tables).
+pub(crate) const HOT_EDGE_FACTOR: f64 = 1.2;
+
+/// Site factors: half shade 0.8, deep shade 0.5, hot edges and wind [`HOT_EDGE_FACTOR`]; from memory of the trade's tables.
 fn exposure_factor(exposure: Exposure) -> Sourced<f64> {
     let value = match exposure {
         Exposure::FullSun => 1.0,
         Exposure::HalfShade => 0.8,
         Exposure::DeepShade => 0.5,
-        Exposure::HotEdge | Exposure::Windy => 1.2,
+        Exposure::HotEdge | Exposure::Windy => HOT_EDGE_FACTOR,
     };
     Sourced {
         value,

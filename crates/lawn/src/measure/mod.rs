@@ -4,6 +4,7 @@
 pub mod cans;
 pub mod grass_key;
 pub mod head_fault;
+pub mod hot_spot;
 pub mod outline;
 pub mod quick;
 pub mod result;

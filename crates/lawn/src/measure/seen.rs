@@ -11,12 +11,28 @@ use crate::ranges;
 #[serde(tag = "seen", rename_all = "snake_case", deny_unknown_fields)]
 #[schema(as = Observation)]
 pub enum Seen {
-    /// Steps stay pressed in: the grass wilts.
-    Footprints,
+    /// Whether steps stay pressed in.
+    Footprints {
+        /// How long they stay; absent: some minutes.
+        #[serde(default, skip_serializing_if = "Stay::is_minutes")]
+        stay: Stay,
+    },
     /// The lawn has gone dull and bluish: it wilts.
     DullColour,
     /// Blades are folded, tips straw-coloured: it wilts.
     Tips,
+    /// Patches have turned brown: it wilts, sleeps or is dead.
+    Patches,
+    /// A handful of grass that was pulled at.
+    Tug {
+        /// Whether it held.
+        holds: bool,
+    },
+    /// The crowns, where blades grow out of the roots, with the blades parted.
+    Crowns {
+        /// Whether they are green, or white and firm; else brown and brittle.
+        alive: bool,
+    },
     /// Water stands.
     Puddles,
     /// Water runs off while the sprinklers run.
@@ -39,6 +55,38 @@ pub enum Seen {
     },
     /// A moisture probe at root depth.
     Moisture(Moisture),
+}
+
+/// How long footprints stay in grass.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+#[schema(as = FootprintsStay)]
+pub enum Stay {
+    /// Not at all: blades rise at once, and have water.
+    Rise,
+    /// Some minutes: it begins to wilt.
+    #[default]
+    Minutes,
+    /// Half an hour or longer.
+    HalfHour,
+}
+
+impl Stay {
+    /// Whether it is what is meant where nobody says.
+    #[must_use]
+    #[allow(clippy::trivially_copy_pass_by_ref)] // serde asks for a reference
+    pub const fn is_minutes(&self) -> bool {
+        matches!(self, Self::Minutes)
+    }
+}
+
+/// How far grass has wilted.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Wilt {
+    /// It begins to.
+    Begins,
+    /// It has for some time.
+    Far,
 }
 
 /// What stopped a screwdriver.
@@ -139,9 +187,33 @@ impl Seen {
         }
     }
 
-    /// Whether grass shows that it wilts.
+    /// How far grass shows that it has wilted; `None`: it shows nothing of it.
     #[must_use]
-    pub const fn is_wilt(&self) -> bool {
-        matches!(self, Self::Footprints | Self::DullColour | Self::Tips)
+    pub const fn wilt(&self) -> Option<Wilt> {
+        match self {
+            Self::Footprints {
+                stay: Stay::Minutes,
+            }
+            | Self::DullColour
+            | Self::Tips => Some(Wilt::Begins),
+            Self::Footprints {
+                stay: Stay::HalfHour,
+            }
+            | Self::Patches => Some(Wilt::Far),
+            _ => None,
+        }
+    }
+
+    /// Whether it shows that the soil is moist down to the roots or that water stands on it: what looks like thirst is something else then.
+    #[must_use]
+    pub const fn is_moist(&self) -> bool {
+        matches!(
+            self,
+            Self::Puddles
+                | Self::Screwdriver {
+                    stopped: StoppedBy::Hard | StoppedBy::Nothing,
+                    ..
+                }
+        )
     }
 }

@@ -6,7 +6,7 @@ use std::collections::BTreeMap;
 use jiff::civil::Date;
 use serde::Serialize;
 
-use crate::engine::correction::{Correction, Doubt};
+use crate::engine::correction::{Correction, Doubt, telling};
 use crate::engine::history::ZoneHistory;
 use crate::engine::root_zone::{self, Below, DayBalance, Given};
 use crate::engine::zone_model::ZoneModel;
@@ -61,7 +61,7 @@ pub(crate) fn corrected<'a>(
         by: Vec::new(),
     };
     let raw = model.raw(model.etc(weather));
-    for kept in seen {
+    for kept in telling(&seen.into_iter().collect::<Vec<_>>()) {
         let now = dawn + corrected.adjustment;
         let book = root_zone::depletion_at(model, now, weather, given, kept.after_noon);
         let Some(correction) = Correction::of(&kept.seen, model, book, raw, corrected.doubt) else {
@@ -105,7 +105,7 @@ pub(crate) fn corrected_by<'a>(
 ) -> Vec<(Seen, Correction)> {
     let mut by = Vec::new();
     let mut dawn = balance.start;
-    for kept in seen {
+    for kept in telling(&seen.into_iter().collect::<Vec<_>>()) {
         let mut book = (dawn - balance.irrigation.net).max(Depth::ZERO);
         if kept.after_noon {
             book += balance.eta;

@@ -13,6 +13,7 @@ use utoipa::ToSchema;
 use super::standing::Standing;
 use super::{Invalid, Zone};
 use crate::days;
+use crate::measure::hot_spot::HotSpot;
 use crate::measure::outline::Point;
 use crate::measure::seen::Seen;
 use crate::measure::soil::{Says, SoilShares, SoilTest};
@@ -47,6 +48,10 @@ pub struct ZoneSeen {
     /// Where on the zone's plan; absent: all of it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub place: Option<Point>,
+    /// The kind of place that it was seen at, which dries out before the rest; absent: it holds of the zone. What is seen of such a place alone says nothing of
+    /// the zone's balance.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub spot: Option<HotSpot>,
     /// What it was.
     pub seen: Seen,
 }

@@ -18,6 +18,7 @@ use super::school::School;
 use super::soil_counting::{ZoneSeen, ZoneSoilTest};
 use crate::days;
 use crate::invalid::Invalid;
+use crate::measure::hot_spot::HotSpot;
 use crate::measure::soil::{Layer, SoilShares, validate_layers};
 use crate::quantity::{Area, Depth, Rate};
 use crate::ranges;
@@ -39,6 +40,17 @@ pub enum Exposure {
     HotEdge,
     /// Exposed to wind.
     Windy,
+}
+
+/// A place within a zone that dries out first and is watered by hand in heat.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct HotEdge {
+    /// Why it does.
+    pub spot: HotSpot,
+    /// Its area, m².
+    #[schema(value_type = f64)]
+    pub area_m2: Area,
 }
 
 /// How the zone is watered at present.
@@ -166,6 +178,9 @@ pub struct Zone {
     /// Sun and edges.
     #[serde(default)]
     pub exposure: Exposure,
+    /// Places within it that dry out first, each kind once.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub hot_edges: Vec<HotEdge>,
     /// Factor on crop ET, in place of that of the exposure.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub site_factor: Option<Sourced<f64>>,
@@ -265,6 +280,7 @@ impl Zone {
             slope_pct: 0.0,
             area_m2: Area::from_m2(0.0),
             exposure: Exposure::default(),
+            hot_edges: Vec::new(),
             site_factor: None,
             sprinkler,
             rate_mm_h: None,
@@ -363,6 +379,7 @@ impl Zone {
             shares.validate(&at("soil_shares."))?;
         }
         validate_layers(path, &self.layers)?;
+        self.validate_hot_edges(path)?;
         self.validate_tests(path)?;
         self.validate_soil_tests(path)?;
         self.validate_facts(path)
@@ -370,6 +387,24 @@ impl Zone {
 }
 
 impl Zone {
+    fn validate_hot_edges(&self, path: &str) -> Result<(), Invalid> {
+        let field = format!("{path}hot_edges");
+        for (i, edge) in self.hot_edges.iter().enumerate() {
+            let is_same = |other: &HotEdge| other.spot == edge.spot;
+            if self.hot_edges[..i].iter().any(is_same) {
+                let message = "a kind of hot edge is named once, with all its area";
+                return Err(Invalid::new(format!("{field}[{i}].spot"), message));
+            }
+            number(&format!("{field}[{i}]."), ranges::AREA, edge.area_m2.m2())?;
+        }
+        let all: f64 = self.hot_edges.iter().map(|edge| edge.area_m2.m2()).sum();
+        if all > self.area_m2.m2() {
+            let message = "hot edges are larger together than their zone";
+            return Err(Invalid::new(field, message));
+        }
+        Ok(())
+    }
+
     /// Checks that the zone begins and ends at most a year ahead of the site's day, and that its tests have been done by then; `path` as in [`Zone::validate`].
     ///
     /// # Errors

@@ -49,8 +49,15 @@ pub fn about(seen: &Seen, season: Season, latitude: f64, today: Date) -> Vec<Adv
             stopped: StoppedBy::Hard,
             ..
         } => vec![aerate],
-        Seen::Footprints | Seen::DullColour | Seen::Tips => vec![Advice::WaterByHand],
-        Seen::Thatch { .. } | Seen::Screwdriver { .. } | Seen::Moisture(_) => Vec::new(),
+        Seen::Footprints { .. } | Seen::DullColour | Seen::Tips | Seen::Patches => {
+            let thirsty = seen.wilt().map(|_| Advice::WaterByHand);
+            thirsty.into_iter().collect()
+        }
+        Seen::Thatch { .. }
+        | Seen::Screwdriver { .. }
+        | Seen::Moisture(_)
+        | Seen::Tug { .. }
+        | Seen::Crowns { .. } => Vec::new(),
     }
 }
 

@@ -3,7 +3,7 @@
 use jiff::ToSpan;
 use jiff::civil::Date;
 use lawn::engine::history::ZoneHistory;
-use lawn::measure::seen::{Moisture, Seen, StoppedBy};
+use lawn::measure::seen::{Moisture, Seen, Stay, StoppedBy};
 use lawn::quantity::Depth;
 use lawn::record::past::carry_on;
 use lawn::site::SiteDocument;
@@ -27,6 +27,7 @@ pub fn seen(date: Date, seen: Seen) -> ZoneSeen {
         date,
         after_noon: false,
         place: None,
+        spot: None,
         seen,
     }
 }
@@ -111,7 +112,12 @@ fn a_probe_moves_the_balance_and_the_working_says_so_today_and_for_a_week() {
     fresh.initial_depletion_mm = Some(Depth::ZERO);
     fresh.active_from = Some(TODAY.checked_sub(2.days()).unwrap());
     let (_, _, before) = account(&plan(&site(vec![fresh.clone()])));
-    fresh.seen = vec![seen(TODAY, Seen::Footprints)];
+    fresh.seen = vec![seen(
+        TODAY,
+        Seen::Footprints {
+            stay: Stay::Minutes,
+        },
+    )];
     let (corrected, _, after) = account(&plan(&site(vec![fresh])));
     assert_eq!(corrected.len(), 1);
     assert!(after > before);
@@ -121,7 +127,7 @@ proptest! {
     /// Whatever is seen, the balance closes and stays within the ground; carried on in pieces it is what it is in one.
     #[test]
     fn a_corrected_ledger_closes(
-        readings in prop::collection::vec((0..30_i64, 0..6_u8, 0.0..45.0_f64, any::<bool>()), 0..12), cut in 1..29_usize
+        readings in prop::collection::vec((0..30_i64, 0..8_u8, 0.0..45.0_f64, any::<bool>()), 0..12), cut in 1..29_usize
     ) {
         let mut z = zone("a");
         z.initial_depletion_mm = Some(Depth::from_mm(5.0));
@@ -133,6 +139,8 @@ proptest! {
                     0 => Seen::Tips,
                     1 => Seen::Screwdriver { depth_mm: x * 8.0, stopped: StoppedBy::Dry },
                     2 => Seen::Puddles,
+                    3 => Seen::Patches,
+                    4 => Seen::Footprints { stay: Stay::Rise },
                     _ => moisture(*x),
                 })
             })

@@ -19,6 +19,7 @@ mod fixture;
 mod floors;
 mod flow;
 mod foreign_csv;
+mod heat;
 mod issued;
 mod kept;
 mod normals;

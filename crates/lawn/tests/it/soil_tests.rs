@@ -5,7 +5,7 @@ use lawn::engine::history::ZoneHistory;
 use lawn::engine::uncertain::{Sharpen, ZoneFigure};
 use lawn::engine::worth_measuring::aged;
 use lawn::engine::zone_model::{PassLimit, ZoneModel};
-use lawn::measure::seen::{Seen, StoppedBy};
+use lawn::measure::seen::{Seen, Stay, StoppedBy};
 use lawn::measure::soil::{Layer, Lies, RingLaw, RingTest, SoilTest};
 use lawn::quantity::Depth;
 use lawn::site::counting::Standing;
@@ -380,7 +380,12 @@ fn tests_and_what_was_seen_go_through_the_document() {
     }];
     z.soil_figures = SoilFigures::SaxtonRawls;
     z.seen = vec![
-        seen(date(2026, 6, 12), Seen::Footprints),
+        seen(
+            date(2026, 6, 12),
+            Seen::Footprints {
+                stay: Stay::Minutes,
+            },
+        ),
         seen(
             date(2026, 6, 13),
             Seen::Screwdriver {

@@ -5,6 +5,7 @@ use std::collections::BTreeMap;
 use jiff::Timestamp;
 use jiff::civil::Date;
 use lawn::measure::head_fault::Fault;
+use lawn::measure::hot_spot::HotSpot;
 use lawn::measure::seen::Seen;
 use lawn::record::constraint::Asks;
 use lawn::site::Regime;
@@ -137,6 +138,12 @@ pub enum Event {
     Seen {
         zone: String,
         seen: Seen,
+        /// What else was seen at the same look.
+        #[serde(default, skip_serializing_if = "Vec::is_empty")]
+        with: Vec<Seen>,
+        /// The kind of place that was looked at alone.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        spot: Option<HotSpot>,
         date: Date,
     },
     SeenUndone {

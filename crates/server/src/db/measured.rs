@@ -38,7 +38,7 @@ async fn ground(
                    CASE WHEN t.voided_at IS NOT NULL THEN 'void' WHEN t.pinned THEN 'pinned' ELSE 'automatic' END) ORDER BY t.date, t.id) AS tests
                FROM soil_test t WHERE t.zone_id = z.id) t ON true
            LEFT JOIN LATERAL (
-               SELECT json_agg(json_build_object('date', s.date, 'after_noon', s.after_noon, 'seen', s.seen, 'place',
+               SELECT json_agg(json_build_object('date', s.date, 'after_noon', s.after_noon, 'seen', s.seen, 'spot', s.spot, 'place',
                    CASE WHEN s.x_m IS NOT NULL THEN json_build_object('x_m', s.x_m, 'y_m', s.y_m) END) ORDER BY s.date, s.after_noon, s.id) AS seen
                FROM seen s WHERE s.zone_id = z.id AND s.undone_at IS NULL) s ON true
            WHERE z.site_id = ANY($1) AND (t.tests IS NOT NULL OR s.seen IS NOT NULL)"#,

@@ -10,7 +10,10 @@ use jiff::civil::Date;
 use jiff::tz::TimeZone;
 use jiff::{Timestamp, ToSpan};
 use lawn::engine::replay::{Foresight, replay};
+use lawn::measure::hot_spot::HotSpot;
+use lawn::quantity::Area;
 use lawn::record::said::Said;
+use lawn::site::HotEdge;
 use lawn::weather::{self, Gaps, WeatherDay};
 use sqlx::{PgConnection, PgPool};
 use thiserror::Error;
@@ -48,6 +51,12 @@ const WEATHER: (&str, i64) = ("transition", 23);
 const LIVED_DAYS: i64 = 16;
 /// Days before today of which the forecasts are kept.
 const FORECAST_DAYS: i64 = 60;
+/// Places within its zones that dry out first, m².
+const HOT_EDGES: [(&str, HotSpot, f64); 3] = [
+    ("pavilion-front", HotSpot::Paving, 35.0),
+    ("east-bank", HotSpot::SunnySlope, 70.0),
+    ("orchard-walk", HotSpot::TreeEdge, 60.0),
+];
 /// How the gauge on the lawn differs from the station, share, day after day.
 const GAUGE_SCATTER: [f64; 5] = [1.12, 0.94, 1.05, 0.88, 1.2];
 
@@ -100,6 +109,14 @@ pub async fn load(
         }
     }
     for zone in &mut document.zones {
+        let edge = HOT_EDGES.iter().find(|(id, ..)| *id == zone.id);
+        zone.hot_edges = edge
+            .map(|(_, spot, area_m2)| HotEdge {
+                spot: *spot,
+                area_m2: Area::from_m2(*area_m2),
+            })
+            .into_iter()
+            .collect();
         zone.active_from.get_or_insert(FIRST_DAY);
         zone.id = db::zones::insert(&mut *tx, site, zone).await?.0.to_string();
     }

@@ -42,6 +42,7 @@ mod sprinkler_tests;
 mod stress;
 mod tls;
 mod told;
+mod walks;
 mod web_words;
 mod wet_checks;
 mod windows;

@@ -30,8 +30,9 @@ const MIGRATIONS: [&str; LATEST] = [
     include_str!("../../migrations/0020_wet_checks.sql"),
     include_str!("../../migrations/0021_caps.sql"),
     include_str!("../../migrations/0022_stress.sql"),
+    include_str!("../../migrations/0023_walks.sql"),
 ];
-const LATEST: usize = 22;
+const LATEST: usize = 23;
 
 /// The demo of migration 0006, see tests/data/README.md.
 const DEMO: &[u8] = include_bytes!("../data/demo-0006.sql.gz");

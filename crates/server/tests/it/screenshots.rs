@@ -5,8 +5,9 @@ use crate::browser::Screen;
 use crate::browser::page::{Page, with_page};
 use crate::controllers::Standin;
 use crate::harness::{App, EMAIL};
+use crate::walks::heat_wave;
 
-const VIEWS: [(&str, &str, &str, &str); 9] = [
+const VIEWS: [(&str, &str, &str, &str); 8] = [
     ("morning", "/site/1/morning", "Needs a person", "both"),
     ("week", "/site/1/week", "reference ET, mm", "both"),
     ("sprinklers", "/site/1/sprinklers", "Never measured", "desk"),
@@ -20,8 +21,76 @@ const VIEWS: [(&str, &str, &str, &str); 9] = [
     ("schools", "/site/1/schools", "Goes wrong", "desk"),
     ("book", "/site/1/book", "Between readings", "both"),
     ("days", "/site/1/book/days", "Look at this first", "both"),
-    ("stress", "/site/1/stress", "Heat and drought", "both"),
 ];
+
+/// Of the demo where summers are dry, in a heat wave.
+const HOT_VIEWS: [(&str, &str, &str); 3] = [
+    ("heat", "/site/1/stress", "By hand on a hot day"),
+    ("ledger", "/site/1/stress", "Days of heat left"),
+    ("walk", "/site/1/stress/walk", "Footprints"),
+];
+
+/// What is shown at both sizes in one picture, the desk's beside the phone's.
+const BESIDE: [&str; 4] = ["days", "heat", "ledger", "walk"];
+
+/// Puts the pictures of both sizes into one.
+fn beside(folder: &str) {
+    for name in BESIDE {
+        let file = |size: &str| format!("{folder}/{name}-{size}.png");
+        let [desk, phone] = ["desk", "phone"].map(|size| image::open(file(size)).unwrap());
+        let (wide, high) = (
+            desk.width() + 24 + phone.width(),
+            desk.height().max(phone.height()),
+        );
+        let mut both = image::RgbaImage::from_pixel(wide, high, image::Rgba([255; 4]));
+        image::imageops::replace(&mut both, &desk.to_rgba8(), 0, 0);
+        image::imageops::replace(
+            &mut both,
+            &phone.to_rgba8(),
+            i64::from(desk.width() + 24),
+            0,
+        );
+        both.save(format!("{folder}/{name}.png")).unwrap();
+        for size in ["desk", "phone"] {
+            std::fs::remove_file(file(size)).unwrap();
+        }
+    }
+}
+
+/// Pictures of heat, of zones let go and of a walk.
+async fn hot_pictures(folder: &str) {
+    let (app, ..) = heat_wave().await;
+    for (screen, size) in [(Screen::Desk, "desk"), (Screen::Phone, "phone")] {
+        let folder = folder.to_owned();
+        with_page(&app, screen, "screenshots", move |page| async move {
+            page.sign_in(EMAIL).await;
+            for (name, path, words) in HOT_VIEWS {
+                if name == "ledger" {
+                    let_go(&page, "dormant").await;
+                }
+                page.open(path).await;
+                page.see(words).await;
+                if name == "ledger" {
+                    let script = "[...document.querySelectorAll('h2')].find((h) => h.textContent === 'Each zone').scrollIntoView()";
+                    page.client.execute(script, vec![]).await.unwrap();
+                }
+                if name == "walk" {
+                    for chosen in ["stay half an hour", "brown patches", "it holds"] {
+                        page.press(chosen).await;
+                    }
+                }
+                still(&page).await;
+                let png = page.client.screenshot().await.unwrap();
+                std::fs::write(format!("{folder}/{name}-{size}.png"), png).unwrap();
+                if name == "ledger" {
+                    let_go(&page, "established").await;
+                }
+            }
+            page
+        })
+        .await;
+    }
+}
 
 /// Waits until nothing moves.
 async fn still(page: &Page) {
@@ -81,7 +150,10 @@ async fn pictures_of_each_view() {
         assert!(shown.join("night-desk.png").exists());
         assert!(shown.join("published-desk.png").exists());
         assert!(shown.join("begin-phone.png").exists());
-        for (name, _, _, sizes) in VIEWS {
+        for name in BESIDE {
+            assert!(shown.join(format!("{name}.png")).exists(), "{name}.png");
+        }
+        for (name, _, _, sizes) in VIEWS.into_iter().filter(|view| !BESIDE.contains(&view.0)) {
             for size in ["desk", "phone"]
                 .into_iter()
                 .filter(|s| ["both", *s].contains(&sizes))
@@ -94,6 +166,7 @@ async fn pictures_of_each_view() {
         }
         return;
     };
+    hot_pictures(&folder).await;
     let standin = Standin::start("pictures").await;
     let app = App::own_demo_with(|s| standin.name_in(s)).await;
     for (screen, size) in [(Screen::Desk, "desk"), (Screen::Phone, "phone")] {
@@ -107,9 +180,6 @@ async fn pictures_of_each_view() {
                 }
                 if name == "week" {
                     edit_the_week(&page).await;
-                }
-                if name == "stress" {
-                    let_go(&page, "dormant").await;
                 }
                 page.open(path).await;
                 page.see(words).await;
@@ -157,9 +227,6 @@ async fn pictures_of_each_view() {
                 }
                 let png = page.client.screenshot().await.unwrap();
                 std::fs::write(format!("{folder}/{name}-{size}.png"), png).unwrap();
-                if name == "stress" {
-                    let_go(&page, "established").await;
-                }
                 if name == "week" && size == "desk" {
                     page.press("What changed").await;
                     page.see("What the newest plan changes of it").await;
@@ -220,4 +287,5 @@ async fn pictures_of_each_view() {
         })
         .await;
     }
+    beside(&folder);
 }

@@ -12,7 +12,7 @@ use crate::rounds::step;
 const ZONE: i64 = 2;
 
 /// The demo where summers are dry, its manager signed in.
-async fn demo() -> (App, Api) {
+pub async fn demo() -> (App, Api) {
     let app = App::own_demo().await;
     let api = app.sign_in(EMAIL).await;
     let dry = json!({ "climate": "mediterranean-dry" });

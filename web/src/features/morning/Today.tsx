@@ -18,7 +18,7 @@ import { jars } from "../soil/kept";
 import { headFaultsQuery, wetChecksQuery } from "../sprinklers/queries";
 import { FAULTS, wetDueWords } from "../sprinklers/words";
 import { stressQuery } from "../stress/queries";
-import { proposalWords } from "../stress/words";
+import { dueWords, proposalWords } from "../stress/words";
 import { DayByHand } from "../weather/DayByHand";
 import classes from "./Today.module.css";
 
@@ -109,6 +109,7 @@ function Needs({ plan, site, view }: Props) {
       detail: `${proposalWords(z.proposes, units)} Decide on Stress.`,
     });
   }
+  const walks = stress.data?.zones.filter((z) => z.walk_due) ?? [];
   const missing = plan.notes.find((n) => n.note === "weather_missing");
   for (const zone of plan.zones) {
     if (zone.regime === "seedbed") {
@@ -144,7 +145,7 @@ function Needs({ plan, site, view }: Props) {
   return (
     <section>
       <h2>Needs a person</h2>
-      {items.length === 0 && !missing && !silent && !wet.data?.due && jars(site).length === 0 && (
+      {items.length === 0 && walks.length === 0 && !missing && !silent && !wet.data?.due && jars(site).length === 0 && (
         <p className={classes.plain}>Nothing today.</p>
       )}
       <ul className={classes.list}>
@@ -180,6 +181,17 @@ function Needs({ plan, site, view }: Props) {
               {wetDueWords(wet.data.due)}{" "}
               <Link to="/site/$site/sprinklers/wet-check" params={{ site }}>
                 Walk each zone while it runs
+              </Link>
+            </span>
+          </li>
+        )}
+        {walks.length > 0 && (
+          <li>
+            <strong>Walk the lawn</strong>
+            <span>
+              {walks.map((z) => z.walk_due && `${z.name}: ${dueWords(z.walk_due, plan.today, units)}`).join("; ")}.{" "}
+              <Link to="/site/$site/stress/walk" params={{ site }}>
+                Walk it
               </Link>
             </span>
           </li>

@@ -6,7 +6,7 @@ import { type Units, useUnits } from "../../units";
 import { roleName } from "../session/rights";
 import { Failed, Loading } from "../shell/States";
 import classes from "../site/SitePage.module.css";
-import { seenWords } from "../soil/words";
+import { lookWords } from "../soil/words";
 import { FAULTS } from "../sprinklers/words";
 import { historyQuery } from "./queries";
 
@@ -146,7 +146,7 @@ function words(e: Event, units: Units, timeZone: string): string {
           ? `pinned a ${e.test} test of soil`
           : `let a ${e.test} test of soil count by rule`;
     case "seen":
-      return `saw on ${e.zone}, ${dayMonth(e.date)}: ${seenWords(e.seen, units)}`;
+      return `saw on ${e.zone}, ${dayMonth(e.date)}: ${lookWords(e, units)}`;
     case "seen_undone":
       return `took back what was seen on ${e.zone}`;
     case "head_fault_noted":

@@ -1,4 +1,4 @@
-import { Button, Group, NativeSelect, Stack, TextInput } from "@mantine/core";
+import { Button, Group, NativeSelect, Stack, Text, TextInput } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { type FormEvent, useState } from "react";
 import { ApiFailure, type Catalogue, type ZoneView } from "../../api";
@@ -6,11 +6,12 @@ import { dayMonth } from "../../time";
 import { useUnits } from "../../units";
 import { FigureField, useFigures } from "../forms/figures";
 import { Refused } from "../shell/States";
+import { SPOTS } from "../soil/words";
 import { type Chosen, Holds, holdsQuery } from "./Holds";
 import type { MeasuredFigures } from "./measured";
 import { useSaveZone } from "./queries";
 import classes from "./SitePage.module.css";
-import { figuresOf, type Measured, type Plain, RULES, start, type Values, zoneOf } from "./zoneValues";
+import { EDGES, figuresOf, type Measured, type Plain, RULES, start, type Values, zoneOf } from "./zoneValues";
 
 const HOW_GREEN = [
   { value: "lush", label: "Lush" },
@@ -186,6 +187,19 @@ export function ZoneForm({ site, today, catalogue, existing, tests, onDone }: Pr
               `what each watering counts for, against rain saved; empty: ${units.show("depth", 2)}`,
             )}
           </div>
+        </fieldset>
+        <fieldset className={classes.group}>
+          <legend>Hot edges, watered by hand in heat</legend>
+          <div className={classes.fields}>
+            {EDGES.map((spot) => (
+              <div key={spot}>{figure(`edge_${spot}`, `Area ${SPOTS[spot]}`, "empty: none")}</div>
+            ))}
+          </div>
+          {errors.hot_edges && (
+            <Text role="alert" c="clay">
+              {errors.hot_edges}
+            </Text>
+          )}
         </fieldset>
         {before && (
           <Holds before={before} after={zone} today={today} chosen={chosen} onChoose={setChosen} errors={errors} />

@@ -1,5 +1,5 @@
 // A zone as its form holds it: words and choices, and figures as they were typed.
-import type { Zone } from "../../api";
+import type { Schemas, Zone } from "../../api";
 import type { Figures, Rule } from "../forms/figures";
 
 export type Values = {
@@ -23,7 +23,15 @@ export type Plain =
   | "setting_m2"
   | "allowable_depletion"
   | "initial_depletion_mm"
-  | "deep_and_seldom_mm";
+  | "deep_and_seldom_mm"
+  | EdgeArea;
+
+type Spot = Schemas["HotSpot"];
+type EdgeArea = `edge_${Spot}`;
+
+/** Kinds of places within a zone that dry out first. */
+export const EDGES: Spot[] = ["paving", "sunny_slope", "tree_edge", "thin_soil", "windy_corner"];
+const edgeArea: Rule = { range: "area_m2", quantity: "area" };
 
 export const RULES: Record<Measured | Plain, Rule> = {
   slope_pct: { required: true },
@@ -36,6 +44,11 @@ export const RULES: Record<Measured | Plain, Rule> = {
   allowable_depletion: {},
   initial_depletion_mm: { quantity: "depth" },
   deep_and_seldom_mm: { quantity: "depth" },
+  edge_paving: edgeArea,
+  edge_sunny_slope: edgeArea,
+  edge_tree_edge: edgeArea,
+  edge_thin_soil: edgeArea,
+  edge_windy_corner: edgeArea,
 };
 
 /** The form of a zone, or of a new one. */
@@ -67,11 +80,16 @@ export const figuresOf = (zone: Zone | undefined): Parameters<Figures["fill"]>[0
   allowable_depletion: zone?.allowable_depletion,
   initial_depletion_mm: zone?.initial_depletion_mm,
   deep_and_seldom_mm: zone?.deep_and_seldom_mm,
+  ...Object.fromEntries((zone?.hot_edges ?? []).map((edge) => [`edge_${edge.spot}`, edge.area_m2])),
 });
 
 /** The zone that a form tells. */
 export function zoneOf(values: Values, figures: Figures, before: Zone | undefined, today: string): Zone {
   const si = (name: Measured | Plain) => figures.si(name, RULES[name].quantity);
+  const edges = EDGES.flatMap((spot) => {
+    const area_m2 = si(`edge_${spot}`);
+    return area_m2 === undefined ? [] : [{ spot, area_m2 }];
+  });
   // What was not touched keeps its value, range and source to the last digit.
   const sourced = (name: Measured) => {
     if (!figures.typed(name)) return before?.[name];
@@ -107,6 +125,7 @@ export function zoneOf(values: Values, figures: Figures, before: Zone | undefine
     allowable_depletion: si("allowable_depletion"),
     initial_depletion_mm: si("initial_depletion_mm"),
     deep_and_seldom_mm: si("deep_and_seldom_mm"),
+    hot_edges: edges.length > 0 ? edges : undefined,
     active_from: values.active_from === "" ? undefined : values.active_from,
     priority: Number(values.priority),
   };

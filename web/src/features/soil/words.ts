@@ -80,15 +80,44 @@ export const STOPPED: Record<Schemas["StoppedBy"], string> = {
   nothing: "it went in all the way",
 };
 
+const FOOTPRINTS: Record<Schemas["FootprintsStay"], string> = {
+  rise: "footprints rise at once",
+  minutes: "footprints stay",
+  half_hour: "footprints stay half an hour",
+};
+
+/** Places that dry out first, within a sentence. */
+export const SPOTS: Record<Schemas["HotSpot"], string> = {
+  paving: "along paving or a wall",
+  sunny_slope: "the slope that faces the sun",
+  tree_edge: "outside a tree’s drip line",
+  thin_soil: "where soil is thin",
+  windy_corner: "the windy corner",
+};
+
+/** All that was seen at one look, within a sentence. */
+export const lookWords = (
+  look: { seen: Observation; with?: Observation[]; spot?: Schemas["HotSpot"] | null },
+  units: Shown,
+): string =>
+  [look.seen, ...(look.with ?? [])].map((seen) => seenWords(seen, units)).join(", ") +
+  (look.spot ? ` (${SPOTS[look.spot]})` : "");
+
 /** What was seen, within a sentence. */
 export function seenWords(seen: Observation, units: Shown): string {
   switch (seen.seen) {
     case "footprints":
-      return "footprints stay";
+      return FOOTPRINTS[seen.stay ?? "minutes"];
     case "dull_colour":
       return "dull colour";
     case "tips":
       return "straw tips";
+    case "patches":
+      return "brown patches";
+    case "tug":
+      return seen.holds ? "it holds when tugged" : "it comes away when tugged";
+    case "crowns":
+      return seen.alive ? "crowns alive" : "crowns brown and brittle";
     case "puddles":
       return "puddles";
     case "runoff":

@@ -4,6 +4,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useParams } from "@tanstack/react-router";
 import { Failed, Loading } from "../shell/States";
 import { siteQuery } from "../site/queries";
+import { HeatAhead } from "./HeatAhead";
 import { stressQuery } from "./queries";
 import classes from "./Stress.module.css";
 import { inOrder } from "./words";
@@ -33,6 +34,8 @@ export function StressPage() {
       <Text className="quiet">
         Decide and keep to it: turf that goes in and out of sleep wears out its reserves. Nothing changes by itself.
       </Text>
+      <HeatAhead site={site} stress={stress.data} />
+      <h2 className={classes.ledgers}>Each zone</h2>
       <Text className="quiet">
         Curves: the water that each zone had left in the last 60 days, full above, empty below; dashed: nine tenths
         gone; blue: deeply wetted; shaded: let go.

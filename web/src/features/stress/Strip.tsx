@@ -15,7 +15,7 @@ export function Strip({ zone }: { zone: ZoneStress }) {
   const first = days[0];
   const last = days[days.length - 1];
   return (
-    <figure style={{ margin: 0 }}>
+    <figure className={classes.curve}>
       <svg
         className={classes.strip}
         viewBox={`0 0 ${wide} ${HIGH}`}
@@ -36,6 +36,12 @@ export function Strip({ zone }: { zone: ZoneStress }) {
         <line className={classes.limit} x1={0} x2={wide} y1={y(LIMIT)} y2={y(LIMIT)} />
         <polyline className={classes.used} points={points} />
       </svg>
+      <span aria-hidden="true" className={classes.full}>
+        full
+      </span>
+      <span aria-hidden="true" className={classes.empty}>
+        empty
+      </span>
       <figcaption className={classes.scale}>
         <span>{first ? dayMonth(first.date) : ""}</span>
         <span>{last ? dayMonth(last.date) : ""}</span>

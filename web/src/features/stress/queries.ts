@@ -2,6 +2,7 @@ import { queryOptions } from "@tanstack/react-query";
 import { client, type Schemas, unwrap } from "../../api";
 import { useChange } from "../site/useChange";
 
+export type StressView = Schemas["StressView"];
 export type ZoneStress = Schemas["ZoneStress"];
 export type DormancyDay = Schemas["DormancyDay"];
 export type Regime = Schemas["Regime"];

@@ -2,6 +2,7 @@
 import type { Schemas } from "../../api";
 import type { Shown } from "../../quantities";
 import { whenDay } from "../../time";
+import { SPOTS } from "../soil/words";
 import type { DormancyDay, Regime, ZoneStress } from "./queries";
 
 export const REGIME: Record<Regime, string> = {
@@ -13,6 +14,84 @@ export const REGIME: Record<Regime, string> = {
 };
 
 type Proposes = Schemas["Proposes"];
+
+/** Why a zone is to be walked. */
+export function dueWords(due: Schemas["WalkDue"], today: string, units: Shown): string {
+  switch (due.due) {
+    case "heat":
+      return `${units.show("temperature", due.tmax_c)} ${whenDay(due.date, today)}`;
+    case "near_limit":
+      return `${Math.round(100 * due.used)} % of what may be used of its water is gone`;
+    case "safety":
+      return due.left_days < 0
+        ? "it sleeps, longer in heat than it usually survives"
+        : `it sleeps, ${Math.floor(due.left_days)} days of heat left`;
+  }
+}
+
+/** What a day of heat strains. */
+export const STEPS: Record<Schemas["HeatStep"], string> = { edges: "hot edges", whole: "all of it" };
+
+/** What to do in heat. */
+export const DEEDS: Record<Schemas["HeatDeed"], string> = {
+  water_edges: "Water hot edges by hand, early: paving, slopes that face the sun, thin soil.",
+  soak_before: "Water deeply at the dawn before, not a little each day.",
+  mow_higher: "Mow higher and less, with a sharp blade, not at noon.",
+  no_mowing: "Do not mow.",
+  no_feeding_no_spraying: "No feeding and no weed sprays: their labels say up to which temperature.",
+  less_traffic: "Keep feet, play and wheels off.",
+  watch_for_disease: "Warm humid nights: look for disease in the morning, water at dawn alone.",
+  work_early: "Work early, in shade, with water at hand, not alone: heat makes people ill.",
+};
+
+/** Why leaves are not cooled. */
+export const notCoolingWords = (not: Schemas["NoCooling"]): string =>
+  not.because === "humid"
+    ? `no: the air is humid (${Math.round(not.rh_min_pct)} % at the least)`
+    : "no: a local rule forbids water at midday";
+
+type Means = Schemas["Means"];
+
+/** What a look at a zone means, and what to do at once. */
+export function meansWords(means: Means): { what: string; deed: string } {
+  switch (means.means) {
+    case "fine":
+      return { what: "It has water", deed: "Nothing to do." };
+    case "thirsty":
+      return means.far
+        ? {
+            what: "Thirsty for some time",
+            deed: "Water it at the next allowed hour, the driest places by hand at once.",
+          }
+        : {
+            what: "It begins to be thirsty",
+            deed: "The plan has moved with it; give the driest places a little by hand.",
+          };
+    case "thirsty_spot":
+      return {
+        what: `Thirsty ${SPOTS[means.spot]} alone`,
+        deed: "Water that place by hand, early; the sprinklers need not run for it.",
+      };
+    case "not_thirst":
+      return {
+        what: "Not thirst: its soil is moist",
+        deed: "More water makes it worse. Look for wet feet, disease, grubs or a spill; the balance stays as it was.",
+      };
+    case "asleep":
+      return { what: "Asleep: brown, and alive", deed: "Its crowns live. Keep feet and mower off." };
+    case "dead":
+      return { what: "Dead at the crown", deed: "It does not come back. Note how much of it, for seed in its season." };
+    case "lifts":
+      return {
+        what: "It comes away from the soil",
+        deed: "Cut a square and count grubs below it; from 6 to 10 in a square foot they are treated, by the label. Without grubs roots are shallow: look at its crowns.",
+      };
+    case "wet":
+      return { what: "Water stands", deed: "Do not water. Look for a head that leaks, a low place, or hard ground." };
+    case "hard":
+      return { what: "Hard though moist", deed: "Pull cores in the grass’s season, not in heat." };
+  }
+}
 
 /** Why something is proposed. */
 export function proposalWords(proposes: Proposes, units: Shown): string {

@@ -2,12 +2,14 @@ use actix_web::web::{Data, Path};
 use actix_web::{HttpResponse, post};
 use jiff::civil::Date;
 use lawn::days;
+use lawn::measure::hot_spot::HotSpot;
 use lawn::measure::outline::Point;
 use lawn::measure::seen::Seen;
 use lawn::ranges;
 use lawn::record::known::is_after_noon;
 use lawn::site::Invalid;
 use lawn::site::soil_counting::{MOST_OF_A_ZONE, ZoneSeen};
+use lawn::stress::walk::{self, Means};
 use lawn::view::advice::Advice;
 use lawn::view::changes::Change;
 use serde::{Deserialize, Serialize};
@@ -23,11 +25,21 @@ use crate::db::{Db, ZoneId, sites, zones};
 use crate::http::body::{Body, idempotency_key};
 use crate::http::error::{ApiError, Problem};
 
+/// Most that is seen at one look beside the first.
+const MOST_AT_ONCE: usize = 12;
+
 /// What was just seen.
 #[derive(Debug, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]
 pub(in crate::api) struct JustSeen {
     seen: Seen,
+    /// What else was seen at the same look at the zone, at most 12.
+    #[serde(default)]
+    #[schema(max_items = 12)]
+    with: Vec<Seen>,
+    /// The kind of place that was looked at alone; absent: it holds of the zone. Of such a place nothing is said of the zone's balance.
+    #[serde(default)]
+    spot: Option<HotSpot>,
     /// Where on the zone's plan; absent: all of it.
     #[serde(default)]
     place: Option<Point>,
@@ -45,6 +57,8 @@ pub(in crate::api) struct JustSeen {
 #[derive(Debug, Serialize, ToSchema)]
 pub(in crate::api) struct Noted {
     id: i64,
+    /// What all that was seen means together.
+    means: Vec<Means>,
     advice: Vec<Advice>,
     /// `null` where it was kept before: what it changed was answered then.
     changes: Option<Vec<Change>>,
@@ -64,9 +78,16 @@ pub(in crate::api) async fn note_seen(
     Body(just): Body<JustSeen>,
 ) -> Result<HttpResponse, ApiError> {
     idempotency_key(&just.idempotency_key)?;
-    just.seen
-        .validate()
-        .map_err(|error| error.within("seen."))?;
+    let in_seen = |error: Invalid| error.within("seen.");
+    just.seen.validate().map_err(in_seen)?;
+    if just.with.len() > MOST_AT_ONCE {
+        let message = format!("at most {MOST_AT_ONCE} more are seen at one look");
+        return Err(Invalid::new("with", message).into());
+    }
+    for (i, seen) in just.with.iter().enumerate() {
+        let within = |error: Invalid| error.within(&format!("with[{i}]."));
+        seen.validate().map_err(within)?;
+    }
     if let Some(place) = just.place {
         Invalid::unless_within("place.x_m", ranges::PLAN, place.x_m)?;
         Invalid::unless_within("place.y_m", ranges::PLAN, place.y_m)?;
@@ -85,6 +106,7 @@ pub(in crate::api) async fn note_seen(
             None => is_after_noon(now.time()),
         },
         place: just.place,
+        spot: just.spot,
         seen: just.seen,
     };
     days::check("date", kept.date, today)?;
@@ -94,15 +116,39 @@ pub(in crate::api) async fn note_seen(
         account: Some(access.account),
         kept: &kept,
         idempotency_key: &just.idempotency_key,
+        look: None,
     };
     let (id, is_new) = seen::add(&mut *tx, &new).await?;
+    let all: Vec<Seen> = std::iter::once(kept.seen).chain(just.with).collect();
+    let mut advised = Vec::new();
+    for seen in &all {
+        for advice in advice(&zone, seen, site.site.latitude, today) {
+            if !advised.contains(&advice) {
+                advised.push(advice);
+            }
+        }
+    }
     let mut answer = Noted {
         id,
-        advice: advice(&zone, &kept.seen, site.site.latitude, today),
+        means: walk::means(zone.zone.regime, kept.spot, &all),
+        advice: advised,
         changes: None,
     };
     if !is_new {
         return Ok(HttpResponse::Ok().json(answer));
+    }
+    for (number, seen) in (1..).zip(&all[1..]) {
+        let kept = ZoneSeen {
+            seen: *seen,
+            ..kept.clone()
+        };
+        let more = NewSeen {
+            kept: &kept,
+            idempotency_key: &format!("{}+{number}", just.idempotency_key),
+            look: Some(id),
+            ..new
+        };
+        seen::add(&mut *tx, &more).await?;
     }
     let most = i64::try_from(MOST_OF_A_ZONE).unwrap_or(i64::MAX);
     if seen::count(&mut *tx, zone_id).await? > most {
@@ -113,6 +159,8 @@ pub(in crate::api) async fn note_seen(
     let event = Event::Seen {
         zone: zone.zone.name,
         seen: kept.seen,
+        with: all[1..].to_vec(),
+        spot: kept.spot,
         date: kept.date,
     };
     history::note(&mut *tx, access.site, access.account, &event).await?;

@@ -2,6 +2,7 @@
 
 use jiff::Timestamp;
 use jiff::civil::Date;
+use lawn::measure::hot_spot::HotSpot;
 use lawn::measure::outline::Point;
 use lawn::measure::seen::Seen;
 use lawn::view::advice::{self, Advice};
@@ -32,7 +33,11 @@ pub(super) struct SeenView {
     after_noon: bool,
     /// Where on the zone's plan; `null`: all of it.
     place: Option<Point>,
+    /// The kind of place that was looked at alone; `null`: it holds of the zone.
+    spot: Option<HotSpot>,
     seen: Seen,
+    /// The note that a look at the zone began with, where this is another of it.
+    look: Option<i64>,
     who: Option<String>,
     /// When it was written down.
     at: Timestamp,
@@ -55,7 +60,9 @@ impl SeenView {
             date: row.kept.date,
             after_noon: row.kept.after_noon,
             place: row.kept.place,
+            spot: row.kept.spot,
             seen: row.kept.seen,
+            look: row.look,
             who: row.who,
             at: row.at,
             photo: row.photo,

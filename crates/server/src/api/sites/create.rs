@@ -138,6 +138,7 @@ async fn add_ground(db: &mut PgConnection, id: ZoneId, zone: &Zone) -> Result<()
             account: None,
             kept,
             idempotency_key: &format!("imported-{number}"),
+            look: None,
         };
         seen::add(&mut *db, &new).await?;
     }

@@ -3,9 +3,12 @@ use actix_web::web::{Data, Json};
 use jiff::Timestamp;
 use jiff::civil::Date;
 use lawn::engine::history::ZoneHistory;
-use lawn::site::{CrownWatering, Regime};
+use lawn::quantity::Depth;
+use lawn::site::{CrownWatering, HotEdge, Regime};
 use lawn::stress::dormancy::{Asleep, Day, Proposes, this_morning};
-use science::turf::Grass;
+use lawn::stress::heat::{self, ByHand, Cooling, Deed, HeatDay};
+use lawn::stress::walk::{self, Due};
+use science::turf::{Grass, Season};
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -23,7 +26,10 @@ const SHOWN_DAYS: usize = 60;
 pub(in crate::api) struct StressView {
     /// The site's day; ledgers end before it, where the weather of days is missing earlier.
     today: Date,
+    /// In the site's order.
     zones: Vec<ZoneStress>,
+    /// In the order in which they are walked: what dries out first, then what has used most.
+    walk_order: Vec<ZoneId>,
 }
 
 /// How a zone stands them.
@@ -32,6 +38,7 @@ pub(in crate::api) struct ZoneStress {
     zone: ZoneId,
     name: String,
     grass: Grass,
+    season: Season,
     regime: Regime,
     /// Since when it is so; absent: always.
     since: Option<Date>,
@@ -46,6 +53,20 @@ pub(in crate::api) struct ZoneStress {
     days: Vec<Day>,
     /// The regimes that people changed, the newest first.
     changes: Vec<RegimeChange>,
+    /// The site's day and the days after it, as far as a forecast tells their temperature.
+    heat: Vec<HeatDay>,
+    /// What to do about it; none: it strains nothing.
+    deeds: Vec<Deed>,
+    /// Its hot edges, with the water for each on the hottest of those days.
+    by_hand: Vec<ByHand>,
+    /// Cooling it at midday on days that strain all of it.
+    cooling: Vec<Cooling>,
+    /// Why it is to be walked; absent: it is not.
+    walk_due: Option<Due>,
+    /// When it was looked at last.
+    walked_on: Option<Date>,
+    /// Areas of it that dry out first.
+    hot_edges: Vec<HotEdge>,
 }
 
 /// A change of a zone's regime.
@@ -89,7 +110,9 @@ pub(in crate::api) async fn show_stress(
     let (document, today) = planning::as_measured(&mut db, access.site).await?;
     let mut ledgers = stress::ledgers(&mut db, access.site, &document, today).await?;
     let changes = regimes::of_site(&mut *db, access.site).await?;
+    let weather = stress::weather_ahead(&mut db, access.site, &document, today).await?;
     let there = document.zones.iter().filter(|zone| zone.is_active(today));
+    let mut order = Vec::new();
     let zones = there.filter_map(|kept| {
         let id = ZoneId(kept.id.parse().ok()?);
         let mut days = ledgers.remove(&id).unwrap_or_default();
@@ -98,14 +121,38 @@ pub(in crate::api) async fn show_stress(
         let since = kept.holds_since("regime", today);
         let own = changes.iter().filter(|change| change.zone == id);
         let history = ZoneHistory::new(kept, &document.controller, document.site.latitude);
-        let zone = &history.on(today).zone;
+        let then = history.on(today);
+        let zone = &then.zone;
+        let asleep = now.and_then(|last| this_morning(&history, &last, today));
+        let mut heat = heat::days(then.model.season, &weather);
+        heat.retain(|day| day.date >= today);
+        let day = weather.iter().find(|day| day.date == today);
+        let etc = day.map_or(Depth::ZERO, |day| then.model.etc(day));
+        let walked_on = walk::last_look(&kept.seen);
+        let used = now.map_or(0.0, |day| day.used);
+        order.push((walk::hotness(zone, &then.model), used, id));
         Some(ZoneStress {
             zone: id,
             name: zone.name.clone(),
             grass: zone.grass,
+            season: then.model.season,
             regime: zone.regime,
             since,
-            asleep: now.and_then(|last| this_morning(&history, &last, today)),
+            deeds: heat::deeds(&heat),
+            by_hand: heat::by_hand(zone, &then.model, &weather, &heat),
+            cooling: heat::cooling(&document, zone, &then.model, &heat),
+            walk_due: walk::due(
+                today,
+                walked_on,
+                now.as_ref(),
+                asleep.as_ref(),
+                &heat,
+                then.model.raw(etc) / then.model.taw,
+            ),
+            walked_on,
+            hot_edges: zone.hot_edges.clone(),
+            heat,
+            asleep,
             proposes: now.and_then(|last| last.proposes_beside(zone.regime)),
             now,
             crown_watering: zone.crown_watering,
@@ -114,5 +161,10 @@ pub(in crate::api) async fn show_stress(
         })
     });
     let zones = zones.collect();
-    Ok(Json(StressView { today, zones }))
+    order.sort_by(|a, b| b.0.cmp(&a.0).then(b.1.total_cmp(&a.1)));
+    Ok(Json(StressView {
+        today,
+        zones,
+        walk_order: order.into_iter().map(|(_, _, id)| id).collect(),
+    }))
 }

@@ -4,6 +4,7 @@ use super::Screen;
 use super::page::with_page;
 use crate::harness::{App, EMAIL};
 use crate::stress::falling_asleep;
+use crate::walks::heat_wave;
 
 #[tokio::test]
 async fn three_zones_are_let_go_and_their_crowns_are_on_the_week() {
@@ -76,4 +77,79 @@ async fn a_zone_that_falls_asleep_asks_on_morning_and_is_let_go_on_the_phone() {
         page
     })
     .await;
+}
+
+#[tokio::test]
+async fn three_zones_are_walked_in_a_heat_wave_and_the_plan_moves() {
+    let (app, api, due) = heat_wave().await;
+    let plans = || async { api.json("/sites/1/plan").await["current"]["number"].clone() };
+    let before = plans().await;
+    let stress = api.json("/sites/1/stress").await;
+    let order: Vec<i64> = serde_json::from_value(stress["walk_order"].clone()).unwrap();
+    let zones = stress["zones"].as_array().unwrap();
+    let name = |id: i64| {
+        let zone = zones.iter().find(|z| z["zone"] == id).unwrap();
+        zone["name"].as_str().unwrap().to_owned()
+    };
+    let names: Vec<String> = order.iter().map(|id| name(*id)).collect();
+    assert!(due.len() >= 3);
+    with_page(&app, Screen::Phone, "walk", |page| async move {
+        page.sign_in(EMAIL).await;
+        page.press("Walk it").await;
+        page.see("Walk-round, zone 1 of 7").await;
+        page.see(&names[0]).await;
+        // Nothing is noted before the footprints are.
+        page.press("Note it").await;
+        page.see("Say first how long footprints stay").await;
+        page.press("stay half an hour").await;
+        page.press("brown patches").await;
+        page.press("it holds").await;
+        page.press("green, or white and firm").await;
+        page.fits("a look").await;
+        page.is_accessible("a look at a zone").await;
+        page.press("Note it").await;
+        page.see("Asleep: brown, and alive.").await;
+        page.see("Thirsty for some time.").await;
+        page.see("In the plan").await;
+        page.is_accessible("what a look means").await;
+        page.press(&format!("Next: {}", names[1])).await;
+        // A screwdriver wants its depth; moist soil under wilted grass is not thirst.
+        page.press("stay for minutes").await;
+        page.press("it went in all the way").await;
+        page.press("Note it").await;
+        page.see("Fill this in.").await;
+        page.fill("It went in, cm", "20").await;
+        page.press("Note it").await;
+        page.see("Not thirst: its soil is moist.").await;
+        page.press(&format!("Next: {}", names[2])).await;
+        page.press("rise at once").await;
+        page.press("Note it").await;
+        page.see("It has water.").await;
+        page.press("Undo").await;
+        page.press("stay for minutes").await;
+        page.press("Note it").await;
+        page.see("It begins to be thirsty.").await;
+        page.press(&format!("Next: {}", names[3])).await;
+        for next in &names[4..7] {
+            page.press(&format!("Pass over to: {next}")).await;
+            page.see(next).await;
+        }
+        page.press("End the walk").await;
+        page.see("The lawn is walked").await;
+        page.press("Heat and drought").await;
+        page.see("Heat ahead").await;
+        page.see("By hand on a hot day").await;
+        page.fits("stress in heat").await;
+        page.is_accessible("stress in heat").await;
+        page
+    })
+    .await;
+    assert_ne!(plans().await, before);
+    let seen = api.json("/sites/1/seen").await;
+    let walked = seen
+        .as_array()
+        .unwrap()
+        .iter()
+        .filter(|s| s["seen"]["seen"] == "footprints" && s["date"] == stress["today"]);
+    assert_eq!(walked.count(), 3);
 }
