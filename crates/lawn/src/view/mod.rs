@@ -18,6 +18,7 @@ mod planned;
 pub mod published;
 pub mod savings;
 pub mod schools;
+mod setting;
 pub mod since_published;
 mod site_view;
 pub mod verdict;

@@ -1,87 +1,32 @@
 //! The week's plan: a pure function of what is known, with its reasons. What people and files see.
 
-use std::collections::BTreeMap;
-
-use jiff::civil::Date;
-use jiff::tz::TimeZone;
 use jiff::{Timestamp, ToSpan};
-use serde::Serialize;
-use thiserror::Error;
 
-use crate::engine::dose;
-use crate::engine::history::ZoneHistory;
-use crate::engine::lately::Lately;
-use crate::engine::morning::{self, Ahead, Facts, WaterIn, ZoneFacts, ZoneState};
-use crate::engine::rationing::{CappedBy, caps};
-use crate::engine::reserve;
+use crate::engine::morning::{self, Facts};
+use crate::engine::rationing::CappedBy;
 use crate::engine::schools::{Keeping, School};
 use crate::engine::site_week::SiteWeek;
-use crate::engine::slot::{HORIZON, LOOKED_AHEAD, Opening, closed_to, openings, zone_days};
-use crate::engine::zone_model::{is_planned, takes};
+use crate::engine::slot::{HORIZON, closed_to, openings, zone_days};
+use crate::engine::zone_model::is_planned;
 use crate::quantity::{Depth, Volume};
-use crate::record::asked::{Asked, asked};
-use crate::record::constraint::{self, Asks};
-use crate::record::edit::standings;
 pub use crate::record::known::{DryDay, Known, RainHold, Run};
 use crate::record::on_controller;
-use crate::record::past::{PastDay, carry_on};
 use crate::record::programme::{Hours, Programme};
-use crate::site::calendar::{self, CalendarDay};
+use crate::site::SiteDocument;
+use crate::site::calendar;
 use crate::site::rules::Says;
-use crate::site::{Invalid, SiteDocument, Zone};
 use crate::view::coming::{at_dawn, dawn, next_watering};
 pub use crate::view::days::PAST_DAYS;
-use crate::view::days::{notes, plan_days, up_to_yesterday};
-use crate::view::planned::{Planned, held, planned};
+use crate::view::days::{notes, plan_days};
 use crate::view::published::{AsPublished, Zones, as_published};
+use crate::view::setting::{self, Setting};
+pub use crate::view::setting::{Error, Past};
 use crate::view::site_view::SiteView;
 use crate::view::week_plan::{
     BeyondController, NightRemedy, Totals, VERSION, VolumeUse, WeekPlan, ZonePlan,
 };
 use crate::view::worth::{self, Weighed, WorthMeasuring};
-use crate::weather::outlook::{Climatology, OUTLOOK_DAYS, Outlook};
-use crate::weather::{self, AheadDay, DailyWeather};
-
-/// Why there is no plan.
-#[derive(Debug, Clone, PartialEq, Eq, Error)]
-pub enum Error {
-    /// Neither observed nor forecast weather.
-    #[error("no weather before {today}, and no forecast: a plan needs at least one day of it")]
-    NoWeather {
-        /// The site's day.
-        today: Date,
-    },
-    /// The site does not hold.
-    #[error(transparent)]
-    Site(#[from] Invalid),
-}
-
-/// The past of a site as a plan needs it.
-#[derive(Debug, Clone, PartialEq, Default, Serialize)]
-pub struct Past {
-    /// Of each zone of the site its last days, in time order: a week of them, where there are so many.
-    pub zones: Vec<Vec<PastDay>>,
-    /// The rain of all its record.
-    pub climatology: Climatology,
-}
-
-impl Past {
-    /// From all of a record.
-    #[must_use]
-    pub fn of_record(known: &Known) -> Self {
-        let document = known.document;
-        let count = known.observed.partition_point(|d| d.date < known.today);
-        let observed = &known.observed[..count];
-        let zones = document.zones.iter().map(|zone| {
-            let history = ZoneHistory::new(zone, &document.controller, document.site.latitude);
-            carry_on(zone, &history, None, observed, known.runs)
-        });
-        Self {
-            zones: zones.collect(),
-            climatology: Climatology::of(observed),
-        }
-    }
-}
+use crate::weather::{AheadDay, DailyWeather};
 
 /// A plan: what is to run, and what people read about it.
 #[derive(Debug, Clone, PartialEq)]
@@ -129,123 +74,44 @@ pub fn plan_with(
     past: &Past,
     worth: Option<&[WorthMeasuring]>,
 ) -> Result<Plan, Error> {
-    let document = known.document;
-    document.validate()?;
-    let time_zone = document.site.zone()?;
-    let observed = up_to_yesterday(known).ok_or(Error::NoWeather { today: known.today })?;
-    let beyond: [AheadDay; OUTLOOK_DAYS] =
-        weather::ahead(&document.site, &observed, known.forecast, known.today);
-    let ahead: [AheadDay; HORIZON] = std::array::from_fn(|day| beyond[day]);
-    let weather_ahead = ahead.map(|d| d.weather);
-    let outlook = Outlook::new(&beyond, &past.climatology, document.site.normals.as_ref());
-    let first = known
-        .today
-        .saturating_sub(i64::try_from(PAST_DAYS).unwrap_or(2).days());
-    let whole = calendar::days(document, &time_zone, first, PAST_DAYS + LOOKED_AHEAD);
-    let whole = calendar::cut(whole, &constraint::cuts(known.constraints));
-    let calendar = calendar::from_now(whole[PAST_DAYS..].to_vec(), known.now);
-    let openings = openings(&calendar, known.committed.map(Timestamp::as_second));
+    setting::within(known, past, |setting| week_of(known, setting, worth))
+}
 
-    let shown: Vec<usize> = (0..document.zones.len())
-        .filter(|&i| document.zones[i].active_to.is_none_or(|to| first <= to))
-        .collect();
-    let histories: Vec<ZoneHistory> = shown
-        .iter()
-        .map(|&i| {
-            ZoneHistory::new(
-                &document.zones[i],
-                &document.controller,
-                document.site.latitude,
-            )
-        })
-        .collect();
-    let zones: Vec<Planned> = shown
-        .iter()
-        .zip(&histories)
-        .map(|(&i, history)| {
-            let kept = past.zones.get(i).map_or(&[][..], Vec::as_slice);
-            planned(known, i, history, kept, &observed, &weather_ahead[0])
-        })
-        .collect();
-    // A day that was filled has no rain; one that only the gauge knows has.
-    let yesterday = observed.last();
-    let zones_now: Vec<&Zone> = zones.iter().map(|z| z.zone).collect();
-    let lately: Vec<Lately> = zones.iter().map(|z| z.lately(known.today)).collect();
-    let asked: Vec<Vec<Asked>> = zones
-        .iter()
-        .map(|z| {
-            let of_zone = known.constraints_of(z.zone);
-            asked(of_zone, z.zone, z.model, known.runs, &time_zone, &openings)
-        })
-        .collect();
-    let facts = Facts {
-        zones: zones
-            .iter()
-            .enumerate()
-            .map(|(i, z)| {
-                let barred = closed_to(&calendar, &openings, z.place, z.zone);
-                let edits = known.edits.iter().filter(|e| e.zone == z.zone.id);
-                let by_hand = z.zone.by_hand();
-                ZoneFacts {
-                    fixed: standings(edits, z.model, by_hand, &calendar, &openings, &barred),
-                    barred,
-                    model: z.model,
-                    keeping: Keeping::of(z.zone, z.model),
-                    priority: z.zone.priority,
-                    area: z.zone.area_m2,
-                    takes: takes(&document.supply, z.model),
-                    by_hand,
-                    planned: is_planned(document, z.zone, z.model, known.today),
-                    kept_dry: kept_dry(known, z.zone, &calendar, &openings),
-                    water_in: asked[i].iter().map(WaterIn::from).collect(),
-                }
-            })
-            .collect(),
-        openings: openings.clone(),
-        targets_s: std::array::from_fn(|day| calendar[day].sunrise_s),
-        caps: caps(document, &zones_now, &lately, known.today),
-        reserve: reserve::of_site(&document.supply, drawn(&zones, known.today), &calendar[0]),
-        capacity: |zone: usize, window_s| dose::capacity(zones[zone].model, window_s),
-    };
-    let state: Vec<ZoneState> = zones
-        .iter()
-        .zip(&lately)
-        .map(|(z, lately)| ZoneState {
-            depletion: z.depletion,
-            already: z.today,
-            held: held(known, z, &time_zone),
-            lately: *lately,
-        })
-        .collect();
-    let weather = Ahead {
-        days: &weather_ahead,
-        outlook: Some(&outlook),
-        yesterday,
-    };
-    let week = morning::decide(&facts, &state, &weather);
-    let by_balance = all_by_balance(&facts).map(|facts| morning::decide(&facts, &state, &weather));
+/// The week that is decided from its setting.
+fn week_of(known: &Known, setting: &Setting, worth: Option<&[WorthMeasuring]>) -> Plan {
+    let document = known.document;
+    let Setting {
+        facts,
+        state,
+        weather,
+        zones,
+        ..
+    } = *setting;
+    let week = morning::decide(facts, state, weather);
+    let by_balance = all_by_balance(facts).map(|facts| morning::decide(&facts, state, weather));
 
     let worth_measuring = match worth {
         Some(worth) => worth.to_vec(),
-        None => worth_of(known, &zones, &beyond, &time_zone),
+        None => worth_of(known, setting),
     };
+    let ahead: [AheadDay; HORIZON] = std::array::from_fn(|day| setting.beyond[day]);
     let ids: Vec<&str> = zones.iter().map(|z| z.zone.id.as_str()).collect();
     let now_s = known.now.map_or(i64::MIN, Timestamp::as_second);
-    let windows = whole[PAST_DAYS..PAST_DAYS + HORIZON].iter();
+    let windows = setting.whole[PAST_DAYS..PAST_DAYS + HORIZON].iter();
     let windows = windows.flat_map(|day| day.windows.iter().filter(|w| w.end_s > now_s));
     let windows = windows.copied().map(Hours::of).collect();
     let programme = Programme::new(&ids, &ahead, windows, &facts.openings, &week);
     let site = SiteView {
         known,
-        first,
+        first: setting.first,
         planned: facts.zones.iter().map(|z| z.planned).collect(),
         days: zones
             .iter()
-            .map(|z| zone_days(z.model, &weather_ahead))
+            .map(|z| zone_days(z.model, weather.days))
             .collect(),
-        calendar: &calendar,
-        time_zone: &time_zone,
-        asked: &asked,
+        calendar: setting.calendar,
+        time_zone: setting.time_zone,
+        asked: setting.asked,
         openings: &facts.openings,
         week: &week,
         by_balance: by_balance.as_ref(),
@@ -258,19 +124,11 @@ pub fn plan_with(
             from.unwrap_or(Timestamp::MIN),
         );
         let zones = Zones {
-            planned: &zones,
-            calendar: &calendar,
-            openings: &openings,
+            planned: zones,
+            calendar: setting.calendar,
+            openings: &facts.openings,
         };
-        as_published(
-            &edits,
-            published.last,
-            &week,
-            &facts,
-            &state,
-            &weather,
-            zones,
-        )
+        as_published(&edits, published.last, &week, facts, state, weather, zones)
     });
     let zones: Vec<ZonePlan> = zones
         .iter()
@@ -294,7 +152,7 @@ pub fn plan_with(
     }
     totals.price(document.site.price_per_m3);
     let dawn = dawn(&facts.openings, known.today);
-    let date_of = |opening: usize| calendar[facts.openings[opening].day].date;
+    let date_of = |opening: usize| setting.calendar[facts.openings[opening].day].date;
     let remedies = week.remedies.iter().map(|remedy| NightRemedy {
         date: date_of(remedy.opening),
         zone: ids[remedy.zone].to_owned(),
@@ -302,15 +160,15 @@ pub fn plan_with(
         saves_s: remedy.saves_s,
     });
     let remedies = remedies.collect();
-    let volumes = volumes(known, &facts, &week);
+    let volumes = volumes(known, facts, &week);
     let week = WeekPlan {
         version: VERSION,
         today: known.today,
         time_zone: document.site.time_zone.clone(),
         days: plan_days(
             known.today,
-            &whole[..PAST_DAYS + HORIZON],
-            &observed,
+            &setting.whole[..PAST_DAYS + HORIZON],
+            setting.observed,
             &ahead,
         ),
         next: next_watering(&zones, &week, known.today),
@@ -318,17 +176,17 @@ pub fn plan_with(
         at_dawn: at_dawn(&zones, dawn),
         zones,
         totals,
-        notes: notes(known, &observed, &ahead),
+        notes: notes(known, setting.observed, &ahead),
         worth_measuring,
         remedies,
         volumes,
         beyond_controller: beyond_controller(document, &programme),
     };
-    Ok(Plan {
+    Plan {
         programme,
         week,
         as_published,
-    })
+    }
 }
 
 /// How much is used of the volumes of the time that holds today.
@@ -382,13 +240,11 @@ fn beyond_controller(document: &SiteDocument, programme: &Programme) -> Option<B
 }
 
 /// What is worth measuring on the zones that take part.
-fn worth_of(
-    known: &Known,
-    zones: &[Planned],
-    beyond: &[AheadDay],
-    time_zone: &TimeZone,
-) -> Vec<WorthMeasuring> {
-    let ahead: Vec<DailyWeather> = beyond.iter().map(|day| day.weather).collect();
+fn worth_of(known: &Known, setting: &Setting) -> Vec<WorthMeasuring> {
+    let Setting {
+        zones, time_zone, ..
+    } = *setting;
+    let ahead: Vec<DailyWeather> = setting.beyond.iter().map(|day| day.weather).collect();
     let days = worth::course_days(&ahead);
     let calendar = calendar::days(known.document, time_zone, known.today, worth::COURSE_DAYS);
     let openings = openings(&calendar, None);
@@ -404,38 +260,6 @@ fn worth_of(
         })
         .collect();
     worth::worth(known.document, &weighed, &days, &openings)
-}
-
-/// What the zones drew of the supply on the days that are kept and today, in order of days.
-fn drawn(zones: &[Planned], today: Date) -> BTreeMap<Date, Volume> {
-    let mut drawn: BTreeMap<Date, Volume> = BTreeMap::new();
-    for zone in zones {
-        let past = zone
-            .past
-            .iter()
-            .map(|(date, b)| (*date, b.irrigation.gross));
-        for (date, gross) in past.chain([(today, zone.today.all().gross)]) {
-            let of_day = drawn.entry(date).or_default();
-            *of_day = *of_day + gross * zone.zone.area_m2;
-        }
-    }
-    drawn
-}
-
-/// The openings in which a zone must stay dry: those of whole days, and of some hours.
-fn kept_dry(
-    known: &Known,
-    zone: &Zone,
-    calendar: &[CalendarDay],
-    openings: &[Opening],
-) -> Vec<usize> {
-    let on_day = |o: &Opening| o.day < HORIZON && known.is_dry_day(zone, calendar[o.day].date);
-    let all = openings.iter().enumerate();
-    let mut dry: Vec<usize> = all.filter(|(_, o)| on_day(o)).map(|(at, _)| at).collect();
-    let entries = known.constraints_of(zone);
-    let entries = entries.filter(|c| c.asks == Asks::KeepDry);
-    dry.extend(entries.flat_map(|c| c.openings(openings)));
-    dry
 }
 
 /// The same facts with every zone that is not let go watered by the water balance; `None`: they are.
