@@ -1213,6 +1213,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/scarcity": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Too little water: what a volume for the coming week comes to, who gets what of it, and the harm of every other volume. Nothing is changed. */
+        get: operations["share_scarce"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/school-comparisons": {
         parameters: {
             query?: never;
@@ -3077,6 +3094,35 @@ export interface components {
              */
             wetted?: string | null;
         };
+        /** @description The same rules, to be told beside what they are about. */
+        DormancyRules: {
+            /**
+             * Format: int32
+             * @description Days asleep before it is woken.
+             */
+            asleep_days: number;
+            /**
+             * Format: int32
+             * @description Dry days that let it fall asleep, of so many.
+             */
+            dry_days: number;
+            /**
+             * Format: double
+             * @description Depletion as a share of TAW beyond which a day counts as dry.
+             */
+            dry_share: number;
+            /**
+             * Format: int32
+             * @description Mild days running that wake it.
+             */
+            mild_days: number;
+            /** @description See `dry_days`. */
+            of_days: number;
+            /** @description Days within which it falls. */
+            rain_days: number;
+            /** @description Rain that wakes it. */
+            rain_mm: components["schemas"]["Depth"];
+        };
         /** @description What a test lacks. */
         Doubt: {
             /** @enum {string} */
@@ -3951,6 +3997,16 @@ export interface components {
             root_depth_mm: number[];
             /** @description Cool or warm season. */
             season: components["schemas"]["Season"];
+        };
+        /** @description Harm that a volume leaves. */
+        HarmPoint: {
+            /**
+             * Format: double
+             * @description Harm, % of that without any water.
+             */
+            harm_pct: number;
+            /** @description The volume, L out of the sprinklers. */
+            volume_l: components["schemas"]["Volume"];
         };
         /** @description A fault of a head. */
         HeadFaultView: {
@@ -6520,6 +6576,41 @@ export interface components {
             /** @enum {string} */
             kind: "at_most";
         });
+        /** @description What a volume for the coming week comes to. */
+        Scarcity: {
+            /** @description Caps that hold already. */
+            caps: components["schemas"]["WeekCap"][];
+            /** @description What crowns of zones that are let go are due, L; they come first. */
+            crowns_l: components["schemas"]["Volume"];
+            /** @description Harm by volume. */
+            curve: components["schemas"]["HarmPoint"][];
+            /**
+             * Format: date
+             * @description The first day.
+             */
+            from: string;
+            /**
+             * Format: double
+             * @description Harm that the volume leaves, % of that without any water.
+             */
+            harm_pct: number;
+            /** @description What all zones need so that none is harmed, L. */
+            needed_l: components["schemas"]["Volume"];
+            /**
+             * Format: date
+             * @description The last.
+             */
+            to: string;
+            /**
+             * Format: double
+             * @description Harm that no volume spares, %: the allowed hours do not hold what is needed.
+             */
+            unspared_pct: number;
+            /** @description The volume that is shared out, L. */
+            volume_l: components["schemas"]["Volume"];
+            /** @description Who gets what, in the site's order. */
+            zones: components["schemas"]["ZoneShare"][];
+        };
         /** @description By which school a zone is watered. All but the first go by the calendar. */
         School: {
             /** @enum {string} */
@@ -7175,6 +7266,8 @@ export interface components {
         StoppedBy: "dry" | "hard" | "nothing";
         /** @description How a site's zones stand heat and drought. */
         StressView: {
+            /** @description By which ledgers count. */
+            rules: components["schemas"]["DormancyRules"];
             /**
              * Format: date
              * @description The site's day; ledgers end before it, where the weather of days is missing earlier.
@@ -8212,6 +8305,23 @@ export interface components {
              */
             station_rain_mm?: number | null;
         };
+        /** @description A cap on the water of the coming days. */
+        WeekCap: {
+            /**
+             * Format: date
+             * @description The first day that it is about.
+             */
+            from: string;
+            /** @description What is left of it, L. */
+            left_l: components["schemas"]["Volume"];
+            /** @description The rule's name. */
+            rule: string;
+            /**
+             * Format: date
+             * @description The last.
+             */
+            to: string;
+        };
         /** @description What unevenness costs a week. */
         WeekCost: {
             /**
@@ -8694,6 +8804,30 @@ export interface components {
             /** @description What it was. */
             seen: components["schemas"]["Observation"];
             spot?: components["schemas"]["HotSpot"] | null;
+        };
+        /** @description What a zone gets of a volume. */
+        ZoneShare: {
+            /** @description What it gets, L. */
+            gets_l: components["schemas"]["Volume"];
+            /** @description The same, net. */
+            gets_mm: components["schemas"]["Depth"];
+            /** @description Whether it is let go, and this is for its crowns, which come first. */
+            is_crowns: boolean;
+            /** @description Water that its turf would use and misses. */
+            missed_mm: components["schemas"]["Depth"];
+            /** @description The same if it got nothing. */
+            missed_without_mm: components["schemas"]["Depth"];
+            /** @description Its name. */
+            name: string;
+            /** @description What it needs so that it is not harmed, or what its crowns are due, L. */
+            needs_l: components["schemas"]["Volume"];
+            /**
+             * Format: int32
+             * @description Its rank when water is short, 1 first.
+             */
+            rank: number;
+            /** @description The zone's identifier. */
+            zone: string;
         };
         /** @description A test of a zone's soil, as it is kept. */
         ZoneSoilTest: {
@@ -17959,6 +18093,112 @@ export interface operations {
             };
             /** @description Asked under a name that is not this server's */
             421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    share_scarce: {
+        parameters: {
+            query?: {
+                /** @description Water for the seven days from today on, L; absent: what the tightest cap leaves, or else all that is needed. */
+                litres?: number;
+            };
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The shares and the curve */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Scarcity"];
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site here, or no weather to plan from */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The volume does not hold */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

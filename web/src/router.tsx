@@ -36,6 +36,7 @@ const view = {
   book: lazyRouteComponent(() => import("./features/book/BookPage"), "BookPage"),
   schools: lazyRouteComponent(() => import("./features/schools/SchoolsPage"), "SchoolsPage"),
   stress: lazyRouteComponent(() => import("./features/stress/StressPage"), "StressPage"),
+  share: lazyRouteComponent(() => import("./features/stress/SharePage"), "SharePage"),
   walk: lazyRouteComponent(() => import("./features/stress/WalkPage"), "WalkPage"),
   settings: lazyRouteComponent(() => import("./features/site/SitePage"), "SitePage"),
   zone: lazyRouteComponent(() => import("./features/site/ZonePage"), "ZonePage"),
@@ -128,6 +129,7 @@ const soilTest = createRoute({ getParentRoute: () => site, path: "/soil/$zone/$t
 const week = createRoute({ getParentRoute: () => site, path: "/week", loader: asked, component: view.week });
 const runs = createRoute({ getParentRoute: () => site, path: "/runs", component: view.runs });
 const stress = createRoute({ getParentRoute: () => site, path: "/stress", component: view.stress });
+const share = createRoute({ getParentRoute: () => site, path: "/stress/share", component: view.share });
 const walk = createRoute({ getParentRoute: () => site, path: "/stress/walk", component: view.walk });
 const schools = createRoute({ getParentRoute: () => site, path: "/schools", component: view.schools });
 const book = createRoute({
@@ -184,6 +186,7 @@ export const router = createRouter({
       soilTest,
       schools,
       stress,
+      share,
       walk,
       book,
       bookDays,

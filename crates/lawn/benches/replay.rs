@@ -14,8 +14,10 @@ use lawn::engine::zone_model::ZoneModel;
 use lawn::measure::cans::{CanTest, Container, Fate, TestCan};
 use lawn::measure::outline::Point;
 use lawn::measure::result::{Tested, of_cans};
+use lawn::quantity::Volume;
 use lawn::site::{Zone, calendar};
-use lawn::view::plan::{Known, plan_week};
+use lawn::view::plan::{Known, Past, plan_week};
+use lawn::view::scarcity::scarcity;
 use lawn::weather::outlook::{Climatology, Outlook};
 use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
 use science::sprinkler::Kind;
@@ -110,6 +112,13 @@ fn forty_zones(c: &mut Criterion) {
                 record[120].date,
             ))
             .map(|plan| plan.zones.len())
+        });
+    });
+    let dry = Known::of_record(&site, &record[..120], record[120].date);
+    let past = Past::of_record(&dry);
+    c.bench_function("scarcity_and_its_curve_forty_zones", |b| {
+        b.iter(|| {
+            scarcity(&dry, black_box(&past), Some(Volume::from_l(50_000.0))).map(|s| s.curve.len())
         });
     });
     let (from, to) = (record[20].date, record[384].date);

@@ -169,6 +169,8 @@ pub const BUCKET: Range = Range::new("bucket_l", "L", 0.5, 1000.0);
 pub const BUCKET_TIME: Range = Range::new("bucket_s", "s", 1.0, 3600.0);
 /// Fall of the ground over ten metres.
 pub const FALL: Range = Range::new("fall_m", "m", 0.0, 10.0);
+/// Water of a week to be shared out.
+pub const SHARED_VOLUME: Range = Range::new("litres", "L", 0.0, 1_000_000_000.0);
 /// Flow of a hose.
 pub const HOSE_FLOW: Range = Range::new("hose_flow_l_min", "L/min", 0.5, 200.0);
 /// Area that a hose reached.
@@ -312,6 +314,7 @@ pub const ALL: &[Range] = &[
     BUCKET,
     BUCKET_TIME,
     FALL,
+    SHARED_VOLUME,
     HOSE_FLOW,
     REACHED,
     SETTING,

@@ -1,5 +1,5 @@
 //! A person's change of a day on a site of forty zones, as its page asks for it: tried, kept, undone; beside a replan that changes nothing, taken in turns, without and
-//! with a published week. `cargo bench -p fresh-meadow --bench edit`.
+//! with a published week; then heat, drought and scarce water as their pages ask for them. `cargo bench -p fresh-meadow --bench edit`.
 
 use std::time::{Duration, Instant};
 
@@ -55,9 +55,9 @@ fn document() -> Result<SiteDocument, Failure> {
     Ok(site)
 }
 
-/// A hundred days, a wet one in six.
+/// Four hundred and twenty days, as many as a ledger of dormancy reads and more, a wet one in six.
 fn days() -> Vec<WeatherDay> {
-    (1..=100_i32)
+    (1..=420_i32)
         .map(|back| WeatherDay {
             date: TODAY.saturating_sub(i64::from(back).days()),
             tmin_c: Some(15.0 + f64::from(back % 4)),
@@ -136,7 +136,21 @@ async fn measure(database_url: String) -> Result<(), Failure> {
     let plan = asked.send(Method::GET, "/plan", Value::Null).await?;
     let publish = json!({ "plan": plan["current"]["id"], "idempotency_key": "bench-publish" });
     asked.send(Method::POST, "/publications", publish).await?;
-    in_turns(&asked, &pool, "a published week").await
+    in_turns(&asked, &pool, "a published week").await?;
+    for path in ["/stress", "/scarcity", "/scarcity?litres=40000"] {
+        let mut took = Vec::new();
+        for _ in 0..ROUNDS {
+            let begun = Instant::now();
+            asked.send(Method::GET, path, Value::Null).await?;
+            took.push(begun.elapsed());
+        }
+        took.sort();
+        println!(
+            "GET {path}, forty zones: {:?} in the middle of {ROUNDS}",
+            took[ROUNDS / 2]
+        );
+    }
+    Ok(())
 }
 
 async fn in_turns(asked: &Asked, pool: &PgPool, what: &str) -> Result<(), Failure> {

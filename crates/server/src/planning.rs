@@ -6,6 +6,7 @@ use std::sync::{Arc, LazyLock};
 
 use jiff::civil::Date;
 use jiff::{Timestamp, ToSpan};
+use lawn::quantity::Volume;
 use lawn::record::constraint::Constraint;
 use lawn::record::edit::Edit;
 use lawn::record::programme::Programme;
@@ -14,6 +15,7 @@ use lawn::site::{Invalid, SiteDocument, Zone, calendar, events};
 use lawn::view::changes::{Deed, changes_with_causes};
 use lawn::view::first_look::{FirstLook, depletion_at_begin, first_look};
 use lawn::view::plan::{DryDay, Error, Known, Plan, RainHold, plan_with};
+use lawn::view::scarcity::{self, Scarcity};
 use lawn::view::since_published::{SincePublished, since_published};
 use lawn::view::week_plan::{VERSION as VERSION_OF_PLANS, ZonePlan};
 use lawn::view::worth::WorthMeasuring;
@@ -344,6 +346,53 @@ pub async fn looked_at(
     id: SiteId,
     draft: &ZoneDraft,
 ) -> Result<Result<Looked, Invalid>, Failure> {
+    let mut facts = facts_now(&mut *db, id).await?;
+    let moment = &mut facts.moment;
+    let place = &moment.document.site;
+    let mut zone = match draft.zone(place.latitude, moment.today) {
+        Ok(zone) => zone,
+        Err(invalid) => return Ok(Err(invalid)),
+    };
+    let controller = &moment.document.controller;
+    zone.initial_depletion_mm = Some(depletion_at_begin(
+        place,
+        controller,
+        &zone,
+        &facts.kept.observed,
+        draft.soaked_days_ago,
+        moment.today,
+    ));
+    let look = first_look(place, controller, &zone, moment.today);
+    zone.id = DRAFT.to_owned();
+    let mut document = SiteDocument::clone(&moment.document);
+    document.zones.push(zone.clone());
+    moment.document = Arc::new(document);
+    let week = computed(move || facts.week(None)).await??;
+    let zones = week.into_iter().flat_map(|plan| plan.week.zones);
+    zone.id.clear();
+    let mut own = zones.filter(|z| z.zone == DRAFT);
+    Ok(Ok((zone, look, own.next())))
+}
+
+/// What a volume for the coming week comes to; `None` while there is nothing to plan from. What is brought up on the way is the caller's to roll back; the site's row must be
+/// locked.
+///
+/// # Errors
+/// [`Failure`].
+pub async fn scarcity(
+    db: &mut PgConnection,
+    id: SiteId,
+    volume: Option<Volume>,
+) -> Result<Option<Scarcity>, Failure> {
+    let facts = facts_now(&mut *db, id).await?;
+    computed(move || {
+        facts.known(|known| planned(scarcity::scarcity(known, &facts.kept.past, volume)))
+    })
+    .await?
+}
+
+/// What is known of a site now, as a plan of this instant would be made from it.
+async fn facts_now(db: &mut PgConnection, id: SiteId) -> Result<Facts, Failure> {
     let stored = read(&mut *db, &[id]).await?;
     let mut measured = measured::of_sites(&mut *db, &[id]).await?;
     let stored = stored.first().ok_or(sqlx::Error::RowNotFound)?;
@@ -364,28 +413,8 @@ pub async fn looked_at(
     let dry_days = db::dry_days::of_sites(&mut *db, &day).await?;
     let constraints = db::constraints::of_site(&mut *db, id, moment.now).await?;
     let edits = db::edits::of_site(&mut *db, id, moment.today).await?;
-
-    let place = &moment.document.site;
-    let mut zone = match draft.zone(place.latitude, moment.today) {
-        Ok(zone) => zone,
-        Err(invalid) => return Ok(Err(invalid)),
-    };
-    let controller = &moment.document.controller;
-    zone.initial_depletion_mm = Some(depletion_at_begin(
-        place,
-        controller,
-        &zone,
-        &kept.observed,
-        draft.soaked_days_ago,
-        moment.today,
-    ));
-    let look = first_look(place, controller, &zone, moment.today);
-    zone.id = DRAFT.to_owned();
-    let mut document = SiteDocument::clone(&moment.document);
-    document.zones.push(zone.clone());
-    moment.document = Arc::new(document);
     let dry_days = dry_days.into_values().flatten();
-    let facts = Facts {
+    Ok(Facts {
         forecast: forecast.into_values().flatten().collect(),
         holds: Vec::new(),
         dry_days: dry_days.map(|day| DryDay::from(&day)).collect(),
@@ -396,12 +425,7 @@ pub async fn looked_at(
         deeds_since_published: Vec::new(),
         kept,
         moment,
-    };
-    let week = computed(move || facts.week(None)).await??;
-    let zones = week.into_iter().flat_map(|plan| plan.week.zones);
-    zone.id.clear();
-    let mut own = zones.filter(|z| z.zone == DRAFT);
-    Ok(Ok((zone, look, own.next())))
+    })
 }
 
 /// All that a plan is a function of.
@@ -422,6 +446,15 @@ struct Facts {
     deeds_since_published: Vec<Deed>,
 }
 
+/// What was planned; `None` without weather.
+fn planned<T>(plan: Result<T, Error>) -> Result<Option<T>, Failure> {
+    match plan {
+        Ok(plan) => Ok(Some(plan)),
+        Err(Error::NoWeather { .. }) => Ok(None),
+        Err(error @ Error::Site(_)) => Err(Failure::Stored(error.to_string())),
+    }
+}
+
 /// What became of a published week, as it is stored with a plan.
 #[derive(Serialize, Deserialize)]
 pub struct Since {
@@ -435,8 +468,13 @@ pub struct Since {
 impl Facts {
     /// The week, with what is worth measuring where that is known; `None` while there is nothing to plan from.
     fn week(&self, worth: Option<&[WorthMeasuring]>) -> Result<Option<Plan>, Failure> {
+        self.known(|known| planned(plan_with(known, &self.kept.past, worth)))
+    }
+
+    /// Hands over what is known.
+    fn known<R>(&self, then: impl FnOnce(&Known) -> R) -> R {
         let (moment, observed) = (&self.moment, &self.kept.observed);
-        let known = Known {
+        then(&Known {
             document: &moment.document,
             observed,
             forecast: &daily(&moment.document, observed, &self.forecast),
@@ -449,12 +487,7 @@ impl Facts {
             today: moment.today,
             now: Some(moment.now),
             committed: (moment.from > moment.now).then_some(moment.from),
-        };
-        match plan_with(&known, &self.kept.past, worth) {
-            Ok(plan) => Ok(Some(plan)),
-            Err(Error::NoWeather { .. }) => Ok(None),
-            Err(error @ Error::Site(_)) => Err(Failure::Stored(error.to_string())),
-        }
+        })
     }
 
     /// The plan and what it changes; `None` while there is nothing to plan from.

@@ -15,8 +15,8 @@ use crate::db::ledgers::{self, ZoneSpan};
 use crate::db::{self, SiteId, Span, ZoneId};
 use crate::planning;
 
-/// Days that are read: a year and a season, so that how often a zone fell asleep is known from the year's first day.
-const READ_DAYS: i64 = 400;
+/// Days that are read at least: a season. Else all since the year's first, so that how often a zone fell asleep in it is known.
+const READ_DAYS: i64 = 120;
 
 /// Days ahead of which heat is told, and days before that tell whether it goes on.
 const AHEAD_DAYS: usize = 7;
@@ -57,9 +57,9 @@ pub async fn ledgers(
     document: &Arc<SiteDocument>,
     today: Date,
 ) -> sqlx::Result<BTreeMap<ZoneId, Vec<Day>>> {
-    let from = today
-        .saturating_sub(READ_DAYS.days())
-        .max(lawn::days::FIRST);
+    let new_year = today.first_of_year();
+    let from = today.saturating_sub(READ_DAYS.days()).min(new_year);
+    let from = from.max(lawn::days::FIRST);
     let before = today;
     let ids = document
         .zones

@@ -14,6 +14,7 @@ pub mod remedy;
 pub mod replay;
 pub mod reserve;
 pub mod root_zone;
+pub mod scarce;
 pub mod schools;
 mod sharing;
 pub mod site_week;

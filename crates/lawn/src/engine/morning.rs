@@ -131,7 +131,7 @@ impl<'a> Frame<'a> {
     }
 }
 
-fn members<'a, C: Fn(usize, i64) -> Depth>(
+pub(crate) fn members<'a, C: Fn(usize, i64) -> Depth>(
     facts: &Facts<'a, C>,
     state: &[ZoneState],
     ahead: &Ahead<'a>,

@@ -86,7 +86,7 @@ pub(crate) fn ration(
     // What crowns will be due before the volume is over is kept for them.
     let later = crowns.iter().filter(|&&z| dose_of(&proposals[z]).is_none());
     let kept_l: f64 = later
-        .map(|&z| due_l(&members[z], &going[z], day, cap.to))
+        .map(|&z| asked_l(&members[z], &going[z], day + 1, cap.to))
         .sum();
     left_l = (left_l - kept_l).max(0.0);
     let mut needed = None;
@@ -116,12 +116,12 @@ pub(crate) fn ration(
     }
 }
 
-/// What a zone will ask for its crowns after a day, up to the last day of a volume, L.
-fn due_l(member: &Member, going: &Going, day: usize, to: usize) -> f64 {
+/// What a zone asks for its crowns from a day to the last day of a volume, L.
+pub(crate) fn asked_l(member: &Member, going: &Going, from: usize, to: usize) -> f64 {
     let slots = going.slots.get(going.here..).unwrap_or_default();
     let later = slots
         .iter()
-        .filter(|s| day < s.day && s.day <= to && s.day < HORIZON);
+        .filter(|s| from <= s.day && s.day <= to && s.day < HORIZON);
     let asked = later.filter(|s| s.carries() > Depth::ZERO).find_map(|s| {
         let weather = &member.days[s.day].weather;
         let net = member.keeping.asks(member.model, &going.lately, weather);
@@ -161,7 +161,7 @@ fn tonight(
 }
 
 /// What a zone claims of a volume from an opening's day to the last day of the volume.
-fn claim<'a>(member: &'a Member, going: &Going, day: usize, to: usize) -> Claim<'a> {
+pub(crate) fn claim<'a>(member: &'a Member, going: &Going, day: usize, to: usize) -> Claim<'a> {
     let slots = going.slots.get(going.here..).unwrap_or_default();
     Claim {
         model: member.model,

@@ -81,6 +81,19 @@ pub(crate) struct Frame<'a> {
     pub reserve: Option<Reserve>,
 }
 
+/// All members as the first day finds them.
+pub(crate) fn begin<'a>(members: &[Member<'a>]) -> Vec<Going<'a>> {
+    let of = |m: &Member<'a>| Going {
+        depletion: m.start,
+        given: m.already,
+        rain: m.rain,
+        lately: m.lately,
+        slots: m.slots.clone(),
+        here: 0,
+    };
+    members.iter().map(of).collect()
+}
+
 /// Plans the first days of all members' week.
 pub(crate) fn plan_site(members: &[Member], frame: &Frame, days: usize) -> SiteWeek {
     let Frame {
@@ -98,17 +111,7 @@ pub(crate) fn plan_site(members: &[Member], frame: &Frame, days: usize) -> SiteW
         placed: vec![Vec::new(); openings.len()],
         ..SiteWeek::default()
     };
-    let mut going: Vec<Going> = members
-        .iter()
-        .map(|m| Going {
-            depletion: m.start,
-            given: m.already,
-            rain: m.rain,
-            lately: m.lately,
-            slots: m.slots.clone(),
-            here: 0,
-        })
-        .collect();
+    let mut going = begin(members);
     for (day, target_s) in targets_s.iter().enumerate().take(days) {
         for (opening, o) in openings.iter().enumerate().filter(|(_, o)| o.day == day) {
             // A window that is open is as it was planned up to where the clock may plan again.

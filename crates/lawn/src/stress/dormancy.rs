@@ -29,6 +29,37 @@ pub const ASLEEP_DAYS: i32 = 21;
 pub const WAKING_RAIN: (Depth, usize) = (Depth::from_mm(12.0), 10);
 /// Mild days running that wake.
 pub const MILD_DAYS: u8 = 5;
+/// The same rules, to be told beside what they are about.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, ToSchema)]
+#[schema(as = DormancyRules)]
+pub struct Rules {
+    /// Depletion as a share of TAW beyond which a day counts as dry.
+    pub dry_share: f64,
+    /// Dry days that let it fall asleep, of so many.
+    pub dry_days: u8,
+    /// See `dry_days`.
+    pub of_days: usize,
+    /// Days asleep before it is woken.
+    pub asleep_days: i32,
+    /// Rain that wakes it.
+    pub rain_mm: Depth,
+    /// Days within which it falls.
+    pub rain_days: usize,
+    /// Mild days running that wake it.
+    pub mild_days: u8,
+}
+
+/// See [`Rules`].
+pub const RULES: Rules = Rules {
+    dry_share: DRY_SHARE,
+    dry_days: DRY_DAYS.1,
+    of_days: DRY_DAYS.0,
+    asleep_days: ASLEEP_DAYS,
+    rain_mm: WAKING_RAIN.0,
+    rain_days: WAKING_RAIN.1,
+    mild_days: MILD_DAYS,
+};
+
 /// Highest air temperature of a day, °C, that counts nothing and all of a day of heat.
 const HEAT_C: (f64, f64) = (24.0, 32.0);
 

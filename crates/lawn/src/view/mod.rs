@@ -17,6 +17,7 @@ pub mod plan;
 mod planned;
 pub mod published;
 pub mod savings;
+pub mod scarcity;
 pub mod schools;
 mod setting;
 pub mod since_published;

@@ -35,6 +35,7 @@ mod rule_properties;
 mod rules;
 mod runs_files;
 mod savings;
+mod scarcity;
 mod schools;
 mod six_zones;
 mod slots;

@@ -175,6 +175,7 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(people::revoke)
             .service(history::list)
             .service(history::export_history)
+            .service(stress::share_scarce)
             .service(stress::show_stress)
             .service(stress::turn_regime)
             .service(runs::export_runs)

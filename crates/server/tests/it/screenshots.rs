@@ -24,14 +24,15 @@ const VIEWS: [(&str, &str, &str, &str); 8] = [
 ];
 
 /// Of the demo where summers are dry, in a heat wave.
-const HOT_VIEWS: [(&str, &str, &str); 3] = [
+const HOT_VIEWS: [(&str, &str, &str); 4] = [
     ("heat", "/site/1/stress", "By hand on a hot day"),
     ("ledger", "/site/1/stress", "Days of heat left"),
     ("walk", "/site/1/stress/walk", "Footprints"),
+    ("allocation", "/site/1/stress/share", "Who gets what"),
 ];
 
 /// What is shown at both sizes in one picture, the desk's beside the phone's.
-const BESIDE: [&str; 4] = ["days", "heat", "ledger", "walk"];
+const BESIDE: [&str; 6] = ["allocation", "book", "days", "heat", "ledger", "walk"];
 
 /// Puts the pictures of both sizes into one.
 fn beside(folder: &str) {
@@ -73,6 +74,12 @@ async fn hot_pictures(folder: &str) {
                 if name == "ledger" {
                     let script = "[...document.querySelectorAll('h2')].find((h) => h.textContent === 'Each zone').scrollIntoView()";
                     page.client.execute(script, vec![]).await.unwrap();
+                }
+                if name == "allocation" {
+                    page.fill("Water for these seven days, m³", "120").await;
+                    page.press("Share it out").await;
+                    page.see("With 120.0 m³").await;
+                    page.find("//*[name()='svg' and contains(@class, 'recharts')]").await;
                 }
                 if name == "walk" {
                     for chosen in ["stay half an hour", "brown patches", "it holds"] {

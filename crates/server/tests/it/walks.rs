@@ -160,3 +160,67 @@ async fn a_look_is_kept_as_one_and_taken_back_as_one() {
         .unwrap();
     assert_eq!(left, 1, "the edge's");
 }
+
+/// What a volume comes to is looked at by everybody and changes nothing; a rule that a manager makes of it is kept by the plan.
+#[tokio::test]
+async fn scarce_water_is_shared_out_and_the_plan_is_held_to_it() {
+    let (app, api, _) = heat_wave().await;
+    let viewer = app
+        .member("viewer@meadow.example", "/sites/1", "viewer")
+        .await;
+    let plan = api.json("/sites/1/plan").await["current"]["id"].clone();
+    let all = viewer.json("/sites/1/scarcity").await;
+    let needed = all["needed_l"].as_f64().unwrap();
+    assert_eq!(
+        (&all["volume_l"], &all["caps"]),
+        (&all["needed_l"], &json!([]))
+    );
+    let litres = (0.4 * needed).round();
+    let some = viewer
+        .json(&format!("/sites/1/scarcity?litres={litres}"))
+        .await;
+    assert!(
+        some["harm_pct"].as_f64() > all["harm_pct"].as_f64(),
+        "{some}"
+    );
+    let sum: f64 = some["zones"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|z| z["gets_l"].as_f64().unwrap())
+        .sum();
+    assert!(sum <= litres + 1e-6);
+    for (query, field) in [("litres=-1", "litres"), ("litres=1e12", "litres")] {
+        let path = format!("/sites/1/scarcity?{query}");
+        let said = viewer.request(Method::GET, &path).send().await.unwrap();
+        let said = expect(said, StatusCode::UNPROCESSABLE_ENTITY).await;
+        assert_eq!(said["field"], field, "{said}");
+    }
+    assert_eq!(
+        api.json("/sites/1/plan").await["current"]["id"],
+        plan,
+        "nothing changed"
+    );
+
+    let site = api.json("/sites/1").await;
+    let rules = json!({ "list": [{ "name": "Water is short", "from": site["today"], "says": { "kind": "at_most", "volume_l": litres, "per": "week" } }] });
+    let put = api
+        .request(Method::PUT, "/sites/1/rules")
+        .header("If-Match", format!("\"{}\"", site["version"]))
+        .json(&rules);
+    assert!(put.send().await.unwrap().status().is_success());
+    let held = api.json("/sites/1/scarcity").await;
+    assert_eq!(held["caps"][0]["rule"], "Water is short");
+    assert!(
+        held["volume_l"].as_f64().unwrap() <= litres,
+        "what ran since Monday counts"
+    );
+    let volumes = api.json("/sites/1/plan").await["current"]["plan"]["volumes"].clone();
+    let use_of = &volumes[0];
+    let (most, used, planned) = ("most_l", "used_l", "planned_l");
+    let figure = |key: &str| use_of[key].as_f64().unwrap();
+    assert!(
+        figure(used) + figure(planned) <= figure(most) + 1.0,
+        "{volumes}"
+    );
+}

@@ -18,7 +18,7 @@ import { jars } from "../soil/kept";
 import { headFaultsQuery, wetChecksQuery } from "../sprinklers/queries";
 import { FAULTS, wetDueWords } from "../sprinklers/words";
 import { stressQuery } from "../stress/queries";
-import { dueWords, proposalWords } from "../stress/words";
+import { dueTogether, proposalWords } from "../stress/words";
 import { DayByHand } from "../weather/DayByHand";
 import classes from "./Today.module.css";
 
@@ -101,12 +101,12 @@ function Needs({ plan, site, view }: Props) {
   }
   const stress = useQuery(stressQuery(site));
   for (const z of stress.data?.zones ?? []) {
-    if (!z.proposes) continue;
+    if (!z.proposes || !stress.data) continue;
     const letGo = z.proposes.proposes === "let_go";
     items.push({
       key: `${z.zone}-stress`,
       what: `${z.name}: ${letGo ? "it falls asleep" : "it can wake"}`,
-      detail: `${proposalWords(z.proposes, units)} Decide on Stress.`,
+      detail: `${proposalWords(z.proposes, stress.data.rules, units)} Decide on Stress.`,
     });
   }
   const walks = stress.data?.zones.filter((z) => z.walk_due) ?? [];
@@ -189,7 +189,7 @@ function Needs({ plan, site, view }: Props) {
           <li>
             <strong>Walk the lawn</strong>
             <span>
-              {walks.map((z) => z.walk_due && `${z.name}: ${dueWords(z.walk_due, plan.today, units)}`).join("; ")}.{" "}
+              {sentenceCase(dueTogether(walks, plan.today, units))}.{" "}
               <Link to="/site/$site/stress/walk" params={{ site }}>
                 Walk it
               </Link>

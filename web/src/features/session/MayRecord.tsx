@@ -18,8 +18,8 @@ export function MayRecord({ site, what, children }: { site: string; what: string
           You are {roleName(rights.role).toLowerCase()} on this site: you can read everything. To {what}, ask an owner
           to make you crew.
         </Text>
-        <Link to="/site/$site/sprinklers" params={{ site }}>
-          All sprinklers
+        <Link to="/site/$site/morning" params={{ site }}>
+          Morning
         </Link>
       </Empty>
     </main>

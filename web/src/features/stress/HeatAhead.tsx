@@ -8,7 +8,7 @@ import { useRights } from "../session/rights";
 import { SPOTS } from "../soil/words";
 import type { StressView, ZoneStress } from "./queries";
 import classes from "./Stress.module.css";
-import { DEEDS, dueWords, notCoolingWords, STEPS } from "./words";
+import { DEEDS, dueTogether, notCoolingWords, STEPS } from "./words";
 
 /** Litres or gallons, whole ones. */
 const whole = (units: Shown, litres: number) =>
@@ -33,7 +33,7 @@ export function HeatAhead({ site, stress }: Props) {
       {due.length > 0 && (
         <Text>
           <strong>{due.length === 1 ? "One zone is" : `${due.length} zones are`} to be looked at:</strong>{" "}
-          {due.map((z) => z.walk_due && `${z.name} (${dueWords(z.walk_due, today, units)})`).join(", ")}.
+          {dueTogether(due, today, units)}.
         </Text>
       )}
       {record && (

@@ -1,13 +1,13 @@
 // Heat and drought: which zones fall asleep, sleep or wake, until when they are safe, and who decided what.
 import { Text } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
-import { useParams } from "@tanstack/react-router";
+import { Link, useParams } from "@tanstack/react-router";
 import { Failed, Loading } from "../shell/States";
 import { siteQuery } from "../site/queries";
 import { HeatAhead } from "./HeatAhead";
 import { stressQuery } from "./queries";
 import classes from "./Stress.module.css";
-import { inOrder } from "./words";
+import { inOrder, pct } from "./words";
 import { ZoneDormancy } from "./ZoneDormancy";
 
 export function StressPage() {
@@ -17,7 +17,7 @@ export function StressPage() {
   const error = view.error ?? stress.error;
   if (error) return <Failed message={error.message} retry={() => stress.refetch()} />;
   if (!view.data || !stress.data) return <Loading what="heat and drought" />;
-  const { zones, today } = stress.data;
+  const { zones, today, rules } = stress.data;
   const count = (regime: string) => zones.filter((z) => z.regime === regime).length;
   const asleep = count("dormant");
   const waking = count("recovering");
@@ -34,15 +34,27 @@ export function StressPage() {
       <Text className="quiet">
         Decide and keep to it: turf that goes in and out of sleep wears out its reserves. Nothing changes by itself.
       </Text>
+      <p>
+        <Link to="/site/$site/stress/share" params={{ site }}>
+          Too little water: who gets what there is
+        </Link>
+      </p>
       <HeatAhead site={site} stress={stress.data} />
       <h2 className={classes.ledgers}>Each zone</h2>
       <Text className="quiet">
-        Curves: the water that each zone had left in the last 60 days, full above, empty below; dashed: nine tenths
-        gone; blue: deeply wetted; shaded: let go.
+        Curves: the water that each zone had left in the last 60 days, full above, empty below; dashed:{" "}
+        {pct(rules.dry_share)} % gone; blue: deeply wetted; shaded: let go.
       </Text>
       <ul className={classes.zones}>
         {inOrder(zones).map((zone) => (
-          <ZoneDormancy key={zone.zone} site={site} zone={zone} today={today} timeZone={view.data.site.time_zone} />
+          <ZoneDormancy
+            key={zone.zone}
+            site={site}
+            zone={zone}
+            rules={rules}
+            today={today}
+            timeZone={view.data.site.time_zone}
+          />
         ))}
       </ul>
       <div className={classes.cautions}>

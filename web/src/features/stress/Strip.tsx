@@ -4,10 +4,9 @@ import type { ZoneStress } from "./queries";
 import classes from "./Stress.module.css";
 
 const HIGH = 100;
-/** Share of its water beyond which a day counts as dry. */
-const LIMIT = 0.9;
 
-export function Strip({ zone }: { zone: ZoneStress }) {
+/** `limit`: share of its water beyond which a day counts as dry. */
+export function Strip({ zone, limit }: { zone: ZoneStress; limit: number }) {
   const { days } = zone;
   const wide = days.length;
   const y = (used: number) => HIGH * used;
@@ -33,7 +32,7 @@ export function Strip({ zone }: { zone: ZoneStress }) {
             <line key={d.date} className={classes.wet} x1={i + 0.5} x2={i + 0.5} y1={0} y2={14} />
           ) : null,
         )}
-        <line className={classes.limit} x1={0} x2={wide} y1={y(LIMIT)} y2={y(LIMIT)} />
+        <line className={classes.limit} x1={0} x2={wide} y1={y(limit)} y2={y(limit)} />
         <polyline className={classes.used} points={points} />
       </svg>
       <span aria-hidden="true" className={classes.full}>

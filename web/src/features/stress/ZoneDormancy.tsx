@@ -9,11 +9,11 @@ import { Refused } from "../shell/States";
 import { type Regime, useTurnRegime, type ZoneStress } from "./queries";
 import classes from "./Stress.module.css";
 import { Strip } from "./Strip";
-import { crownWords, proposalWords, REGIME, usedPct, wakingWords } from "./words";
+import { crownWords, pct, proposalWords, REGIME, type Rules, usedPct, wakingWords } from "./words";
 
-type Props = { site: string; zone: ZoneStress; today: string; timeZone: string };
+type Props = { site: string; zone: ZoneStress; rules: Rules; today: string; timeZone: string };
 
-export function ZoneDormancy({ site, zone, today, timeZone }: Props) {
+export function ZoneDormancy({ site, zone, rules, today, timeZone }: Props) {
   const units = useUnits();
   const { manage } = useRights(site);
   const [turning, setTurning] = useState<Regime>();
@@ -53,15 +53,15 @@ export function ZoneDormancy({ site, zone, today, timeZone }: Props) {
         )}
       </div>
       <Stack gap="xs">
-        {proposes && <div className={classes.proposed}>{proposalWords(proposes, units)}</div>}
+        {proposes && <div className={classes.proposed}>{proposalWords(proposes, rules, units)}</div>}
         {now ? (
-          <Facts zone={zone} now={now} today={today} />
+          <Facts zone={zone} now={now} rules={rules} today={today} />
         ) : (
           <Text className="quiet">Its balance has not begun.</Text>
         )}
       </Stack>
-      <div>{zone.days.length > 1 && <Strip zone={zone} />}</div>
-      {zone.days.length > 0 && <DayByDay zone={zone} today={today} timeZone={timeZone} />}
+      <div>{zone.days.length > 1 && <Strip zone={zone} limit={rules.dry_share} />}</div>
+      {zone.days.length > 0 && <DayByDay zone={zone} rules={rules} today={today} timeZone={timeZone} />}
       <Modal
         opened={turning !== undefined}
         onClose={() => setTurning(undefined)}
@@ -76,7 +76,9 @@ export function ZoneDormancy({ site, zone, today, timeZone }: Props) {
 
 const turnOf = (proposes: "let_go" | "wake"): Regime => (proposes === "let_go" ? "dormant" : "recovering");
 
-function Facts({ zone, now, today }: { zone: ZoneStress; now: NonNullable<ZoneStress["now"]>; today: string }) {
+type FactsProps = { zone: ZoneStress; now: NonNullable<ZoneStress["now"]>; rules: Rules; today: string };
+
+function Facts({ zone, now, rules, today }: FactsProps) {
   const units = useUnits();
   const { asleep } = zone;
   return (
@@ -85,7 +87,9 @@ function Facts({ zone, now, today }: { zone: ZoneStress; now: NonNullable<ZoneSt
         <dt>Of its water gone</dt>
         <dd>
           {usedPct(now)} %
-          {zone.regime !== "dormant" && now.dry_days > 0 && `, above 90 % on ${now.dry_days} of the last 9 days`}
+          {zone.regime !== "dormant" &&
+            now.dry_days > 0 &&
+            `, above ${pct(rules.dry_share)} % on ${now.dry_days} of the last ${rules.of_days} days`}
         </dd>
       </div>
       {asleep && (
@@ -118,7 +122,7 @@ function Facts({ zone, now, today }: { zone: ZoneStress; now: NonNullable<ZoneSt
       {asleep && (
         <div>
           <dt>Wakes with</dt>
-          <dd>{wakingWords(asleep.waking, units)}</dd>
+          <dd>{wakingWords(asleep.waking, rules, units)}</dd>
         </div>
       )}
       {zone.regime === "dormant" && (
@@ -173,7 +177,7 @@ function Turn({ site, zone, to, onDone }: { site: string; zone: ZoneStress; to: 
   );
 }
 
-function DayByDay({ zone, today, timeZone }: { zone: ZoneStress; today: string; timeZone: string }) {
+function DayByDay({ zone, rules, today, timeZone }: Omit<Props, "site">) {
   const units = useUnits();
   return (
     <details>
@@ -182,7 +186,7 @@ function DayByDay({ zone, today, timeZone }: { zone: ZoneStress; today: string; 
         <p key={change.said_at}>
           {moment(change.said_at, timeZone)}: {change.who ?? "somebody"} – {REGIME[change.regime]} from{" "}
           {longDay(change.from)} on, {change.proposal ? "as proposed" : "chosen"}.{" "}
-          {change.proposal ? proposalWords(change.proposal, units) : ""} {change.note ? `“${change.note}”` : ""}
+          {change.proposal ? proposalWords(change.proposal, rules, units) : ""} {change.note ? `“${change.note}”` : ""}
         </p>
       ))}
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls sideways, by keys too */}
@@ -193,7 +197,7 @@ function DayByDay({ zone, today, timeZone }: { zone: ZoneStress; today: string; 
               <th scope="col">Day</th>
               <th scope="col">State</th>
               <th scope="col">Water gone</th>
-              <th scope="col">Dry days of 9</th>
+              <th scope="col">Dry days of {rules.of_days}</th>
               <th scope="col">Crowns wet</th>
               <th scope="col">Days of heat left</th>
               <th scope="col">Proposed</th>

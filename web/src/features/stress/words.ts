@@ -14,6 +14,9 @@ export const REGIME: Record<Regime, string> = {
 };
 
 type Proposes = Schemas["Proposes"];
+export type Rules = Schemas["DormancyRules"];
+
+export const pct = (share: number) => Math.round(100 * share);
 
 /** Why a zone is to be walked. */
 export function dueWords(due: Schemas["WalkDue"], today: string, units: Shown): string {
@@ -21,12 +24,23 @@ export function dueWords(due: Schemas["WalkDue"], today: string, units: Shown): 
     case "heat":
       return `${units.show("temperature", due.tmax_c)} ${whenDay(due.date, today)}`;
     case "near_limit":
-      return `${Math.round(100 * due.used)} % of what may be used of its water is gone`;
+      return `${pct(due.used)} % of what may be used of its water is gone`;
     case "safety":
       return due.left_days < 0
         ? "it sleeps, longer in heat than it usually survives"
         : `it sleeps, ${Math.floor(due.left_days)} days of heat left`;
   }
+}
+
+/** Which zones are to be walked, reason by reason: `32 °C today: East bank, West bank; …`. */
+export function dueTogether(zones: ZoneStress[], today: string, units: Shown): string {
+  const byReason = new Map<string, string[]>();
+  for (const z of zones) {
+    if (!z.walk_due) continue;
+    const reason = dueWords(z.walk_due, today, units);
+    byReason.set(reason, [...(byReason.get(reason) ?? []), z.name]);
+  }
+  return [...byReason].map(([reason, names]) => `${reason}: ${names.join(", ")}`).join("; ");
 }
 
 /** What a day of heat strains. */
@@ -94,12 +108,12 @@ export function meansWords(means: Means): { what: string; deed: string } {
 }
 
 /** Why something is proposed. */
-export function proposalWords(proposes: Proposes, units: Shown): string {
+export function proposalWords(proposes: Proposes, rules: Rules, units: Shown): string {
   switch (proposes.proposes) {
     case "let_go":
-      return `On ${proposes.dry_days} of the last 9 days more than nine tenths of its water were gone: it falls asleep by itself.`;
+      return `On ${proposes.dry_days} of the last ${rules.of_days} days more than ${pct(rules.dry_share)} % of its water were gone: it falls asleep by itself.`;
     case "wake":
-      return `It has slept for ${proposes.asleep_days} days, ${units.show("depth", proposes.rain_mm)} of rain fell in ten days, and the last ${proposes.mild_days} were mild.`;
+      return `It has slept for ${proposes.asleep_days} days, ${units.show("depth", proposes.rain_mm)} of rain fell in ${rules.rain_days} days, and the last ${proposes.mild_days} were mild.`;
   }
 }
 
@@ -110,12 +124,12 @@ export function crownWords(crowns: Schemas["CrownsDue"], today: string, units: S
 }
 
 /** What dormant turf still waits for before it is proposed to wake it. */
-export function wakingWords(waking: Schemas["Waking"], units: Shown): string {
-  return `${waking.asleep_days} of 21 days asleep; ${units.show("depth", waking.rain_mm)} of ${units.show("depth", 12)} of rain in ten days; ${waking.mild_days} of 5 mild days running`;
+export function wakingWords(waking: Schemas["Waking"], rules: Rules, units: Shown): string {
+  return `${waking.asleep_days} of ${rules.asleep_days} days asleep; ${units.show("depth", waking.rain_mm)} of ${units.show("depth", rules.rain_mm)} of rain in ${rules.rain_days} days; ${waking.mild_days} of ${rules.mild_days} mild days running`;
 }
 
 /** How full of use its store is, %. */
-export const usedPct = (day: DormancyDay) => Math.round(100 * day.used);
+export const usedPct = (day: DormancyDay) => pct(day.used);
 
 /** First those of which something is proposed, then who sleeps and wakes. */
 export function inOrder(zones: ZoneStress[]): ZoneStress[] {

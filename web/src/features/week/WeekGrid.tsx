@@ -180,6 +180,7 @@ const Row = memo(function Row({ plan, zone, row, selected, today, deepest, onPic
       <th scope="row" className={classes.zone}>
         {zone.name}
         <span className="quiet">{grassName(zone.grass)}</span>
+        {zone.regime === "dormant" && <span>let go: keep feet, mower, weed killer and quick nitrogen off</span>}
         <span className="quiet">got {weekSum(zone.this_week, units)}</span>
       </th>
       {zone.cells.map((cell, d) => (

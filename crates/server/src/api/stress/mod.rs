@@ -1,7 +1,9 @@
 //! Heat and drought: how each zone stands them, and who is let go.
 
 mod regime;
+mod scarcity;
 mod show;
 
 pub(super) use regime::*;
+pub(super) use scarcity::*;
 pub(super) use show::*;

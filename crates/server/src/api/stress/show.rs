@@ -5,7 +5,7 @@ use jiff::civil::Date;
 use lawn::engine::history::ZoneHistory;
 use lawn::quantity::Depth;
 use lawn::site::{CrownWatering, HotEdge, Regime};
-use lawn::stress::dormancy::{Asleep, Day, Proposes, this_morning};
+use lawn::stress::dormancy::{Asleep, Day, Proposes, RULES, Rules, this_morning};
 use lawn::stress::heat::{self, ByHand, Cooling, Deed, HeatDay};
 use lawn::stress::walk::{self, Due};
 use science::turf::{Grass, Season};
@@ -26,6 +26,8 @@ const SHOWN_DAYS: usize = 60;
 pub(in crate::api) struct StressView {
     /// The site's day; ledgers end before it, where the weather of days is missing earlier.
     today: Date,
+    /// By which ledgers count.
+    rules: Rules,
     /// In the site's order.
     zones: Vec<ZoneStress>,
     /// In the order in which they are walked: what dries out first, then what has used most.
@@ -164,6 +166,7 @@ pub(in crate::api) async fn show_stress(
     order.sort_by(|a, b| b.0.cmp(&a.0).then(b.1.total_cmp(&a.1)));
     Ok(Json(StressView {
         today,
+        rules: RULES,
         zones,
         walk_order: order.into_iter().map(|(_, _, id)| id).collect(),
     }))

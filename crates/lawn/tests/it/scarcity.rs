@@ -1,0 +1,152 @@
+//! Too little water: crowns first, then where a litre spares most; more volume never does more harm.
+
+use jiff::civil::Date;
+use lawn::quantity::{Area, Volume};
+use lawn::site::rules::{AtMost, Period, Rule, Says};
+use lawn::site::{Regime, SiteDocument, Zone};
+use lawn::view::plan::{Known, Past};
+use lawn::view::scarcity::{Scarcity, scarcity};
+use proptest::prelude::*;
+use science::turf::Grass;
+
+use crate::fixture::{dry, site, window, zone};
+use lawn::site::Weekday;
+
+const TODAY: Date = Date::constant(2026, 7, 13);
+
+/// A site after dry days, every night open.
+fn thirsty(zones: Vec<Zone>) -> SiteDocument {
+    let mut document = site(zones);
+    document.windows = vec![window(&Weekday::ALL, "00:00", "07:00")];
+    document
+}
+
+fn shared(document: &SiteDocument, days: i64, litres: Option<f64>) -> Scarcity {
+    let observed = dry(document, days);
+    let today = observed
+        .last()
+        .map_or(TODAY, |day| day.date.tomorrow().unwrap());
+    let known = Known::of_record(document, &observed, today);
+    let past = Past::of_record(&known);
+    scarcity(&known, &past, litres.map(Volume::from_l)).unwrap()
+}
+
+fn ranked(id: &str, priority: u8, m2: f64) -> Zone {
+    Zone {
+        priority,
+        area_m2: Area::from_m2(m2),
+        ..zone(id)
+    }
+}
+
+#[test]
+fn of_a_scarce_volume_crowns_come_first_and_then_who_ranks_first() {
+    let asleep = Zone {
+        regime: Regime::Dormant,
+        grass: Grass::KentuckyBluegrass,
+        ..ranked("asleep", 9, 300.0)
+    };
+    let document = thirsty(vec![
+        ranked("field", 1, 500.0),
+        asleep,
+        ranked("edge", 9, 500.0),
+    ]);
+    let all = shared(&document, 12, None);
+    assert_eq!(all.volume_l, all.needed_l);
+    assert!(all.harm_pct < 0.5 && all.unspared_pct < 0.5, "{all:?}");
+    let [field, crowns, edge] = all.zones.as_slice() else {
+        panic!("{all:?}")
+    };
+    assert!(crowns.is_crowns && crowns.gets_l == crowns.needs_l && crowns.needs_l == all.crowns_l);
+    // No known wetting: due at once, 12 mm net over 300 m².
+    let gross = crowns.needs_l.l() / 300.0;
+    assert!(
+        (crowns.gets_mm.mm() - 12.0).abs() < 1e-9 && gross > 12.0,
+        "{crowns:?}"
+    );
+    assert!(field.gets_l > Volume::default() && edge.gets_l > Volume::default());
+
+    // What holds the crowns alone: nobody else gets any.
+    let little = shared(&document, 12, Some(all.crowns_l.l()));
+    assert_eq!(little.zones[1].gets_l, all.crowns_l);
+    assert!(little.zones[0].gets_l.l() < 1e-6 && little.zones[2].gets_l.l() < 1e-6);
+    assert!((little.harm_pct - 100.0).abs() < 1e-6);
+    // Half of the rest: who ranks first gets what it needs, who ranks last less.
+    let rest = all.needed_l.l() - all.crowns_l.l();
+    let half = shared(&document, 12, Some(all.crowns_l.l() + rest / 2.0));
+    let given = |i: usize| half.zones[i].gets_l.l() / half.zones[i].needs_l.l();
+    assert!(given(0) > 0.95 && given(2) < 0.2, "{half:?}");
+    assert!(half.harm_pct > 0.0 && half.harm_pct < 50.0);
+    let sum: f64 = half.zones.iter().map(|z| z.gets_l.l()).sum();
+    assert!(sum <= half.volume_l.l() + 1e-6);
+}
+
+#[test]
+fn without_a_volume_the_tightest_cap_is_shared_out() {
+    let mut document = thirsty(vec![ranked("field", 5, 500.0)]);
+    document.rules.list = vec![Rule {
+        says: Says::AtMost(AtMost {
+            volume_l: 4000.0,
+            per: Period::Week,
+        }),
+        ..serde_json::from_value(
+            serde_json::json!({ "name": "Short", "says": { "kind": "never" } }),
+        )
+        .unwrap()
+    }];
+    let found = shared(&document, 12, None);
+    assert_eq!(found.volume_l, Volume::from_l(4000.0));
+    assert_eq!(found.caps[0].rule, "Short");
+    assert!(found.needed_l > found.volume_l && found.harm_pct > 1.0);
+    assert!(
+        (found.zones[0].gets_l.l() - 4000.0).abs() < 1.0,
+        "{found:?}"
+    );
+}
+
+#[test]
+fn hours_that_hold_too_little_leave_harm_that_no_volume_spares() {
+    let mut document = thirsty(vec![ranked("field", 5, 500.0)]);
+    document.windows = vec![window(&[Weekday::Wednesday], "05:00", "05:06")];
+    let found = shared(&document, 20, None);
+    assert!(found.unspared_pct > 10.0, "{found:?}");
+    assert!((found.harm_pct - found.unspared_pct).abs() < 1.0);
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(128))]
+    /// More volume never does more harm, on the curve and as it is shared; nothing is shared out twice.
+    #[test]
+    fn more_volume_never_does_more_harm(
+        zones in prop::collection::vec((1..=9u8, 50.0..900.0f64, any::<bool>(), 0..4usize), 1..6), dry_days in 3..30i64,
+        parts in prop::collection::vec(0.0..1.2f64, 2..5),
+    ) {
+        let grasses = [Grass::TallFescue, Grass::KentuckyBluegrass, Grass::Zoysiagrass, Grass::PerennialRyegrass];
+        let zones = (0..).zip(&zones).map(|(n, (rank, m2, asleep, grass))| Zone {
+            regime: if *asleep { Regime::Dormant } else { Regime::Established },
+            grass: grasses[*grass],
+            ..ranked(&format!("z{n}"), *rank, *m2)
+        });
+        let document = thirsty(zones.collect());
+        let all = shared(&document, dry_days, None);
+        for pair in all.curve.windows(2) {
+            prop_assert!(pair[1].volume_l > pair[0].volume_l && pair[1].harm_pct <= pair[0].harm_pct + 1e-9);
+        }
+        let mut parts = parts;
+        parts.sort_by(f64::total_cmp);
+        let mut before: Option<Scarcity> = None;
+        for part in parts {
+            let found = shared(&document, dry_days, Some(part * all.needed_l.l()));
+            let sum: f64 = found.zones.iter().map(|z| z.gets_l.l()).sum();
+            prop_assert!(sum <= found.volume_l.l() + 1e-6);
+            // Crowns are never starved while green zones get any.
+            let starved = found.zones.iter().any(|z| z.is_crowns && z.gets_l.l() < z.needs_l.l() - 1e-6);
+            let green = found.zones.iter().any(|z| !z.is_crowns && z.gets_l.l() > 1e-6);
+            prop_assert!(!(starved && green), "{found:?}");
+            if let Some(before) = before {
+                prop_assert!(found.harm_pct <= before.harm_pct + 0.05, "{} after {}", found.harm_pct, before.harm_pct);
+            }
+            before = Some(found);
+        }
+    }
+}
