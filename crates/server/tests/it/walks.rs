@@ -136,7 +136,8 @@ async fn a_look_is_kept_as_one_and_taken_back_as_one() {
     // It goes out with the document, and comes back as one.
     let document = api.json("/sites/1/document").await;
     let zones = document["zones"].as_array().unwrap();
-    let kept = zones.iter().find(|z| z["id"] == zone.to_string()).unwrap();
+    let id = zone.to_string();
+    let kept = zones.iter().find(|z| z["id"] == *id).unwrap();
     assert_eq!(
         kept["seen"]
             .as_array()
