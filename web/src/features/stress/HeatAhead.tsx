@@ -90,7 +90,7 @@ export function HeatAhead({ site, stress }: Props) {
       {strained.length === 0 ? (
         <Text>
           {hottest === undefined
-            ? "Nobody tells how warm the days ahead become: a weather service does, or type them on Site."
+            ? "Nobody tells how warm the days ahead become: connect the weather service on Site."
             : `Nothing that strains the lawn: at most ${units.show("temperature", hottest)} in the days ahead.`}
         </Text>
       ) : (
@@ -151,6 +151,7 @@ function Days({ zones, today }: { zones: ZoneStress[]; today: string }) {
           ))}
         </tbody>
       </table>
+      <Text className="quiet">Soil: about, by the mean air of ten days.</Text>
       {days.some((day) => day.warm_night) && (
         <Text className="quiet">Nights in bold are so warm that grass hardly recovers.</Text>
       )}

@@ -203,10 +203,11 @@ function HoldTo({ site, view, scarcity }: { site: string; view: SiteView; scarci
           type="date"
           value={until}
           min={scarcity.from}
+          error={until && until < scarcity.from ? `It begins on ${longDay(scarcity.from)}.` : undefined}
           onChange={(e) => setUntil(e.currentTarget.value)}
         />
         <Refused error={save.error} />
-        <Button size="md" loading={save.isPending} disabled={!until} onClick={hold}>
+        <Button size="md" loading={save.isPending} disabled={until < scarcity.from} onClick={hold}>
           Hold the plan to {units.show("volume", scarcity.volume_l)} a week
         </Button>
         <Link to="/site/$site/settings" params={{ site }} search={{ tab: "rules" }}>

@@ -122,6 +122,7 @@ type FoundProps = {
 
 /** What a look means, what it changes, a photo, and the way back. */
 function Found({ site, outbox, look, today, again }: FoundProps) {
+  const units = useUnits();
   const undo = useUndoSeen(site);
   const [unread, setUnread] = useState(false);
   const [photo, setPhoto] = useState(false);
@@ -149,7 +150,7 @@ function Found({ site, outbox, look, today, again }: FoundProps) {
       setUnread(true);
     }
   };
-  const words = last.noted.means.map(meansWords);
+  const words = last.noted.means.map((means) => meansWords(means, units));
   const changes = last.noted.changes ?? [];
   const own = changes.filter((change) => change.zone === String(last.item.zone));
   const others = changes.length - own.length;

@@ -67,7 +67,7 @@ export const notCoolingWords = (not: Schemas["NoCooling"]): string =>
 type Means = Schemas["Means"];
 
 /** What a look at a zone means, and what to do at once. */
-export function meansWords(means: Means): { what: string; deed: string } {
+export function meansWords(means: Means, units: Shown): { what: string; deed: string } {
   switch (means.means) {
     case "fine":
       return { what: "It has water", deed: "Nothing to do." };
@@ -79,7 +79,7 @@ export function meansWords(means: Means): { what: string; deed: string } {
           }
         : {
             what: "It begins to be thirsty",
-            deed: "The plan has moved with it; give the driest places a little by hand.",
+            deed: "Give the driest places a little by hand.",
           };
     case "thirsty_spot":
       return {
@@ -98,7 +98,7 @@ export function meansWords(means: Means): { what: string; deed: string } {
     case "lifts":
       return {
         what: "It comes away from the soil",
-        deed: "Cut a square and count grubs below it; from 6 to 10 in a square foot they are treated, by the label. Without grubs roots are shallow: look at its crowns.",
+        deed: `Cut a square and count grubs below it; from ${units.system === "us" ? "6 to 10 in a square foot" : "60 to 110 in a square metre"} they are treated, by the label. Without grubs roots are shallow: look at its crowns.`,
       };
     case "wet":
       return { what: "Water stands", deed: "Do not water. Look for a head that leaks, a low place, or hard ground." };
