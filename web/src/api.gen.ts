@@ -4940,6 +4940,9 @@ export interface components {
             means: "asleep";
         } | {
             /** @enum {string} */
+            means: "look_at_crowns";
+        } | {
+            /** @enum {string} */
             means: "dead";
         } | {
             /** @enum {string} */

@@ -48,6 +48,8 @@ pub enum Means {
     NotThirst,
     /// It sleeps: its crowns live.
     Asleep,
+    /// It is brown or wilted while it is let go: its crowns tell whether it sleeps or is dead.
+    LookAtCrowns,
     /// Its crowns are dead: it does not come back.
     Dead,
     /// It comes away from the soil: look for grubs below, or roots are shallow.
@@ -66,30 +68,24 @@ pub fn means(regime: Regime, spot: Option<HotSpot>, seen: &[Seen]) -> Vec<Means>
         Seen::Crowns { alive } => Some(*alive),
         _ => None,
     });
+    let is_let_go = regime == Regime::Dormant;
     let is_brown = has(&|s| matches!(s, Seen::Tips | Seen::Patches));
     let lifts = has(&|s| matches!(s, Seen::Tug { holds: false }));
     let mut means = Vec::new();
     match crowns {
         Some(false) => means.push(Means::Dead),
-        Some(true) if is_brown && !lifts => means.push(Means::Asleep),
+        Some(true) if (is_brown || is_let_go) && !lifts => means.push(Means::Asleep),
         _ => {}
     }
     if lifts && crowns != Some(false) {
         means.push(Means::Lifts);
     }
-    let dry_below = has(&|s| {
-        matches!(
-            s,
-            Seen::Screwdriver {
-                stopped: StoppedBy::Dry,
-                ..
-            }
-        )
-    });
+    let stopped_by =
+        |by| has(&|s| matches!(s, Seen::Screwdriver { stopped, .. } if *stopped == by));
     let wilt = seen.iter().filter_map(Seen::wilt).max();
-    let wilt = wilt.or(dry_below.then_some(Wilt::Begins));
+    let wilt = wilt.or(stopped_by(StoppedBy::Dry).then_some(Wilt::Begins));
     // What sleeps is brown and dry, and what is dead wants no water.
-    let may_thirst = regime != Regime::Dormant && crowns != Some(false);
+    let may_thirst = !is_let_go && crowns != Some(false);
     match (wilt.filter(|_| may_thirst), spot) {
         (Some(_), _) if has(&Seen::is_moist) => means.push(Means::NotThirst),
         (Some(_), Some(spot)) => means.push(Means::ThirstySpot { spot }),
@@ -101,19 +97,14 @@ pub fn means(regime: Regime, spot: Option<HotSpot>, seen: &[Seen]) -> Vec<Means>
     if has(&|s| matches!(s, Seen::Puddles)) {
         means.push(Means::Wet);
     }
-    if has(&|s| {
-        matches!(
-            s,
-            Seen::Screwdriver {
-                stopped: StoppedBy::Hard,
-                ..
-            }
-        )
-    }) {
+    if stopped_by(StoppedBy::Hard) {
         means.push(Means::Hard);
     }
     if means.is_empty() {
-        means.push(Means::Fine);
+        means.push(match wilt {
+            Some(_) => Means::LookAtCrowns,
+            None => Means::Fine,
+        });
     }
     means
 }

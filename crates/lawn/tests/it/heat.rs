@@ -236,6 +236,18 @@ fn what_a_look_means() {
             vec![stay(Stay::Rise), Seen::Patches, lifts],
             vec![Means::Lifts, thirsty(true)],
         ),
+        (
+            Regime::Dormant,
+            None,
+            vec![minutes, Seen::Patches],
+            vec![Means::LookAtCrowns],
+        ),
+        (
+            Regime::Dormant,
+            None,
+            vec![Seen::DullColour, holds, alive],
+            vec![Means::Asleep],
+        ),
     ] {
         assert_eq!(walk::means(regime, spot, &seen), means, "{seen:?}");
     }

@@ -93,6 +93,11 @@ export function meansWords(means: Means, units: Shown): { what: string; deed: st
       };
     case "asleep":
       return { what: "Asleep: brown, and alive", deed: "Its crowns live. Keep feet and mower off." };
+    case "look_at_crowns":
+      return {
+        what: "Asleep or dead: its crowns tell",
+        deed: "Part the blades and look: green, or white and firm, lives. Pull at it too.",
+      };
     case "dead":
       return { what: "Dead at the crown", deed: "It does not come back. Note how much of it, for seed in its season." };
     case "lifts":
