@@ -22,7 +22,7 @@ export function HeatAhead({ site, stress }: Props) {
   const { zones, today } = stress;
   const due = zones.filter((z) => z.walk_due);
   const strained = zones.filter((z) => z.heat.some((day) => day.step));
-  const deeds = [...new Set(zones.flatMap((z) => z.deeds))];
+  const deeds = deedsOf(zones);
   const byHand = zones.flatMap((z) => z.by_hand.map((place) => ({ zone: z.name, ...place })));
   const cooled = zones.filter((z) => z.cooling.length > 0);
   const known = zones.flatMap((z) => z.heat);
@@ -49,8 +49,8 @@ export function HeatAhead({ site, stress }: Props) {
       )}
       {deeds.length > 0 && (
         <ul className={classes.deeds} aria-label="What to do in the heat">
-          {deeds.map((deed) => (
-            <li key={deed}>{DEEDS[deed]}</li>
+          {deeds.map((words) => (
+            <li key={words}>{words}</li>
           ))}
         </ul>
       )}
@@ -100,6 +100,19 @@ export function HeatAhead({ site, stress }: Props) {
     </section>
   );
 }
+
+/** What to do, each thing once; what is for grass of one season alone says so. */
+function deedsOf(zones: ZoneStress[]): string[] {
+  const strained = new Set(zones.filter((z) => z.deeds.length > 0).map((z) => z.season));
+  const all = [...new Set(zones.flatMap((z) => z.deeds))];
+  return all.map((deed) => {
+    const seasons = new Set(zones.filter((z) => z.deeds.includes(deed)).map((z) => z.season));
+    const [season] = seasons;
+    return season && seasons.size < strained.size ? `${SEASONS[season]} grass: ${lower(DEEDS[deed])}` : DEEDS[deed];
+  });
+}
+
+const lower = (text: string) => text.charAt(0).toLowerCase() + text.slice(1);
 
 const SEASONS: Record<ZoneStress["season"], string> = { cool: "Cool-season", warm: "Warm-season" };
 

@@ -212,7 +212,8 @@ async fn in_extreme_heat_cooling_is_told_and_hot_edges_are_set_on_site() {
     with_page(&app, Screen::Desk, "extreme-heat", |page| async move {
         page.sign_in(EMAIL).await;
         page.press("Stress").await;
-        page.see("Do not mow.").await;
+        page.see("Cool-season grass: do not mow.").await;
+        page.see("Warm-season grass: mow higher").await;
         page.see("all of it").await;
         page.unfold("Cooling leaves at midday, on top of the deep watering: disputed")
             .await;
@@ -228,6 +229,7 @@ async fn in_extreme_heat_cooling_is_told_and_hot_edges_are_set_on_site() {
             .await;
         page.fill("Area along paving or a wall, m²", "20").await;
         page.press("Save and plan").await;
+        page.see("is saved and planned.").await;
         page.press("Stress").await;
         page.see("Library lawn, along paving or a wall").await;
         page
