@@ -859,6 +859,76 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/patch-looks/{look}/photo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The photo of a look at a patch. */
+        get: operations["show_patch_photo"];
+        /** Puts a photo to a look at a patch: JPEG, PNG or WebP, 8 MB at most. It is drawn anew, so that nothing but the picture is kept, not where it was taken either. */
+        put: operations["put_patch_photo"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/patches/{patch}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Takes back a patch that was noted by mistake, with its looks. */
+        delete: operations["undo_patch"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/patches/{patch}/looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Notes one more look at a patch, on the site's day. Sent again with the same key it changes nothing. */
+        post: operations["look_at_patch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/patches/{patch}/repaired": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Says that a patch is sown, planted or closed, on the site's day. Said again it changes nothing. */
+        put: operations["repair_patch"];
+        post?: never;
+        /** Takes back that a patch is repaired: it is open again. Said again it changes nothing. */
+        delete: operations["reopen_patch"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/people": {
         parameters: {
             query?: never;
@@ -1041,6 +1111,23 @@ export interface paths {
         };
         /** Day by day and zone by zone: planned, run, metered, and what stays unexplained. */
         get: operations["show_days"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/recovery": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Zones that wake from a drought: what is done when, from when on dead is told from asleep, the patches with what closes each and until when. */
+        get: operations["show_recovery"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1770,6 +1857,23 @@ export interface paths {
         put?: never;
         /** What so many minutes so many times a week give on a zone; writes nothing. */
         post: operations["minutes_give"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/zones/{zone}/patches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Notes a patch of a zone with the first look at it, on the site's day. Sent again with the same key it changes nothing. */
+        post: operations["note_patch"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3065,6 +3169,8 @@ export interface components {
              * @description Of the last nine days those with more than nine tenths of TAW used, since the regime began.
              */
             dry_days: number;
+            /** @description Whether it was mild: warm enough for its grass to grow, and not hot. */
+            is_mild: boolean;
             proposes?: components["schemas"]["Proposes"] | null;
             /** @description How the zone is watered. */
             regime: components["schemas"]["Regime"];
@@ -3487,6 +3593,30 @@ export interface components {
         } | {
             /** @enum {string} */
             event: "seen_undone";
+            zone: string;
+        } | {
+            /** @enum {string} */
+            event: "patch_noted";
+            patch: string;
+            state: components["schemas"]["PatchState"];
+            zone: string;
+        } | {
+            /** @enum {string} */
+            event: "patch_looked_at";
+            patch: string;
+            state: components["schemas"]["PatchState"];
+            zone: string;
+        } | {
+            /** @enum {string} */
+            event: "patch_repaired";
+            patch: string;
+            /** @description Or open again. */
+            repaired: boolean;
+            zone: string;
+        } | {
+            /** @enum {string} */
+            event: "patch_undone";
+            patch: string;
             zone: string;
         } | {
             /** @enum {string} */
@@ -4894,6 +5024,28 @@ export interface components {
             /** @description The zones that it is about; none: all. */
             zones?: string[];
         };
+        /** @description What was kept of a look. */
+        LookKept: {
+            /**
+             * Format: int64
+             * @description To put a photo to.
+             */
+            look: number;
+            /** Format: int64 */
+            patch: number;
+            state: components["schemas"]["PatchState"];
+        };
+        /** @description A look at a patch. */
+        LookView: {
+            /** Format: date */
+            date: string;
+            /** Format: int64 */
+            id: number;
+            /** @description Whether it has a photo. */
+            photo: boolean;
+            state: components["schemas"]["PatchState"];
+            who?: string | null;
+        };
         /** @description A column that is read. */
         MappedColumn: {
             /** @description Its heading in the file. */
@@ -5521,6 +5673,31 @@ export interface components {
             /** @description Whether a number that the zone's plan does not show was asked about, and is so. */
             sure?: boolean;
         };
+        /** @description One more look at a patch. */
+        NotedLook: {
+            /** @description Whether its crowns live: green, or white and firm; absent: nobody looked. */
+            alive?: boolean | null;
+            /** @description Whether a handful held that was pulled at; absent: nobody pulled. */
+            holds?: boolean | null;
+            /** @description Made up by the sender, 8 to 80 characters: the same sent twice is written once. */
+            idempotency_key: string;
+        };
+        /** @description A patch that was found, and the first look at it. */
+        NotedPatch: {
+            /** @description Whether its crowns live: green, or white and firm; absent: nobody looked. */
+            alive?: boolean | null;
+            /**
+             * Format: double
+             * @description Its area, m².
+             */
+            area_m2: number;
+            /** @description Whether a handful held that was pulled at; absent: nobody pulled. */
+            holds?: boolean | null;
+            /** @description Made up by the sender, 8 to 80 characters: the same sent twice is written once. */
+            idempotency_key: string;
+            /** @description What people call it: where it lies. */
+            name: string;
+        };
         /** @description What was seen. */
         Observation: {
             /** @enum {string} */
@@ -5642,6 +5819,35 @@ export interface components {
         PasswordChange: {
             current: string;
             password: string;
+        };
+        /**
+         * @description What a look at a patch tells: `holds` – a handful that was pulled at, `alive` – its crowns.
+         * @enum {string}
+         */
+        PatchState: "unjudged" | "alive" | "dead" | "loose";
+        /** @description A patch. */
+        PatchView: {
+            /** Format: double */
+            area_m2: number;
+            /** Format: int64 */
+            id: number;
+            /** @description Whether that was before dead can be told from asleep: look again. */
+            is_early: boolean;
+            /** @description Oldest first. */
+            looks: components["schemas"]["LookView"][];
+            name: string;
+            /** Format: date */
+            noted_on: string;
+            repair?: components["schemas"]["Repair"] | null;
+            /** Format: date */
+            repaired_on?: string | null;
+            /**
+             * Format: date
+             * @description When that was seen.
+             */
+            seen_on?: string | null;
+            sow?: components["schemas"]["Sow"] | null;
+            state: components["schemas"]["PatchState"];
         };
         /** @description What the pattern may be; a candidate with its evidence. */
         Pattern: {
@@ -6257,6 +6463,74 @@ export interface components {
             heard: components["schemas"]["Heard"][];
             meter?: components["schemas"]["MeterId"] | null;
         };
+        /** @description How a waking zone stands. */
+        Recovery: {
+            /**
+             * Format: int32
+             * @description How many of them tell dead from asleep.
+             */
+            judged_after: number;
+            /**
+             * Format: date
+             * @description The first day on which what is still brown is dead; `None`: it is not yet.
+             */
+            judged_from?: string | null;
+            /**
+             * Format: int32
+             * @description Mild days since.
+             */
+            mild_days: number;
+            /**
+             * Format: date
+             * @description The first day on which it was watered as waking turf.
+             */
+            since: string;
+            /** @description What is done when, in its order. */
+            steps: components["schemas"]["RecoveryStepDay"][];
+        };
+        /**
+         * @description Something that is done while a lawn wakes, in their order.
+         * @enum {string}
+         */
+        RecoveryStep: "wet_well" | "rake_mats" | "feed" | "judge";
+        /** @description A step with its day. */
+        RecoveryStepDay: components["schemas"]["RecoveryWhen"] & {
+            /** @description What. */
+            step: components["schemas"]["RecoveryStep"];
+        };
+        /** @description Zones that wake or have patches. */
+        RecoveryView: {
+            /** @description Seed for what is open and dead, by grass. */
+            seed: components["schemas"]["SeedNeeded"][];
+            /**
+             * Format: date
+             * @description The site's day.
+             */
+            today: string;
+            /** @description In the site's order; those that neither wake nor have patches too, to note one. */
+            zones: components["schemas"]["ZoneRecovery"][];
+        };
+        /** @description When a step is. */
+        RecoveryWhen: {
+            /**
+             * Format: date
+             * @description Since when.
+             */
+            on: string;
+            /** @enum {string} */
+            when: "past";
+        } | {
+            /** @enum {string} */
+            when: "now";
+        } | {
+            /**
+             * Format: date
+             * @description The first day on which it can be, where every day until then is mild.
+             */
+            not_before: string;
+            /** @enum {string} */
+            when: "later";
+        };
         /**
          * @description How the zone is watered at present.
          * @enum {string}
@@ -6337,6 +6611,26 @@ export interface components {
         } | {
             /** @enum {string} */
             by: "no_soak";
+        };
+        /** @description What closes a dead patch. */
+        Repair: {
+            /** @description Whether the grass closes it by itself, fed and watered. */
+            closes_itself: boolean;
+            /**
+             * Format: int32
+             * @description Plugs, of a grass without seed.
+             */
+            plugs?: number | null;
+            /**
+             * Format: double
+             * @description Seed, kg; `None`: it is not sown, or closes by itself.
+             */
+            seed_kg?: number | null;
+            /**
+             * Format: double
+             * @description Work, minutes.
+             */
+            work_min: number;
         };
         /**
          * @description Class of repellency, the least first.
@@ -6662,6 +6956,12 @@ export interface components {
             last_month: number;
             /** @description The rates. */
             tiers: components["schemas"]["Tier"][];
+        };
+        /** @description Seed of a grass. */
+        SeedNeeded: {
+            grass: components["schemas"]["Grass"];
+            /** Format: double */
+            kg: number;
         };
         /** @description What was seen so far. */
         Seen: {
@@ -7195,6 +7495,46 @@ export interface components {
             source: components["schemas"]["Source"];
             /** Format: double */
             value: number;
+        };
+        /** @description Whether weeds are sprayed before it is sown. */
+        Sow: {
+            /**
+             * Format: date
+             * @description The first day of sowing after spraying today; the label may ask for more.
+             */
+            from: string;
+            /** @enum {string} */
+            sow: "spray_first";
+        } | {
+            /** @enum {string} */
+            sow: "now";
+        } | {
+            /** @enum {string} */
+            sow: "too_late";
+        } | {
+            /** @enum {string} */
+            sow: "not_known";
+        } | {
+            /** @enum {string} */
+            sow: "no_frost";
+        };
+        /** @description Until when a grass is sown this year. */
+        SowBy: {
+            /** @description How many past autumns it goes by. */
+            autumns: number;
+            /**
+             * Format: date
+             * @description The day.
+             */
+            date: string;
+            /** @enum {string} */
+            sow_by: "day";
+        } | {
+            /** @enum {string} */
+            sow_by: "no_frost";
+        } | {
+            /** @enum {string} */
+            sow_by: "not_known";
         };
         /** @description A sprinkler kind of the catalogue. */
         SprinklerEntry: {
@@ -8783,6 +9123,22 @@ export interface components {
             /** @description The zone's identifier. */
             zone: string;
         };
+        /** @description How a zone recovers. */
+        ZoneRecovery: {
+            grass: components["schemas"]["Grass"];
+            name: string;
+            /** @description Open ones first, then as they were noted. */
+            patches: components["schemas"]["PatchView"][];
+            recovery?: components["schemas"]["Recovery"] | null;
+            regime: components["schemas"]["Regime"];
+            sow_by?: components["schemas"]["SowBy"] | null;
+            /**
+             * Format: date
+             * @description The last day of sowing where it comes before dead is told from asleep: what shows no green by then is sown without waiting.
+             */
+            sow_unjudged_by?: string | null;
+            zone: components["schemas"]["ZoneId"];
+        };
         /** @description A zone over a stretch under each school. */
         ZoneSchools: {
             /** @description Its name. */
@@ -8871,6 +9227,7 @@ export interface components {
             name: string;
             now?: components["schemas"]["DormancyDay"] | null;
             proposes?: components["schemas"]["Proposes"] | null;
+            recovery?: components["schemas"]["Recovery"] | null;
             regime: components["schemas"]["Regime"];
             season: components["schemas"]["Season"];
             /**
@@ -15162,6 +15519,693 @@ export interface operations {
             };
         };
     };
+    show_patch_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                look: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The photo */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": number[];
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such photo */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_patch_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                look: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "image/*": number[];
+            };
+        };
+        responses: {
+            /** @description Kept */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such look here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Larger than 8 MB */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not a picture that can be read */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    undo_patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                patch: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Taken back */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such patch here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_at_patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                patch: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NotedLook"];
+            };
+        };
+        responses: {
+            /** @description Noted before */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookKept"];
+                };
+            };
+            /** @description Noted */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookKept"];
+                };
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such patch here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The patch was looked at 200 times */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The key does not hold */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    repair_patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                patch: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Noted */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such patch here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reopen_patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                patch: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Open again */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such patch here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_people: {
         parameters: {
             query?: never;
@@ -16742,6 +17786,100 @@ export interface operations {
             };
             /** @description A day that no record may name, or no day that is over */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_recovery: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The zones that exist today */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecoveryView"];
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -22665,6 +23803,159 @@ export interface operations {
             };
             /** @description The body took too long to come */
             408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A figure does not hold */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    note_patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                zone: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NotedPatch"];
+            };
+        };
+        responses: {
+            /** @description Noted before */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookKept"];
+                };
+            };
+            /** @description Noted */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookKept"];
+                };
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such zone here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The site has 2000 patches on record */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -5,6 +5,8 @@ export type Quantity =
   | "depth"
   | "rate"
   | "area"
+  | "patch"
+  | "seed"
   | "volume"
   | "bucket"
   | "root_depth"
@@ -25,6 +27,7 @@ type Unit = { label: string; factor: number; offset?: number; digits: number };
 const MM_PER_INCH = 25.4;
 const M2_PER_FT2 = 0.3048 * 0.3048;
 const KPA_PER_PSI = 6.894757293;
+const KG_PER_LB = 0.45359237;
 const L_PER_GALLON = 3.785411784;
 
 // factor: how many of the shown unit make one stored (SI) unit.
@@ -32,6 +35,8 @@ const UNITS: Record<Quantity, Record<System, Unit>> = {
   depth: { metric: { label: "mm", factor: 1, digits: 1 }, us: { label: "in", factor: 1 / MM_PER_INCH, digits: 2 } },
   rate: { metric: { label: "mm/h", factor: 1, digits: 1 }, us: { label: "in/h", factor: 1 / MM_PER_INCH, digits: 2 } },
   area: { metric: { label: "m²", factor: 1, digits: 0 }, us: { label: "ft²", factor: 1 / M2_PER_FT2, digits: 0 } },
+  patch: { metric: { label: "m²", factor: 1, digits: 1 }, us: { label: "ft²", factor: 1 / M2_PER_FT2, digits: 0 } },
+  seed: { metric: { label: "kg", factor: 1, digits: 2 }, us: { label: "lb", factor: 1 / KG_PER_LB, digits: 2 } },
   volume: {
     metric: { label: "m³", factor: 0.001, digits: 1 },
     us: { label: "gal", factor: 1 / L_PER_GALLON, digits: 0 },

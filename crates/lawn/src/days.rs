@@ -44,6 +44,15 @@ pub fn check(field: &str, day: Date, last: Date) -> Result<(), Invalid> {
     }
 }
 
+/// The same day of another year; of 29 February the 28th.
+#[must_use]
+pub fn in_year(day: Date, year: i16) -> Option<Date> {
+    day.with().year(year).build().ok().or_else(|| {
+        let day = day.with().day(28).year(year);
+        day.build().ok()
+    })
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

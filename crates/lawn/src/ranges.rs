@@ -91,6 +91,8 @@ pub const METER_PULSE: Range = Range::new("pulse_l", "L", 0.01, 1000.0);
 pub const METER_MULTIPLIER: Range = Range::new("multiplier", "", 0.001, 1000.0);
 /// Area of a zone.
 pub const AREA: Range = Range::new("area_m2", "m²", 0.5, 1_000_000.0);
+/// Area of a patch that a drought left.
+pub const PATCH: Range = Range::new("patch_m2", "m²", 0.01, 100_000.0);
 /// Slope of a zone.
 pub const SLOPE: Range = Range::new("slope_pct", "%", 0.0, 100.0);
 /// Precipitation rate.
@@ -275,6 +277,7 @@ pub const ALL: &[Range] = &[
     WIND_HEIGHT,
     PRICE,
     AREA,
+    PATCH,
     SLOPE,
     RATE,
     EVENNESS,

@@ -7,6 +7,7 @@
 //! | [`radiation`] | extraterrestrial, solar and net radiation, day length | FAO-56 ch. 3 |
 //! | [`reference_et`] | reference evapotranspiration and its fallbacks | FAO-56 eqs 6 and 52 |
 //! | [`sun`] | sunrise and sunset | NOAA solar equations |
+//! | [`sowing`] | seed: amount, warmth until it stands | common practice |
 //! | [`turf`] | grasses, crop coefficients, growth potential | FAO-56 table 12, University of California |
 //! | [`soil`] | texture classes, storage, intake, surface accumulation | USDA, Irrigation Association |
 //! | [`soil_triangle`] | texture class by sand, silt and clay | USDA Soil Survey Manual |
@@ -40,6 +41,7 @@ pub mod robust;
 pub mod saxton_rawls;
 pub mod soil;
 pub mod soil_triangle;
+pub mod sowing;
 pub mod sprinkler;
 pub mod sun;
 pub mod turf;

@@ -7,6 +7,7 @@ use jiff::civil::{Date, date};
 use serde::Serialize;
 use utoipa::ToSchema;
 
+use crate::days::in_year;
 use crate::engine::replay::{Error, Foresight, replay};
 use crate::quantity::Volume;
 use crate::record::waterings::Ran;
@@ -58,14 +59,6 @@ fn counted(cap: &Cap, today: Date) -> RangeInclusive<Date> {
         Says::Volume { .. } | Says::Cut { .. } => (today.first_of_month(), today.last_of_month()),
     };
     first.max(cap.from)..=cap.to.map_or(last, |to| last.min(to))
-}
-
-/// The same day of another year; of 29 February the 28th.
-fn in_year(day: Date, year: i16) -> Option<Date> {
-    day.with().year(year).build().ok().or_else(|| {
-        let day = day.with().day(28).year(year);
-        day.build().ok()
-    })
 }
 
 /// The days whose runs are needed for a site's caps: those that count, and their base years'.

@@ -180,6 +180,8 @@ pub struct Day {
     pub sleeps: u8,
     /// Days of heat since crowns were last wetted, or since days are read.
     pub spent_days: f64,
+    /// Whether it was mild: warm enough for its grass to grow, and not hot.
+    pub is_mild: bool,
 }
 
 /// How dormant turf stands.
@@ -365,7 +367,8 @@ impl Going<'_> {
         // Turf that cold keeps from growing does not fall asleep.
         let is_dry = used > DRY_SHARE && !then.model.is_cold_dormant(read.weather);
         self.days.push_back((is_dry, read.balance.rain));
-        self.mild = if is_mild(season, read.weather) {
+        let is_mild = is_mild(season, read.weather);
+        self.mild = if is_mild {
             self.mild.saturating_add(1)
         } else {
             0
@@ -406,6 +409,7 @@ impl Going<'_> {
             asleep,
             proposes: waking.map(|by| Proposes::Wake { by }).or(falls_asleep),
             spent_days: self.spent,
+            is_mild,
             sleeps: self.sleeps.1,
         }
     }

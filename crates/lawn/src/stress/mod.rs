@@ -2,5 +2,7 @@
 
 pub mod dormancy;
 pub mod heat;
+pub mod recovery;
+pub mod repair;
 pub mod season;
 pub mod walk;

@@ -5,6 +5,7 @@ pub mod conflict;
 pub mod file;
 pub mod foreign;
 pub mod foreign_guess;
+pub mod frost;
 pub mod ghcn;
 pub mod issued;
 pub mod normals;

@@ -31,6 +31,7 @@ mod quick_test;
 mod rain;
 mod readings;
 mod reconcile;
+mod recovery;
 mod rule_properties;
 mod rules;
 mod runs_files;

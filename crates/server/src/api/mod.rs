@@ -20,6 +20,7 @@ mod meters;
 mod people;
 mod plans;
 mod publications;
+mod recovery;
 mod role;
 mod rules;
 mod runs;
@@ -175,6 +176,14 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(people::revoke)
             .service(history::list)
             .service(history::export_history)
+            .service(recovery::show_recovery)
+            .service(recovery::note_patch)
+            .service(recovery::look_at_patch)
+            .service(recovery::repair_patch)
+            .service(recovery::reopen_patch)
+            .service(recovery::undo_patch)
+            .service(recovery::put_patch_photo)
+            .service(recovery::show_patch_photo)
             .service(stress::share_scarce)
             .service(stress::show_stress)
             .service(stress::turn_regime)

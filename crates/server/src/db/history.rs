@@ -9,6 +9,7 @@ use lawn::measure::hot_spot::HotSpot;
 use lawn::measure::seen::Seen;
 use lawn::record::constraint::Asks;
 use lawn::site::Regime;
+use lawn::stress::repair::State;
 use lawn::view::changes::{Cause, Deed};
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
@@ -148,6 +149,26 @@ pub enum Event {
     },
     SeenUndone {
         zone: String,
+    },
+    PatchNoted {
+        zone: String,
+        patch: String,
+        state: State,
+    },
+    PatchLookedAt {
+        zone: String,
+        patch: String,
+        state: State,
+    },
+    PatchRepaired {
+        zone: String,
+        patch: String,
+        /// Or open again.
+        repaired: bool,
+    },
+    PatchUndone {
+        zone: String,
+        patch: String,
     },
     HeadFaultNoted {
         zone: String,

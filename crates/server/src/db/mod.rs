@@ -15,6 +15,7 @@ pub mod invitations;
 pub mod ledgers;
 pub mod measured;
 pub mod meters;
+pub mod patches;
 pub mod people;
 pub mod plans;
 pub mod programmes;

@@ -31,6 +31,7 @@ mod odd_input;
 mod people;
 mod plans;
 mod publications;
+mod recovery;
 mod rights;
 mod rounds;
 mod run_imports;

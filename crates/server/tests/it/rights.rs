@@ -138,6 +138,27 @@ pub fn table() -> BTreeMap<&'static str, (Asks, Value)> {
             ),
         ),
         ("reopen_head_fault", (Of(Crew), Value::Null)),
+        (
+            "note_patch",
+            (
+                Of(Crew),
+                json!({ "name": "by the drive", "area_m2": 2.0, "idempotency_key": "rights-13" }),
+            ),
+        ),
+        (
+            "look_at_patch",
+            (
+                Of(Crew),
+                json!({ "alive": true, "idempotency_key": "rights-14" }),
+            ),
+        ),
+        ("repair_patch", (Of(Crew), Value::Null)),
+        ("reopen_patch", (Of(Crew), Value::Null)),
+        ("undo_patch", (Of(Crew), Value::Null)),
+        (
+            "put_patch_photo",
+            (Of(Crew), Value::String("GIF89a".to_owned())),
+        ),
         ("take_back_answer", (Of(Crew), Value::Null)),
         (
             "reckon_soil_test",
@@ -393,6 +414,8 @@ async fn every_mutating_operation_is_kept_to_its_role() {
             .replace("{meter}", "1")
             .replace("{reading}", "1")
             .replace("{fault}", "1")
+            .replace("{patch}", "1")
+            .replace("{look}", "1")
             .replace("{date}", "2026-06-10");
         let ask = async |api: &crate::harness::Api| {
             let request = api

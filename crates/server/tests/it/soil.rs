@@ -247,7 +247,7 @@ async fn a_wilt_sign_of_days_ago_makes_the_ledger_anew_from_there() {
 }
 
 /// A small picture in a format.
-fn picture(format: ImageFormat) -> Vec<u8> {
+pub fn picture(format: ImageFormat) -> Vec<u8> {
     let picture = RgbImage::from_fn(40, 30, |x, y| {
         Rgb([
             u8::try_from(x * 6).unwrap(),

@@ -18,6 +18,7 @@ import { jars } from "../soil/kept";
 import { headFaultsQuery, wetChecksQuery } from "../sprinklers/queries";
 import { FAULTS, wetDueWords } from "../sprinklers/words";
 import { stressQuery } from "../stress/queries";
+import { STEPS_OF_RECOVERY, stepWords } from "../stress/recoveryWords";
 import { dueTogether, proposalWords } from "../stress/words";
 import { DayByHand } from "../weather/DayByHand";
 import classes from "./Today.module.css";
@@ -107,6 +108,15 @@ function Needs({ plan, site, view }: Props) {
       key: `${z.zone}-stress`,
       what: `${z.name}: ${letGo ? "it falls asleep" : "it can wake"}`,
       detail: `${proposalWords(z.proposes, stress.data.rules, units)} Decide on Stress.`,
+    });
+  }
+  for (const { zone, name, recovery } of stress.data?.zones ?? []) {
+    const now = recovery?.steps.filter((step) => step.when === "now") ?? [];
+    if (!recovery || now.length === 0) continue;
+    items.push({
+      key: `${zone}-recovery`,
+      what: `${name} wakes`,
+      detail: `${now.map((step) => `${STEPS_OF_RECOVERY[step.step]} ${stepWords(step, recovery, plan.today)}`).join(" ")} Stress, Recovery and repair.`,
     });
   }
   const walks = stress.data?.zones.filter((z) => z.walk_due) ?? [];

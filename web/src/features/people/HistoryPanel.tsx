@@ -8,6 +8,7 @@ import { Failed, Loading } from "../shell/States";
 import classes from "../site/SitePage.module.css";
 import { lookWords } from "../soil/words";
 import { FAULTS } from "../sprinklers/words";
+import { PATCH_STATE } from "../stress/recoveryWords";
 import { historyQuery } from "./queries";
 
 type Event = Schemas["Event"];
@@ -149,6 +150,16 @@ function words(e: Event, units: Units, timeZone: string): string {
       return `saw on ${e.zone}, ${dayMonth(e.date)}: ${lookWords(e, units)}`;
     case "seen_undone":
       return `took back what was seen on ${e.zone}`;
+    case "patch_noted":
+      return `noted a patch of ${e.zone}, ${e.patch}: ${PATCH_STATE[e.state]}`;
+    case "patch_looked_at":
+      return `looked at ${e.patch} of ${e.zone}: ${PATCH_STATE[e.state]}`;
+    case "patch_repaired":
+      return e.repaired
+        ? `said that ${e.patch} of ${e.zone} is repaired`
+        : `said that ${e.patch} of ${e.zone} is open again`;
+    case "patch_undone":
+      return `took back the patch ${e.patch} of ${e.zone}`;
     case "head_fault_noted":
       return `noted head ${e.head} of ${e.zone}: ${FAULTS[e.fault]}`;
     case "head_mended":

@@ -9,6 +9,7 @@ import { catalogueQuery } from "../site/queries";
 import type { Observation } from "../soil/queries";
 import { SPOTS, STOPPED } from "../soil/words";
 import type { ZoneStress } from "./queries";
+import { CrownsChoice, TugChoice } from "./TugAndCrowns";
 
 export type Look = { seen: Observation; with: Observation[]; spot: Schemas["HotSpot"] | null };
 
@@ -85,24 +86,8 @@ export function LookForm({ zone, onLook }: { zone: ZoneStress; onLook: (look: Lo
       />
       {isBrown && (
         <>
-          <Choice
-            label="Tug at the brown grass"
-            options={[
-              { value: "holds", label: "it holds" },
-              { value: "lifts", label: "it comes away" },
-            ]}
-            chosen={holds === undefined ? [] : [holds ? "holds" : "lifts"]}
-            onChoose={(value) => setHolds(value === "holds")}
-          />
-          <Choice
-            label="Its crowns, where blades meet roots"
-            options={[
-              { value: "alive", label: "green, or white and firm" },
-              { value: "dead", label: "brown and brittle" },
-            ]}
-            chosen={alive === undefined ? [] : [alive ? "alive" : "dead"]}
-            onChoose={(value) => setAlive(value === "alive")}
-          />
+          <TugChoice holds={holds} onChoose={setHolds} />
+          <CrownsChoice alive={alive} onChoose={setAlive} />
         </>
       )}
       <Choice

@@ -38,6 +38,10 @@ export function StressPage() {
         <Link to="/site/$site/stress/share" params={{ site }}>
           Too little water: who gets what there is
         </Link>
+        {" · "}
+        <Link to="/site/$site/stress/recovery" params={{ site }}>
+          Recovery and repair
+        </Link>
       </p>
       <HeatAhead site={site} stress={stress.data} />
       <h2 className={classes.ledgers}>Each zone</h2>

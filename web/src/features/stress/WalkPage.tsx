@@ -164,6 +164,11 @@ function Found({ site, outbox, look, today, again }: FoundProps) {
           </p>
         ))}
       </div>
+      {last.noted.means.some((m) => m.means === "dead" || m.means === "look_at_crowns" || m.means === "asleep") && (
+        <Link to="/site/$site/stress/recovery" params={{ site }}>
+          Note the patch, with its area and a photo
+        </Link>
+      )}
       {advice.map((a) => (
         <Text key={a.advice} size="sm">
           {adviceWords(a)}

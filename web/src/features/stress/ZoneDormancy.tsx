@@ -1,16 +1,20 @@
 // One zone in a drought: how it stands, what is proposed, what keeps it alive, and its ledger day by day.
 import { Button, Group, Modal, Stack, Text, TextInput } from "@mantine/core";
+import { Link } from "@tanstack/react-router";
 import { useState } from "react";
+import type { Schemas } from "../../api";
 import { dated, longDay, moment, whenDay } from "../../time";
 import { useUnits } from "../../units";
 import { grassName, isRooted } from "../reasons/words";
 import { useRights } from "../session/rights";
 import { Refused } from "../shell/States";
 import { type Regime, useTurnRegime, type ZoneStress } from "./queries";
+import { STEPS_OF_RECOVERY, stepWords } from "./recoveryWords";
 import classes from "./Stress.module.css";
 import { Strip } from "./Strip";
 import { crownWords, pct, proposalWords, REGIME, type Rules, usedPct, wakingWords } from "./words";
 
+type Recovery = Schemas["Recovery"];
 type Props = { site: string; zone: ZoneStress; rules: Rules; today: string; timeZone: string };
 
 export function ZoneDormancy({ site, zone, rules, today, timeZone }: Props) {
@@ -55,7 +59,7 @@ export function ZoneDormancy({ site, zone, rules, today, timeZone }: Props) {
       <Stack gap="xs">
         {proposes && <div className={classes.proposed}>{proposalWords(proposes, rules, units)}</div>}
         {now ? (
-          <Facts zone={zone} now={now} rules={rules} today={today} />
+          <Facts site={site} zone={zone} now={now} rules={rules} today={today} />
         ) : (
           <Text className="quiet">Its balance has not begun.</Text>
         )}
@@ -76,9 +80,9 @@ export function ZoneDormancy({ site, zone, rules, today, timeZone }: Props) {
 
 const turnOf = (proposes: "let_go" | "wake"): Regime => (proposes === "let_go" ? "dormant" : "recovering");
 
-type FactsProps = { zone: ZoneStress; now: NonNullable<ZoneStress["now"]>; rules: Rules; today: string };
+type FactsProps = { site: string; zone: ZoneStress; now: NonNullable<ZoneStress["now"]>; rules: Rules; today: string };
 
-function Facts({ zone, now, rules, today }: FactsProps) {
+function Facts({ site, zone, now, rules, today }: FactsProps) {
   const units = useUnits();
   const { asleep } = zone;
   return (
@@ -129,6 +133,19 @@ function Facts({ zone, now, rules, today }: FactsProps) {
         <div>
           <dt>While it sleeps</dt>
           <dd>no traffic or play, no mowing unless needed, no weed killer, no quick-release nitrogen</dd>
+        </div>
+      )}
+      {zone.recovery && (
+        <div>
+          <dt>While it wakes</dt>
+          <dd>
+            {zone.recovery.steps
+              .filter((step) => step.when === "now")
+              .map((step) => `${STEPS_OF_RECOVERY[step.step]} ${stepWords(step, zone.recovery as Recovery, today)} `)}
+            <Link to="/site/$site/stress/recovery" params={{ site }}>
+              Every step, and patches
+            </Link>
+          </dd>
         </div>
       )}
       {now.sleeps > 1 && (

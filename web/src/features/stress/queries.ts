@@ -28,6 +28,69 @@ export const scarcityQuery = (site: string, litres: number | undefined) =>
     retry: false,
   });
 
+export type RecoveryView = Schemas["RecoveryView"];
+export type ZoneRecovery = Schemas["ZoneRecovery"];
+export type PatchView = Schemas["PatchView"];
+
+export const recoveryQuery = (site: string) =>
+  queryOptions({
+    queryKey: ["site", site, "recovery"],
+    queryFn: () => unwrap(client.GET("/api/v1/sites/{site}/recovery", { params: { path: { site: Number(site) } } })),
+  });
+
+type Kept = Schemas["LookKept"];
+
+/** A patch and the first look at it, or one more look, with a photo where there is one: the look is kept once however often it is sent. */
+export const useLookAtPatch = (site: string, onDone: () => void) =>
+  useChange(
+    site,
+    async ({ photo, ...look }: PatchLook) => {
+      const kept = await unwrap<Kept>(
+        "patch" in look
+          ? client.POST("/api/v1/sites/{site}/patches/{patch}/looks", {
+              params: { path: { site: Number(site), patch: look.patch } },
+              body: look.body,
+            })
+          : client.POST("/api/v1/sites/{site}/zones/{zone}/patches", {
+              params: { path: { site: Number(site), zone: look.zone } },
+              body: look.body,
+            }),
+      );
+      if (photo) {
+        await unwrap(
+          client.PUT("/api/v1/sites/{site}/patch-looks/{look}/photo", {
+            params: { path: { site: Number(site), look: kept.look } },
+            body: photo as unknown as number[],
+            bodySerializer: (body: unknown) => body,
+            headers: { "Content-Type": "image/jpeg" },
+          }),
+        );
+      }
+      return kept;
+    },
+    onDone,
+  );
+
+export type PatchLook = { photo: Blob | undefined } & (
+  | { patch: number; body: Schemas["NotedLook"] }
+  | { zone: number; body: Schemas["NotedPatch"] }
+);
+
+export const patchPhoto = (site: string, look: number) => `/api/v1/sites/${site}/patch-looks/${look}/photo`;
+
+/** Whether a patch is repaired, or was noted by mistake. */
+export const useSayOfPatch = (site: string, onDone: () => void) =>
+  useChange(
+    site,
+    ({ patch, says }: { patch: number; says: "repaired" | "open" | "mistaken" }) => {
+      const params = { params: { path: { site: Number(site), patch } } };
+      if (says === "repaired") return unwrap(client.PUT("/api/v1/sites/{site}/patches/{patch}/repaired", params));
+      if (says === "open") return unwrap(client.DELETE("/api/v1/sites/{site}/patches/{patch}/repaired", params));
+      return unwrap(client.DELETE("/api/v1/sites/{site}/patches/{patch}", params));
+    },
+    onDone,
+  );
+
 export const useTurnRegime = (site: string, onDone: () => void) =>
   useChange(
     site,

@@ -7,6 +7,7 @@ use lawn::quantity::Depth;
 use lawn::site::{CrownWatering, HotEdge, Regime};
 use lawn::stress::dormancy::{Asleep, Day, Proposes, RULES, Rules, this_morning};
 use lawn::stress::heat::{self, ByHand, Cooling, Deed, HeatDay};
+use lawn::stress::recovery::{Recovery, recovery};
 use lawn::stress::walk::{self, Due};
 use science::turf::{Grass, Season};
 use serde::Serialize;
@@ -51,6 +52,8 @@ pub(in crate::api) struct ZoneStress {
     crown_watering: CrownWatering,
     /// Of dormant turf, this morning: until when it lives, and how near it is to waking.
     asleep: Option<Asleep>,
+    /// Of waking turf: what is done when.
+    recovery: Option<Recovery>,
     /// The last days, the newest last.
     days: Vec<Day>,
     /// The regimes that people changed, the newest first.
@@ -118,6 +121,8 @@ pub(in crate::api) async fn show_stress(
     let zones = there.filter_map(|kept| {
         let id = ZoneId(kept.id.parse().ok()?);
         let mut days = ledgers.remove(&id).unwrap_or_default();
+        let recovery =
+            recovery(&days, kept.regime, today).filter(|_| kept.regime == Regime::Recovering);
         days.drain(..days.len().saturating_sub(SHOWN_DAYS));
         let now = days.last().copied();
         let since = kept.holds_since("regime", today);
@@ -158,6 +163,7 @@ pub(in crate::api) async fn show_stress(
             proposes: now.and_then(|last| last.proposes_beside(zone.regime)),
             now,
             crown_watering: zone.crown_watering,
+            recovery,
             days,
             changes: own.map(RegimeChange::from).collect(),
         })

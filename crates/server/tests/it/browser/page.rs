@@ -6,11 +6,13 @@ use std::time::{Duration, Instant};
 
 use fantoccini::elements::Element;
 use fantoccini::{Client, Locator};
+use image::ImageFormat;
 use serde_json::{Value, json};
 use tokio::sync::SemaphorePermit;
 
 use super::driver::{self, Screen};
 use crate::harness::{App, PASSWORD};
+use crate::soil::picture;
 
 pub struct Page {
     pub client: Client,
@@ -248,6 +250,16 @@ impl Page {
             .send_keys(file.to_str().unwrap())
             .await
             .unwrap();
+    }
+
+    /// Takes a photo, in the one place on the page that asks for one.
+    pub async fn photo(&self, name: &str) {
+        let file = std::env::temp_dir().join(format!("{name}-{}.png", std::process::id()));
+        std::fs::write(&file, picture(ImageFormat::Png)).unwrap();
+        let inputs = Locator::XPath("//input[@type='file']");
+        let input = self.client.find(inputs).await.unwrap();
+        input.send_keys(file.to_str().unwrap()).await.unwrap();
+        self.see("A photo goes with it.").await;
     }
 
     /// From a list of zones to the form of one.

@@ -3,6 +3,7 @@
 use super::Screen;
 use super::page::with_page;
 use crate::harness::{App, EMAIL};
+use crate::recovery::{LET_GO, until_judged, until_waking};
 use crate::stress::falling_asleep;
 use crate::walks::heat_wave;
 
@@ -232,6 +233,122 @@ async fn in_extreme_heat_cooling_is_told_and_hot_edges_are_set_on_site() {
         page.see("is saved and planned.").await;
         page.press("Stress").await;
         page.see("Library lawn, along paving or a wall").await;
+        page
+    })
+    .await;
+}
+
+#[tokio::test]
+async fn zones_that_were_let_go_recover_in_autumn_and_what_died_is_on_the_repair_list() {
+    let app = App::own_demo().await;
+    let api = app.sign_in(EMAIL).await;
+    app.member("viewer@meadow.example", "/sites/1", "viewer")
+        .await;
+    with_page(&app, Screen::Desk, "let-go-for-summer", |page| async move {
+        page.sign_in(EMAIL).await;
+        page.press("Stress").await;
+        page.press("Recovery and repair").await;
+        page.see("No zone wakes from a drought, and no patch is noted.")
+            .await;
+        page.is_accessible("recovery of nothing").await;
+        page.press("Stress").await;
+        for zone in ["Pavilion front", "East bank", "Library lawn"] {
+            page.press(&format!("Let it go, {zone}")).await;
+            page.press("Let it go from today").await;
+            page.gone("//*[@role='dialog']").await;
+        }
+        page.press("Week").await;
+        page.see("let go: keep feet, mower, weed killer and quick nitrogen off")
+            .await;
+        // What stays brown is noted while it sleeps, with a photo.
+        page.open("/site/1/stress/recovery").await;
+        page.press("Note a patch").await;
+        page.press("Note it").await;
+        page.see("Say where it is.").await;
+        page.see("Fill this in.").await;
+        page.fill("Where it is", "by the drive").await;
+        page.fill("Its area, m²", "90000").await;
+        page.press("Note it").await;
+        page.see("open patches are larger together than the zone")
+            .await;
+        page.fill("Its area, m²", "12.5").await;
+        page.press("it comes away").await;
+        page.photo("then").await;
+        page.is_accessible("a patch is noted").await;
+        page.press("Note it").await;
+        page.see("too early to be sure, look again").await;
+        page
+    })
+    .await;
+    let woken = until_waking(&api).await;
+    with_page(&app, Screen::Desk, "wakes", |page| async move {
+        page.sign_in(EMAIL).await;
+        page.see("Pavilion front: it can wake").await;
+        page.press("Stress").await;
+        for zone in ["Pavilion front", "East bank", "Library lawn"] {
+            page.press(&format!("Wake it, {zone}")).await;
+            page.press("Wake it from today").await;
+            page.gone("//*[@role='dialog']").await;
+        }
+        page.see("3 zones wake.").await;
+        page.press("Morning").await;
+        page.see("Wet it through to the roots. Now: the plan waters it as turf again.")
+            .await;
+        page.press("Stress").await;
+        page.press("Recovery and repair").await;
+        page.see("after 21 mild days, of which there were 0").await;
+        page.is_accessible("recovery").await;
+        page
+    })
+    .await;
+    let view = until_judged(&api, LET_GO[0]).await;
+    assert!(view["today"].as_str().unwrap() > woken.as_str());
+    with_page(&app, Screen::Desk, "judged", |page| async move {
+        page.sign_in(EMAIL).await;
+        page.see("Tell dead from asleep.").await;
+        page.press("Stress").await;
+        page.press("Recovery and repair").await;
+        page.press("Look again, by the drive, Pavilion front").await;
+        page.press("it comes away").await;
+        page.press("brown and brittle").await;
+        page.photo("now").await;
+        page.press("Note it").await;
+        page.gone("//*[@role='dialog']").await;
+        page.find("//figcaption[starts-with(., 'Then: 18 June')]")
+            .await;
+        page.find("//figcaption[starts-with(., 'Now: ')]").await;
+        page.press("Note a patch").await;
+        page.choose("Zone", "Library lawn").await;
+        page.fill("Where it is", "under the window").await;
+        page.fill("Its area, m²", "0.8").await;
+        page.press("brown and brittle").await;
+        page.press("Note it").await;
+        page.gone("//*[@role='dialog']").await;
+        // 40 g/m² of fescue; bluegrass closes a small gap by itself.
+        page.see("0.50 kg of seed").await;
+        page.see("closes by itself: feed and water it").await;
+        page.see("seed: 0.50 kg of tall fescue").await;
+        page.see("sow now, until").await;
+        page.is_accessible("the repair list").await;
+        page.press("Repaired, by the drive, Pavilion front").await;
+        page.see("Repaired on").await;
+        page.press("Stress").await;
+        page.press("It is green again, East bank").await;
+        page.press("Keep it green from today").await;
+        page.gone("//*[@role='dialog']").await;
+        page
+    })
+    .await;
+    with_page(&app, Screen::Phone, "repair-viewer", |page| async move {
+        page.sign_in("viewer@meadow.example").await;
+        page.press("Stress").await;
+        page.press("Recovery and repair").await;
+        page.see("closes by itself: feed and water it").await;
+        page.gone("//button[. = 'Note a patch']").await;
+        page.gone("//button[starts-with(@aria-label, 'Open again')]")
+            .await;
+        page.fits("recovery").await;
+        page.is_accessible("recovery on the phone").await;
         page
     })
     .await;

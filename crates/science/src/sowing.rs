@@ -1,0 +1,110 @@
+//! Turf from seed: how much of it, how warm it must be until it stands, and which grasses close a gap by themselves.
+//!
+//! Warmth is thermal time, Σ max(0, (Tmax + Tmin)/2 − base): the middle of the trade's ranges of days at a mean of 15 °C for cool-season grasses and of 25 °C for
+//! warm-season ones (common practice, no source). Amounts of seed are the middle of what extension services print for new lawns, from memory of them.
+
+use crate::turf::{Grass, Season};
+
+/// Seed of a grass.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Seed {
+    /// For bare ground, g/m².
+    pub rate_g_m2: f64,
+    /// Air temperature that counts nothing, °C.
+    pub base_c: f64,
+    /// Thermal time from sowing until it is up, °C·d.
+    pub up_c_d: f64,
+    /// Thermal time from sowing to the first mowing, °C·d.
+    pub mown_c_d: f64,
+}
+
+impl Seed {
+    /// What a day counts towards it, °C·d.
+    ///
+    /// # Example
+    /// ```
+    /// use science::turf::Grass;
+    /// let fescue = Grass::TallFescue.seed().unwrap();
+    /// assert_eq!(fescue.warmth(9.0, 21.0), 10.0);
+    /// assert_eq!(fescue.warmth(-4.0, 6.0), 0.0);
+    /// ```
+    #[must_use]
+    pub fn warmth(&self, tmin_c: f64, tmax_c: f64) -> f64 {
+        (f64::midpoint(tmin_c, tmax_c) - self.base_c).max(0.0)
+    }
+}
+
+impl Grass {
+    /// Its seed; `None`: it is planted as plugs, sprigs or sod.
+    #[must_use]
+    pub fn seed(self) -> Option<Seed> {
+        // Amount g/m², thermal time until it is up.
+        let (rate_g_m2, up_c_d) = match self {
+            Self::KentuckyBluegrass => (15.0, 220.0),
+            Self::PerennialRyegrass => (35.0, 75.0),
+            Self::TallFescue => (40.0, 105.0),
+            Self::FineFescue => (20.0, 105.0),
+            Self::CreepingBentgrass => (5.0, 105.0),
+            Self::CommonBermudagrass => (7.5, 210.0),
+            Self::Zoysiagrass => (10.0, 260.0),
+            Self::Centipedegrass => (2.5, 315.0),
+            Self::Bahiagrass => (40.0, 315.0),
+            Self::Buffalograss => (12.0, 210.0),
+            Self::Kikuyugrass | Self::SeashorePaspalum => (5.0, 210.0),
+            Self::HybridBermudagrass | Self::StAugustinegrass => return None,
+        };
+        let (base_c, to_mowing) = match self.profile().season {
+            Season::Cool => (5.0, 250.0),
+            Season::Warm => (10.0, 375.0),
+        };
+        Some(Seed {
+            rate_g_m2,
+            base_c,
+            up_c_d,
+            mown_c_d: up_c_d + to_mowing,
+        })
+    }
+
+    /// Whether it closes gaps by rhizomes or stolons; others grow in bunches and must be sown again.
+    #[must_use]
+    pub const fn spreads(self) -> bool {
+        !matches!(
+            self,
+            Self::PerennialRyegrass | Self::TallFescue | Self::FineFescue
+        )
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// The trade's days until it is up, at the season's mean temperature (common practice, no source).
+    #[test]
+    fn seed_is_up_within_the_days_that_practitioners_name() {
+        for (grass, days) in [
+            (Grass::PerennialRyegrass, 5.0..=10.0),
+            (Grass::TallFescue, 7.0..=14.0),
+            (Grass::FineFescue, 7.0..=14.0),
+            (Grass::KentuckyBluegrass, 14.0..=30.0),
+            (Grass::CommonBermudagrass, 7.0..=21.0),
+            (Grass::Zoysiagrass, 14.0..=21.0),
+            (Grass::Centipedegrass, 14.0..=28.0),
+        ] {
+            let seed = grass.seed().unwrap();
+            let mean = match grass.profile().season {
+                Season::Cool => 15.0,
+                Season::Warm => 25.0,
+            };
+            let takes = seed.up_c_d / seed.warmth(mean - 6.0, mean + 6.0);
+            assert!(days.contains(&takes), "{grass:?}: {takes}");
+        }
+    }
+
+    #[test]
+    fn bunch_grasses_have_seed_to_close_their_gaps_with() {
+        for grass in Grass::ALL {
+            assert!(grass.spreads() || grass.seed().is_some(), "{grass:?}");
+        }
+    }
+}
