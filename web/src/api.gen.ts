@@ -364,6 +364,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/decision": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What keeping each zone green, or letting it go, would have come to in each past summer of the record from today on, under the rules as they are. One JSON
+         *     value a line: progress, then the decision's figures. Nothing is changed.
+         */
+        get: operations["show_decision"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/device-tokens": {
         parameters: {
             query?: never;
@@ -1888,7 +1908,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Lets a zone go, wakes it or keeps it green from a day on, and replans; days before keep theirs. Where the ledger proposes the same, it is kept as the reason. */
+        /**
+         * Lets a zone go, wakes it or keeps it green from a day on, and replans; days before keep theirs. Where the ledger proposes the same, it is kept as the reason.
+         *     Said of a zone that is green, it is kept so: for the summer nothing else is proposed.
+         */
         put: operations["turn_regime"];
         post?: never;
         delete?: never;
@@ -3091,6 +3114,68 @@ export interface components {
          * @enum {string}
          */
         DayPattern: "weekdays" | "odd_even" | "every_nth";
+        /** @description What a zone comes to, kept green or let go. */
+        DecideZone: {
+            /**
+             * Format: double
+             * @description Its area, m².
+             */
+            area_m2: number;
+            brown_in_days?: components["schemas"]["Spread_u32"] | null;
+            crowns_l?: components["schemas"]["Spread_f64"] | null;
+            green_dry_days?: components["schemas"]["Spread_u32"] | null;
+            green_l?: components["schemas"]["Spread_f64"] | null;
+            /** @description Summers in which heat outlasts it although its crowns are watered. */
+            lost_with_crowns: number;
+            /** @description Its name. */
+            name: string;
+            /** @description How it is watered now. */
+            regime: components["schemas"]["Regime"];
+            /** @description What it takes to make it anew where it is lost. */
+            repair: components["schemas"]["Repair"];
+            /** @description Whether its grass closes small gaps by itself. */
+            spreads: boolean;
+            survives_days?: components["schemas"]["Spread_u32"] | null;
+            wakes?: components["schemas"]["Spread_String"] | null;
+            /** @description The zone's identifier. */
+            zone: string;
+        };
+        /** @description What each zone comes to. */
+        Decision: {
+            /**
+             * Format: date
+             * @description The day from which it is reckoned.
+             */
+            from: string;
+            /**
+             * Format: double
+             * @description The next water's price, per m³.
+             */
+            price_per_m3?: number | null;
+            /** @description The past summers of the record, by the year in which each began. */
+            summers: number[];
+            /**
+             * Format: date
+             * @description The last day that is looked at.
+             */
+            to: string;
+            /** @description Zones of rooted turf, in the site's order. */
+            zones: components["schemas"]["DecideZone"][];
+        };
+        /** @description A line of the answer: how far it is, then what was found. */
+        DecisionLine: {
+            done: number;
+            /** @enum {string} */
+            line: "progress";
+            of: number;
+        } | {
+            decision: components["schemas"]["Decision"];
+            /** @enum {string} */
+            line: "found";
+        } | {
+            /** @enum {string} */
+            line: "failed";
+        };
         /**
          * @description Where the depletion fraction comes from when the manager sets none.
          * @enum {string}
@@ -7536,6 +7621,36 @@ export interface components {
             /** @enum {string} */
             sow_by: "not_known";
         };
+        /** @description A figure over past summers. */
+        Spread_String: {
+            high: string;
+            low: string;
+            middle: string;
+            /** @description How many summers have such a figure. */
+            summers: number;
+        };
+        /** @description A figure over past summers. */
+        Spread_f64: {
+            /** Format: double */
+            high: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            middle: number;
+            /** @description How many summers have such a figure. */
+            summers: number;
+        };
+        /** @description A figure over past summers. */
+        Spread_u32: {
+            /** Format: int32 */
+            high: number;
+            /** Format: int32 */
+            low: number;
+            /** Format: int32 */
+            middle: number;
+            /** @description How many summers have such a figure. */
+            summers: number;
+        };
         /** @description A sprinkler kind of the catalogue. */
         SprinklerEntry: {
             /** @description Whether a person carries the water. */
@@ -9224,6 +9339,11 @@ export interface components {
             heat: components["schemas"]["HeatDay"][];
             /** @description Areas of it that dry out first. */
             hot_edges: components["schemas"]["HotEdge"][];
+            /**
+             * Format: date
+             * @description Until when nothing is proposed, since somebody chose to keep it green.
+             */
+            kept_green_until?: string | null;
             name: string;
             now?: components["schemas"]["DormancyDay"] | null;
             proposes?: components["schemas"]["Proposes"] | null;
@@ -11954,6 +12074,100 @@ export interface operations {
             };
             /** @description A day that no record may name, or no day that is over */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_decision: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Progress and figures, one a line */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/jsonl": components["schemas"]["DecisionLine"];
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };

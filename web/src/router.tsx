@@ -37,6 +37,7 @@ const view = {
   schools: lazyRouteComponent(() => import("./features/schools/SchoolsPage"), "SchoolsPage"),
   stress: lazyRouteComponent(() => import("./features/stress/StressPage"), "StressPage"),
   share: lazyRouteComponent(() => import("./features/stress/SharePage"), "SharePage"),
+  decide: lazyRouteComponent(() => import("./features/stress/DecidePage"), "DecidePage"),
   recovery: lazyRouteComponent(() => import("./features/stress/RecoveryPage"), "RecoveryPage"),
   walk: lazyRouteComponent(() => import("./features/stress/WalkPage"), "WalkPage"),
   settings: lazyRouteComponent(() => import("./features/site/SitePage"), "SitePage"),
@@ -131,6 +132,7 @@ const week = createRoute({ getParentRoute: () => site, path: "/week", loader: as
 const runs = createRoute({ getParentRoute: () => site, path: "/runs", component: view.runs });
 const stress = createRoute({ getParentRoute: () => site, path: "/stress", component: view.stress });
 const share = createRoute({ getParentRoute: () => site, path: "/stress/share", component: view.share });
+const decide = createRoute({ getParentRoute: () => site, path: "/stress/decide", component: view.decide });
 const recovery = createRoute({ getParentRoute: () => site, path: "/stress/recovery", component: view.recovery });
 const walk = createRoute({ getParentRoute: () => site, path: "/stress/walk", component: view.walk });
 const schools = createRoute({ getParentRoute: () => site, path: "/schools", component: view.schools });
@@ -190,6 +192,7 @@ export const router = createRouter({
       stress,
       share,
       walk,
+      decide,
       recovery,
       book,
       bookDays,

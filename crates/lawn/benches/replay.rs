@@ -16,6 +16,7 @@ use lawn::measure::outline::Point;
 use lawn::measure::result::{Tested, of_cans};
 use lawn::quantity::Volume;
 use lawn::site::{Zone, calendar};
+use lawn::stress::decide::decide;
 use lawn::view::plan::{Known, Past, plan_week};
 use lawn::view::scarcity::scarcity;
 use lawn::weather::outlook::{Climatology, Outlook};
@@ -35,6 +36,33 @@ fn record(site: &lawn::site::SiteDocument) -> Vec<DailyWeather> {
                 tmin_c: Some(9.0 + 8.0 * summer),
                 tmax_c: Some(22.0 + 9.0 * summer),
                 rain_mm: Some(if i % 6 == 0 {
+                    f64::from(i % 17) * 1.5
+                } else {
+                    0.0
+                }),
+                ..WeatherDay::default()
+            })
+        })
+        .collect();
+    weather::series(&weather::place(&site.site), &days, Gaps::Refuse).unwrap_or_default()
+}
+
+/// Thirty-one years, a wet day in six until June, one in twenty after it.
+fn past_summers(site: &lawn::site::SiteDocument) -> Vec<DailyWeather> {
+    let days: Vec<WeatherDay> = (0..31 * 365i32)
+        .filter_map(|i| {
+            let day_of_year = i % 365;
+            let summer = (f64::from(day_of_year - 91) / 365.0 * std::f64::consts::TAU).sin();
+            let every = if (180..260).contains(&day_of_year) {
+                20
+            } else {
+                6
+            };
+            Some(WeatherDay {
+                date: date(1995, 1, 1).checked_add(i.days()).ok()?,
+                tmin_c: Some(9.0 + 8.0 * summer),
+                tmax_c: Some(22.0 + 9.0 * summer),
+                rain_mm: Some(if i % every == 0 {
                     f64::from(i % 17) * 1.5
                 } else {
                     0.0
@@ -67,6 +95,17 @@ fn benches(c: &mut Criterion) {
             });
         });
     }
+    let summers = past_summers(&site);
+    let used = std::collections::BTreeMap::new();
+    let mut group = c.benchmark_group("decide");
+    group.sample_size(10);
+    group.bench_function("thirty_summers_eight_zones", |b| {
+        b.iter(|| {
+            decide(black_box(&site), &summers, begin_date(), &used, |_, _| ())
+                .map(|found| found.summers.len())
+        });
+    });
+    group.finish();
     c.bench_function("plan_week_eight_zones", |b| {
         b.iter(|| {
             plan_week(&Known::of_record(

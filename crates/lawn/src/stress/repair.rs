@@ -89,7 +89,7 @@ pub enum Sow {
 }
 
 /// What closes a dead patch.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize, ToSchema)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct Repair {
     /// Whether the grass closes it by itself, fed and watered.
     pub closes_itself: bool,

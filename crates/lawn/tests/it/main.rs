@@ -11,6 +11,7 @@ mod caps;
 mod changes;
 mod corner_cases;
 mod corrections;
+mod decide;
 mod document;
 mod dormancy;
 mod drafts;

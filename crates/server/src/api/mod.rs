@@ -184,6 +184,7 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(recovery::undo_patch)
             .service(recovery::put_patch_photo)
             .service(recovery::show_patch_photo)
+            .service(stress::show_decision)
             .service(stress::share_scarce)
             .service(stress::show_stress)
             .service(stress::turn_regime)

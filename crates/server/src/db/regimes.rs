@@ -88,3 +88,10 @@ pub async fn of_site(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<Vec<
     });
     row.collect()
 }
+
+/// The changes of a zone among those of its site, with their first days.
+#[must_use]
+pub fn of_zone(changes: &[ChangeRow], zone: ZoneId) -> Vec<(Regime, Date)> {
+    let own = changes.iter().filter(|change| change.zone == zone);
+    own.map(|change| (change.regime, change.from)).collect()
+}

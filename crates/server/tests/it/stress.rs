@@ -175,3 +175,63 @@ async fn sleep_is_proposed_and_taken_with_its_figures() {
     assert_eq!(zone["since"], "2026-06-01");
     assert!(used(&zone) < before, "{before}: {zone}");
 }
+
+/// The last line of the decision, and how many lines of progress came before it.
+async fn decision(api: &Api) -> (Value, usize) {
+    let text = api.text("/sites/1/decision").await;
+    let lines: Vec<Value> = text
+        .lines()
+        .map(|line| serde_json::from_str(line).unwrap())
+        .collect();
+    let last = lines.last().unwrap().clone();
+    let progress = lines.iter().filter(|line| line["line"] == "progress");
+    (last, progress.count())
+}
+
+#[tokio::test]
+async fn past_summers_are_reckoned_with_progress_and_a_choice_to_keep_green_is_kept() {
+    let (app, api, proposed) = falling_asleep().await;
+    assert_eq!(proposed["proposes"], "let_go");
+    let (found, progress) = decision(&api).await;
+    let decision = &found["decision"];
+    let summers = decision["summers"].as_array().unwrap();
+    assert_eq!((&found["line"], progress), (&json!("found"), summers.len()));
+    assert!(!summers.is_empty());
+    let zones = decision["zones"].as_array().unwrap();
+    assert_eq!(zones.len(), 7, "not new seed");
+    // Nobody may water here: green takes nothing, and ends dry.
+    let own = zones.iter().find(|z| z["zone"] == "2").unwrap();
+    assert_eq!(own["green_l"]["high"], 0.0);
+    assert!(own["green_dry_days"]["middle"].as_u64().unwrap() > 10);
+
+    // Kept green it is not asked again, until somebody lets it go.
+    let keep = json!({ "regime": "established", "note": "for the wedding" });
+    let early = json!({ "regime": "established", "from": "2026-06-01" });
+    let said = expect(turn(&api, early).await, StatusCode::UNPROCESSABLE_ENTITY).await;
+    assert_eq!(said["field"], "from");
+    let kept = turn(&api, keep.clone()).await;
+    assert_eq!(kept.status(), StatusCode::NO_CONTENT);
+    expect(turn(&api, keep.clone()).await, StatusCode::CONFLICT).await;
+    let zone = shown(&api).await;
+    let today = api.json("/sites/1").await["today"].clone();
+    assert_eq!(
+        (&zone["proposes"], &zone["kept_green_until"]),
+        (&Value::Null, &json!(later(today.as_str().unwrap(), 120)))
+    );
+    assert_eq!(zone["changes"][0]["note"], "for the wedding");
+    assert_eq!(zone["since"], Value::Null, "it was green before");
+    step(&api, "/sites/1", 1).await;
+    assert_eq!(shown(&api).await["proposes"], Value::Null);
+    let gone = turn(&api, json!({ "regime": "dormant" })).await;
+    assert_eq!(gone.status(), StatusCode::NO_CONTENT);
+    assert_eq!(shown(&api).await["kept_green_until"], Value::Null);
+
+    // A site without a past summer says so.
+    let owner = app.account("dry@meadow.example").await;
+    let other = app.sign_in("dry@meadow.example").await;
+    let site = app.dry_zone(owner, &other).await;
+    let text = other.text(&format!("{site}/decision")).await;
+    let found: Value = serde_json::from_str(text.trim()).unwrap();
+    assert_eq!(found["decision"]["summers"], json!([]));
+    assert_eq!(found["decision"]["zones"][0]["green_l"], Value::Null);
+}

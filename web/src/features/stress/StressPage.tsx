@@ -35,6 +35,10 @@ export function StressPage() {
         Decide and keep to it: turf that goes in and out of sleep wears out its reserves. Nothing changes by itself.
       </Text>
       <p>
+        <Link to="/site/$site/stress/decide" params={{ site }}>
+          Keep green, or let go?
+        </Link>
+        {" · "}
         <Link to="/site/$site/stress/share" params={{ site }}>
           Too little water: who gets what there is
         </Link>

@@ -1,17 +1,17 @@
 // One zone in a drought: how it stands, what is proposed, what keeps it alive, and its ledger day by day.
-import { Button, Group, Modal, Stack, Text, TextInput } from "@mantine/core";
+import { Button, Group, Modal, Stack, Text } from "@mantine/core";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import type { Schemas } from "../../api";
-import { dated, longDay, moment, whenDay } from "../../time";
+import { dated, dayMonth, longDay, moment, whenDay } from "../../time";
 import { useUnits } from "../../units";
 import { grassName, isRooted } from "../reasons/words";
 import { useRights } from "../session/rights";
-import { Refused } from "../shell/States";
-import { type Regime, useTurnRegime, type ZoneStress } from "./queries";
+import type { Regime, ZoneStress } from "./queries";
 import { STEPS_OF_RECOVERY, stepWords } from "./recoveryWords";
 import classes from "./Stress.module.css";
 import { Strip } from "./Strip";
+import { Turn } from "./Turn";
 import { crownWords, pct, proposalWords, REGIME, type Rules, usedPct, wakingWords } from "./words";
 
 type Recovery = Schemas["Recovery"];
@@ -30,7 +30,10 @@ export function ZoneDormancy({ site, zone, rules, today, timeZone }: Props) {
             { to: "established", label: "It is green again" },
             { to: "dormant", label: "Let it go" },
           ]
-        : [{ to: "dormant", label: "Let it go" }];
+        : [
+            ...(proposes ? [{ to: "established" as const, label: "Keep it green" }] : []),
+            { to: "dormant", label: "Let it go" },
+          ];
   return (
     <li className={classes.zone} aria-label={zone.name}>
       <div>
@@ -40,6 +43,9 @@ export function ZoneDormancy({ site, zone, rules, today, timeZone }: Props) {
           {REGIME[regime]}
           {zone.since ? ` since ${dated(zone.since)}` : ""}
         </div>
+        {zone.kept_green_until && (
+          <div className="quiet">As chosen: not asked again before {dayMonth(zone.kept_green_until)}.</div>
+        )}
         {manage && isRooted(regime) && (
           <Group gap="xs" mt="xs">
             {turns.map(({ to, label }) => (
@@ -157,40 +163,6 @@ function Facts({ site, zone, now, rules, today }: FactsProps) {
         </div>
       )}
     </dl>
-  );
-}
-
-function Turn({ site, zone, to, onDone }: { site: string; zone: ZoneStress; to: Regime; onDone: () => void }) {
-  const turn = useTurnRegime(site, onDone);
-  const [note, setNote] = useState("");
-  const says: Partial<Record<Regime, string>> = {
-    dormant:
-      "It goes brown. Its crowns alone are watered from today on, and it stays so until it cools and rains: three weeks at least.",
-    recovering: "It is watered as turf again from today on, and uses more from day to day for three weeks.",
-    established: "It is watered as green turf from today on.",
-  };
-  const early = to === "recovering" && !zone.proposes;
-  return (
-    <Stack gap="sm">
-      <Text>{says[to]}</Text>
-      {early && (
-        <Text fw={650}>It is early: it has not rained and cooled enough. Turf that is woken into heat wears out.</Text>
-      )}
-      <TextInput
-        label="Why, in your words"
-        maxLength={200}
-        value={note}
-        onChange={(e) => setNote(e.currentTarget.value)}
-      />
-      <Refused error={turn.error} />
-      <Button
-        size="md"
-        loading={turn.isPending}
-        onClick={() => turn.mutate({ zone: zone.zone, regime: to, ...(note.trim() ? { note: note.trim() } : {}) })}
-      >
-        {to === "dormant" ? "Let it go" : to === "recovering" ? "Wake it" : "Keep it green"} from today
-      </Button>
-    </Stack>
   );
 }
 

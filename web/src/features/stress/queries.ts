@@ -1,5 +1,6 @@
-import { keepPreviousData, queryOptions } from "@tanstack/react-query";
-import { client, type Schemas, unwrap } from "../../api";
+import { keepPreviousData, queryOptions, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { ApiFailure, client, type Schemas, unwrap } from "../../api";
 import { useChange } from "../site/useChange";
 
 export type StressView = Schemas["StressView"];
@@ -27,6 +28,53 @@ export const scarcityQuery = (site: string, litres: number | undefined) =>
     placeholderData: keepPreviousData,
     retry: false,
   });
+
+export type Decision = Schemas["Decision"];
+type Line = Schemas["DecisionLine"];
+
+/** What each choice comes to over past summers: the server tells how far it is, line by line, then the figures. */
+export function useDecision(site: string) {
+  const [progress, setProgress] = useState<{ done: number; of: number }>();
+  const found = useQuery({
+    queryKey: ["site", site, "decision"],
+    queryFn: async ({ signal }) => {
+      setProgress(undefined);
+      const { data, error, response } = await client
+        .GET("/api/v1/sites/{site}/decision", {
+          params: { path: { site: Number(site) } },
+          parseAs: "stream",
+          signal,
+        })
+        .catch(() => {
+          throw new ApiFailure("The server does not answer. Check the connection and try again.", 0);
+        });
+      if (error || !data) throw new ApiFailure(`The server answered ${response.status}.`, response.status);
+      for await (const line of lines(data as ReadableStream<Uint8Array>)) {
+        const said = JSON.parse(line) as Line;
+        if (said.line === "progress") setProgress(said);
+        if (said.line === "found") return said.decision;
+        if (said.line === "failed") break;
+      }
+      throw new ApiFailure("The past summers could not be reckoned to their end.", response.status);
+    },
+    staleTime: 60_000,
+    retry: false,
+  });
+  return { decision: found.data, progress, error: found.error, again: () => void found.refetch() };
+}
+
+/** The lines of a body, as they come. */
+async function* lines(body: ReadableStream<Uint8Array>): AsyncGenerator<string> {
+  const reader = body.pipeThrough(new TextDecoderStream() as TransformStream<Uint8Array, string>).getReader();
+  let rest = "";
+  for (;;) {
+    const { done, value } = await reader.read();
+    const parts = (rest + (value ?? "")).split("\n");
+    rest = parts.pop() ?? "";
+    yield* parts.filter((line) => line !== "");
+    if (done) return;
+  }
+}
 
 export type RecoveryView = Schemas["RecoveryView"];
 export type ZoneRecovery = Schemas["ZoneRecovery"];

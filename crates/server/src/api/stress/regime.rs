@@ -2,6 +2,7 @@ use actix_web::web::{Data, Path};
 use actix_web::{HttpResponse, put};
 use jiff::civil::Date;
 use lawn::site::{Invalid, Regime};
+use lawn::stress::decide::kept_green_until;
 use serde::Deserialize;
 use utoipa::ToSchema;
 
@@ -31,6 +32,7 @@ pub(in crate::api) struct RegimeTurn {
 }
 
 /// Lets a zone go, wakes it or keeps it green from a day on, and replans; days before keep theirs. Where the ledger proposes the same, it is kept as the reason.
+/// Said of a zone that is green, it is kept so: for the summer nothing else is proposed.
 #[utoipa::path(tag = "stress", operation_id = "turn_regime", params(("site" = i64, Path), ("zone" = i64, Path)), request_body = RegimeTurn, responses(
     (status = 204, description = "So it is"),
     (status = 404, description = "No such zone here", body = Problem),
@@ -71,17 +73,33 @@ pub(in crate::api) async fn turn_regime(
         );
         return Err(ApiError::Conflict(message));
     }
-    if row.zone.regime == turn.regime {
+    let is_kept = row.zone.regime == turn.regime && turn.regime == Regime::Established;
+    let kept_until = if is_kept {
+        let changes = regimes::of_site(&mut *tx, access.site).await?;
+        kept_green_until(&regimes::of_zone(&changes, id), today)
+    } else {
+        None
+    };
+    if kept_until.is_some() || (row.zone.regime == turn.regime && !is_kept) {
         let message = format!("{} is so already", row.zone.name);
         return Err(ApiError::Conflict(message));
+    }
+    if is_kept && from != today {
+        let message = "that it is kept green is decided today";
+        return Err(Invalid::new("from", message).into());
     }
     let (document, _) = planning::as_measured(&mut tx, access.site).await?;
     let ledgers = stress::ledgers(&mut tx, access.site, &document, today).await?;
     let last = ledgers.get(&id).and_then(|days| days.last());
     let proposal = last.and_then(|day| day.proposes_beside(row.zone.regime));
     let proposal = proposal.filter(|proposes| proposes.regime() == turn.regime && from == today);
-    let zone = row.zone.in_regime(turn.regime, from)?;
-    zones::update(&mut *tx, id, &zone, from).await?;
+    let zone = if is_kept {
+        row.zone
+    } else {
+        let zone = row.zone.in_regime(turn.regime, from)?;
+        zones::update(&mut *tx, id, &zone, from).await?;
+        zone
+    };
     let change = NewChange {
         zone: id,
         regime: turn.regime,

@@ -5,6 +5,7 @@ use jiff::civil::Date;
 use lawn::engine::history::ZoneHistory;
 use lawn::quantity::Depth;
 use lawn::site::{CrownWatering, HotEdge, Regime};
+use lawn::stress::decide::kept_green_until;
 use lawn::stress::dormancy::{Asleep, Day, Proposes, RULES, Rules, this_morning};
 use lawn::stress::heat::{self, ByHand, Cooling, Deed, HeatDay};
 use lawn::stress::recovery::{Recovery, recovery};
@@ -49,6 +50,8 @@ pub(in crate::api) struct ZoneStress {
     now: Option<Day>,
     /// What is proposed for today and not done yet.
     proposes: Option<Proposes>,
+    /// Until when nothing is proposed, since somebody chose to keep it green.
+    kept_green_until: Option<Date>,
     crown_watering: CrownWatering,
     /// Of dormant turf, this morning: until when it lives, and how near it is to waking.
     asleep: Option<Asleep>,
@@ -127,6 +130,7 @@ pub(in crate::api) async fn show_stress(
         let now = days.last().copied();
         let since = kept.holds_since("regime", today);
         let own = changes.iter().filter(|change| change.zone == id);
+        let kept_green_until = kept_green_until(&regimes::of_zone(&changes, id), today);
         let history = ZoneHistory::new(kept, &document.controller, document.site.latitude);
         let then = history.on(today);
         let zone = &then.zone;
@@ -160,7 +164,10 @@ pub(in crate::api) async fn show_stress(
             hot_edges: zone.hot_edges.clone(),
             heat,
             asleep,
-            proposes: now.and_then(|last| last.proposes_beside(zone.regime)),
+            proposes: now
+                .and_then(|last| last.proposes_beside(zone.regime))
+                .filter(|_| kept_green_until.is_none()),
+            kept_green_until,
             now,
             crown_watering: zone.crown_watering,
             recovery,

@@ -353,3 +353,57 @@ async fn zones_that_were_let_go_recover_in_autumn_and_what_died_is_on_the_repair
     })
     .await;
 }
+
+#[tokio::test]
+async fn a_zone_is_decided_on_by_past_summers_and_kept_green() {
+    let app = App::own_demo().await;
+    app.member("viewer@meadow.example", "/sites/1", "viewer")
+        .await;
+    with_page(&app, Screen::Desk, "decide", |page| async move {
+        page.sign_in(EMAIL).await;
+        page.press("Stress").await;
+        page.press("Keep green, or let go?").await;
+        page.see("By the one past summer on record, 2025").await;
+        page.see("% less water.").await;
+        page.see("Without any water it lives").await;
+        page.is_accessible("decide").await;
+        page.press("Keep it green, Library lawn").await;
+        page.see("not asked again this summer").await;
+        page.fill("Why, in your words", "weddings").await;
+        page.press("Keep it green from today").await;
+        page.gone("//*[@role='dialog']").await;
+        page.see("as chosen: not asked again before 16 October")
+            .await;
+        page.gone("//button[@aria-label='Keep it green, Library lawn']")
+            .await;
+        page.press("Let it go, Library lawn").await;
+        page.see("It was chosen to keep it green.").await;
+        page.press("Close").await;
+        page.press("Stress").await;
+        page.see("As chosen: not asked again before 16 October.")
+            .await;
+        page
+    })
+    .await;
+    let pool = app.pool.clone();
+    with_page(&app, Screen::Phone, "decide-viewer", |page| async move {
+        page.sign_in("viewer@meadow.example").await;
+        page.press("Stress").await;
+        page.press("Keep green, or let go?").await;
+        page.see("% less water.").await;
+        page.gone("//button[starts-with(@aria-label, 'Let it go')]")
+            .await;
+        page.fits("decide").await;
+        page.is_accessible("decide on the phone").await;
+        // Without past summers it says what to do.
+        sqlx::query("DELETE FROM weather_day WHERE date < '2026-01-01'")
+            .execute(&pool)
+            .await
+            .unwrap();
+        page.open("/site/1/stress/decide").await;
+        page.see("no whole past summer").await;
+        page.is_accessible("decide without past summers").await;
+        page
+    })
+    .await;
+}

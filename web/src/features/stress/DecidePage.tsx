@@ -1,0 +1,237 @@
+// Before a drought: keep each zone green, or let it go? By the site's own past summers; one choice, and kept.
+import { Button, Group, Modal, Progress, Text } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
+import { Link, useParams } from "@tanstack/react-router";
+import { useState } from "react";
+import type { Schemas } from "../../api";
+import { amount } from "../../money";
+import { dayMonth, longDay, sentenceCase } from "../../time";
+import { useUnits } from "../../units";
+import { grassName } from "../reasons/words";
+import { useRights } from "../session/rights";
+import { Failed, Loading } from "../shell/States";
+import { siteQuery } from "../site/queries";
+import classes from "./Decide.module.css";
+import { brownWords, dateRange, range, savedShare, survivalWords } from "./decideWords";
+import { type Decision, type Regime, stressQuery, useDecision, type ZoneStress } from "./queries";
+import { closingWords, workWords } from "./recoveryWords";
+import { Turn } from "./Turn";
+import { REGIME } from "./words";
+
+type Choice = Schemas["DecideZone"];
+
+export function DecidePage() {
+  const { site } = useParams({ from: "/site/$site/stress/decide" });
+  const view = useQuery(siteQuery(site));
+  const stress = useQuery(stressQuery(site));
+  const { decision, progress, error, again } = useDecision(site);
+  const failure = view.error ?? stress.error ?? error;
+  if (failure) return <Failed message={failure.message} retry={again} />;
+  if (!view.data || !stress.data) return <Loading what="the past summers" />;
+  return (
+    <main className={classes.page}>
+      <p>
+        <Link to="/site/$site/stress" params={{ site }} activeOptions={{ exact: true }}>
+          Heat and drought
+        </Link>
+      </p>
+      <h1>Keep green, or let go?</h1>
+      {decision ? (
+        <Decide site={site} decision={decision} stress={stress.data.zones} currency={view.data.site.currency} />
+      ) : (
+        <div role="status">
+          <Text>
+            {progress ? `Past summers: ${progress.done} of ${progress.of} are reckoned.` : "Reading the past summers …"}
+          </Text>
+          <Progress
+            value={progress ? (100 * progress.done) / progress.of : 0}
+            aria-label="Past summers"
+            maw={420}
+            my="xs"
+          />
+        </div>
+      )}
+    </main>
+  );
+}
+
+type Currency = string | null | undefined;
+type Props = { site: string; decision: Decision; stress: ZoneStress[]; currency: Currency };
+
+function Decide({ site, decision, stress, currency }: Props) {
+  const units = useUnits();
+  const [turning, setTurning] = useState<{ zone: ZoneStress; to: Regime }>();
+  const { summers, zones } = decision;
+  const first = summers[0];
+  if (first === undefined) {
+    return (
+      <Text>
+        The record has no whole past summer from {dayMonth(decision.from)} on. Import past years of weather (Site,
+        Weather), and what each choice takes is reckoned on them.
+      </Text>
+    );
+  }
+  const total = (of: (zone: Choice) => number | undefined) => zones.reduce((sum, zone) => sum + (of(zone) ?? 0), 0);
+  const most = Math.max(...zones.map((zone) => zone.green_l?.high ?? 0), 1);
+  const money = (litres: number) =>
+    decision.price_per_m3 == null ? "" : `, ${amount((litres / 1000) * decision.price_per_m3, currency)}`;
+  return (
+    <>
+      <Text>
+        {summers.length === 1
+          ? `By the one past summer on record, ${first}`
+          : `By ${summers.length} past summers, ${first} to ${summers[summers.length - 1]}`}
+        , from {longDay(decision.from)} until a zone could wake, {longDay(decision.to)} at the latest. All green takes{" "}
+        <strong>
+          {units.show(
+            "volume",
+            total((z) => z.green_l?.middle),
+          )}
+        </strong>
+        {money(total((z) => z.green_l?.middle))}; all let go{" "}
+        <strong>
+          {units.show(
+            "volume",
+            total((z) => z.crowns_l?.middle),
+          )}
+        </strong>
+        {money(total((z) => z.crowns_l?.middle))}.
+      </Text>
+      <Text className="quiet">
+        Choose once and keep to it: turf that goes in and out of sleep wears out its reserves. Middle summer, with the
+        least and the most{decision.price_per_m3 == null ? "" : "; money by the price of the next water"}.
+      </Text>
+      <ul className={classes.zones}>
+        {zones.map((zone) => {
+          const own = stress.find((z) => String(z.zone) === zone.zone);
+          return (
+            own && (
+              <Zone
+                key={zone.zone}
+                site={site}
+                choice={zone}
+                own={own}
+                summers={summers.length}
+                most={most}
+                money={money}
+                onTurn={(to) => setTurning({ zone: own, to })}
+              />
+            )
+          );
+        })}
+      </ul>
+      <Text className={classes.cautions}>
+        Rules that hold now are kept in every past summer. Rain on record is counted, no forecast. Local watering rules
+        decide who may water at all; keep play and mowers off what sleeps.
+      </Text>
+      <Modal
+        opened={turning !== undefined}
+        onClose={() => setTurning(undefined)}
+        title={turning ? `${turning.zone.name}: ${REGIME[turning.to]}` : ""}
+        closeButtonProps={{ "aria-label": "Close" }}
+      >
+        {turning && <Turn site={site} zone={turning.zone} to={turning.to} onDone={() => setTurning(undefined)} />}
+      </Modal>
+    </>
+  );
+}
+
+type ZoneProps = {
+  site: string;
+  choice: Choice;
+  own: ZoneStress;
+  summers: number;
+  most: number;
+  money: (litres: number) => string;
+  onTurn: (to: Regime) => void;
+};
+
+function Zone({ site, choice, own, summers, most, money, onTurn }: ZoneProps) {
+  const units = useUnits();
+  const { manage } = useRights(site);
+  const { repair } = choice;
+  const volume = (litres: number) => units.figure("volume", litres);
+  const asleep = own.regime === "dormant";
+  const water = (of: Choice["green_l"]) =>
+    of && (
+      <>
+        <p>
+          <strong>{units.show("volume", of.middle)}</strong>
+          {summers > 1 && ` (${range(of, volume)})`}
+          {money(of.middle)}
+        </p>
+        <div className={classes.bar} aria-hidden="true">
+          <span style={{ width: `${(100 * of.middle) / most}%` }} />
+        </div>
+      </>
+    );
+  return (
+    <li className={classes.zone} aria-label={choice.name}>
+      <div>
+        <h2>{choice.name}</h2>
+        <p className="quiet">
+          {sentenceCase(grassName(own.grass))}, {units.show("area", choice.area_m2)}
+        </p>
+        <p>
+          <strong>{sentenceCase(REGIME[own.regime])}</strong>
+          {own.kept_green_until
+            ? `, as chosen: not asked again before ${dayMonth(own.kept_green_until)}`
+            : own.since && asleep
+              ? ` since ${dayMonth(own.since)}`
+              : ""}
+        </p>
+        {manage && (
+          <Group gap="xs" mt="xs">
+            {!asleep && !own.kept_green_until && (
+              <Button
+                size="md"
+                variant="outline"
+                aria-label={`Keep it green, ${choice.name}`}
+                onClick={() => onTurn("established")}
+              >
+                Keep it green
+              </Button>
+            )}
+            {!asleep && (
+              <Button
+                size="md"
+                variant="outline"
+                aria-label={`Let it go, ${choice.name}`}
+                onClick={() => onTurn("dormant")}
+              >
+                Let it go
+              </Button>
+            )}
+          </Group>
+        )}
+      </div>
+      <div>
+        <h3>Kept green</h3>
+        {water(choice.green_l)}
+        {choice.green_dry_days && choice.green_dry_days.middle > 0 && (
+          <p>
+            And yet it ends {choice.green_dry_days.middle} days nearly empty: the allowed hours do not hold what it
+            needs.
+          </p>
+        )}
+      </div>
+      <div>
+        <h3>Let go, its crowns watered</h3>
+        {water(choice.crowns_l)}
+        <p>{savedShare(choice)}</p>
+        <p>{brownWords(choice, summers)}</p>
+        <p>
+          {choice.wakes
+            ? `Could wake ${summers > 1 ? `${dayMonth(choice.wakes.middle)} (${dateRange(choice.wakes)})` : dayMonth(choice.wakes.middle)}${choice.wakes.summers < summers ? `; in ${summers - choice.wakes.summers} of ${summers} summers not in time` : ""}.`
+            : "No rain and mild days came together in time to wake it."}
+        </p>
+        <p>{survivalWords(choice, summers)}</p>
+        <p className="quiet">
+          If it is lost: {closingWords(repair, units)}
+          {repair.work_min > 0 ? `, about ${workWords(repair.work_min)} of work` : ""};{" "}
+          {choice.spreads ? "it closes small gaps by itself" : "its gaps are sown, it does not close them itself"}.
+        </p>
+      </div>
+    </li>
+  );
+}

@@ -1,0 +1,39 @@
+// What each choice comes to, in words. The server reckons.
+import type { Schemas } from "../../api";
+import { dayMonth } from "../../time";
+
+type Choice = Schemas["DecideZone"];
+type Spread<T> = { low: T; middle: T; high: T; summers: number };
+
+/** `38.0 to 51.2`. */
+export const range = (of: Spread<number>, show: (x: number) => string) => `${show(of.low)} to ${show(of.high)}`;
+
+/** `28 August to 3 October`. */
+export const dateRange = (of: Spread<string>) => `${dayMonth(of.low)} to ${dayMonth(of.high)}`;
+
+const days = (of: Spread<number>, all: number) =>
+  all > 1 && of.low !== of.high ? `${of.middle} days (${of.low} to ${of.high})` : `${of.middle} days`;
+
+/** How much less it takes let go. */
+export function savedShare({ green_l, crowns_l }: Choice): string {
+  if (!green_l || !crowns_l || green_l.middle <= 0) return "";
+  const saved = Math.round(100 * (1 - crowns_l.middle / green_l.middle));
+  return saved > 0 ? `${saved} % less water.` : "It saves no water.";
+}
+
+/** When it is brown. */
+export function brownWords({ brown_in_days }: Choice, summers: number): string {
+  if (!brown_in_days) return "Rain kept it green in each of them.";
+  const green = summers - brown_in_days.summers;
+  return `Brown in ${days(brown_in_days, summers)}${green > 0 ? `; in ${green} of ${summers} summers rain kept it green` : ""}.`;
+}
+
+/** Whether it lives. */
+export function survivalWords({ survives_days, lost_with_crowns }: Choice, summers: number): string {
+  const all = summers === 1 ? "that summer" : `all ${summers} summers`;
+  const crowns =
+    lost_with_crowns === 0 ? `It lives through ${all}.` : `It is lost in ${lost_with_crowns} of ${summers} summers.`;
+  if (!survives_days) return `${crowns} Even without any water.`;
+  const lost = survives_days.summers;
+  return `${crowns} Without any water it lives ${days(survives_days, summers)}, and is lost in ${lost === summers && summers === 1 ? "it" : `${lost} of ${summers}`}.`;
+}
