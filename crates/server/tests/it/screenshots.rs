@@ -1,10 +1,14 @@
 //! The pictures of docs/screenshots, from the demo data; `cargo xtask screenshots` names the folder. Without one this only checks
 //! that every picture that the README shows is there.
 
+use reqwest::{Method, StatusCode};
+use serde_json::{Value, json};
+
 use crate::browser::Screen;
 use crate::browser::page::{Page, with_page};
 use crate::controllers::Standin;
-use crate::harness::{App, EMAIL};
+use crate::harness::{Api, App, EMAIL, expect};
+use crate::recovery::{LET_GO, until_judged, until_waking};
 use crate::walks::heat_wave;
 
 const VIEWS: [(&str, &str, &str, &str); 8] = [
@@ -24,15 +28,27 @@ const VIEWS: [(&str, &str, &str, &str); 8] = [
 ];
 
 /// Of the demo where summers are dry, in a heat wave.
-const HOT_VIEWS: [(&str, &str, &str); 4] = [
+const HOT_VIEWS: [(&str, &str, &str); 5] = [
     ("heat", "/site/1/stress", "By hand on a hot day"),
+    ("decide", "/site/1/stress/decide", "less water."),
     ("ledger", "/site/1/stress", "Days of heat left"),
     ("walk", "/site/1/stress/walk", "Footprints"),
     ("allocation", "/site/1/stress/share", "Who gets what"),
 ];
 
 /// What is shown at both sizes in one picture, the desk's beside the phone's.
-const BESIDE: [&str; 6] = ["allocation", "book", "days", "heat", "ledger", "walk"];
+const BESIDE: [&str; 10] = [
+    "allocation",
+    "book",
+    "days",
+    "decide",
+    "heat",
+    "ledger",
+    "morning",
+    "recovery",
+    "walk",
+    "week",
+];
 
 /// Puts the pictures of both sizes into one.
 fn beside(folder: &str) {
@@ -99,6 +115,93 @@ async fn hot_pictures(folder: &str) {
     }
 }
 
+/// A made-up photo of turf: blades of a colour, some of another.
+fn turf(blades: [u8; 3], others: [u8; 3]) -> Vec<u8> {
+    let picture = image::RgbImage::from_fn(320, 224, |x, y| {
+        let noise = (x * 7919 + y * 104_729 + (x * y) % 97 * 31) % 100;
+        let of = if noise < 30 { others } else { blades };
+        let light = 80 + (x * 13 + y / 6 * 29) % 21;
+        image::Rgb(of.map(|c| u8::try_from(u32::from(c) * light / 100).unwrap_or(u8::MAX)))
+    });
+    let mut bytes = std::io::Cursor::new(Vec::new());
+    picture
+        .write_to(&mut bytes, image::ImageFormat::Png)
+        .unwrap();
+    bytes.into_inner()
+}
+
+/// A patch with the first look at it, and another look where there is one, each with a photo.
+async fn patch(api: &Api, zone: i64, body: Value, photo: Vec<u8>) {
+    let path = format!("/sites/1/zones/{zone}/patches");
+    let noted = expect(
+        api.send(Method::POST, &path, body).await,
+        StatusCode::CREATED,
+    )
+    .await;
+    put_photo(api, &noted, photo).await;
+}
+
+async fn put_photo(api: &Api, noted: &Value, photo: Vec<u8>) {
+    let path = format!("/sites/1/patch-looks/{}/photo", noted["look"]);
+    let kept = api.request(Method::PUT, &path).body(photo).send().await;
+    assert_eq!(kept.unwrap().status(), StatusCode::NO_CONTENT);
+}
+
+/// Pictures of recovery: three zones let go in June, woken in September, judged in October.
+async fn autumn_pictures(folder: &str) {
+    let straw = || turf([196, 170, 110], [120, 96, 60]);
+    let green = || turf([74, 130, 52], [150, 150, 80]);
+    let app = App::own_demo().await;
+    let api = app.sign_in(EMAIL).await;
+    let turn = async |zone: i64, regime: &str| {
+        let path = format!("/sites/1/zones/{zone}/regime");
+        let body = json!({ "regime": regime, "note": "the well is low" });
+        let done = api.send(Method::PUT, &path, body).await;
+        assert_eq!(done.status(), StatusCode::NO_CONTENT);
+    };
+    for zone in LET_GO {
+        turn(zone, "dormant").await;
+    }
+    let first = json!({ "name": "by the drive", "area_m2": 12.5, "holds": true, "idempotency_key": "picture-01" });
+    patch(&api, LET_GO[0], first, straw()).await;
+    let second = json!({ "name": "under the oak", "area_m2": 4, "holds": true, "idempotency_key": "picture-02" });
+    patch(&api, LET_GO[0], second, straw()).await;
+    until_waking(&api).await;
+    for zone in LET_GO {
+        turn(zone, "recovering").await;
+    }
+    let view = until_judged(&api, LET_GO[0]).await;
+    let zone = view["zones"].as_array().unwrap().iter();
+    let own = zone.clone().find(|z| z["zone"] == LET_GO[0]).unwrap();
+    for (number, alive) in [(0, false), (1, true)] {
+        let path = format!("/sites/1/patches/{}/looks", own["patches"][number]["id"]);
+        let body = json!({ "holds": alive, "alive": alive, "idempotency_key": "picture-03" });
+        let noted = expect(
+            api.send(Method::POST, &path, body).await,
+            StatusCode::CREATED,
+        )
+        .await;
+        put_photo(&api, &noted, if alive { green() } else { straw() }).await;
+    }
+    let gap = json!({ "name": "under the window", "area_m2": 0.8, "alive": false, "idempotency_key": "picture-04" });
+    patch(&api, LET_GO[2], gap, straw()).await;
+    for (screen, size) in [(Screen::Desk, "desk"), (Screen::Phone, "phone")] {
+        let folder = folder.to_owned();
+        with_page(&app, screen, "screenshots", move |page| async move {
+            page.sign_in(EMAIL).await;
+            page.open("/site/1/stress/recovery").await;
+            page.see("Loosen the soil").await;
+            let loaded = "return [...document.images].every((i) => i.complete)";
+            while page.client.execute(loaded, vec![]).await.unwrap() != true {}
+            still(&page).await;
+            let png = page.client.screenshot().await.unwrap();
+            std::fs::write(format!("{folder}/recovery-{size}.png"), png).unwrap();
+            page
+        })
+        .await;
+    }
+}
+
 /// Waits until nothing moves.
 async fn still(page: &Page) {
     let still = "return document.getAnimations().every((a) => a.playState !== 'running')";
@@ -106,7 +209,7 @@ async fn still(page: &Page) {
 }
 
 /// Asks the demo's site as its page does; `script` ends with a `return`, if with anything.
-async fn ask(page: &Page, script: &str) -> serde_json::Value {
+async fn ask(page: &Page, script: &str) -> Value {
     let script = format!(
         r"const ask = (path, method, body) => fetch('/api/v1/sites/1' + path, {{ method, headers: {{ 'content-type': 'application/json' }},
               body: body && JSON.stringify(body) }}).then((r) => r.json());
@@ -174,6 +277,7 @@ async fn pictures_of_each_view() {
         return;
     };
     hot_pictures(&folder).await;
+    autumn_pictures(&folder).await;
     let standin = Standin::start("pictures").await;
     let app = App::own_demo_with(|s| standin.name_in(s)).await;
     for (screen, size) in [(Screen::Desk, "desk"), (Screen::Phone, "phone")] {

@@ -4,7 +4,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import type { Schemas } from "../../api";
-import { amount } from "../../money";
+import { roundAmount } from "../../money";
 import { dayMonth, longDay, sentenceCase } from "../../time";
 import { useUnits } from "../../units";
 import { grassName } from "../reasons/words";
@@ -12,9 +12,8 @@ import { useRights } from "../session/rights";
 import { Failed, Loading } from "../shell/States";
 import { siteQuery } from "../site/queries";
 import classes from "./Decide.module.css";
-import { brownWords, dateRange, range, savedShare, survivalWords } from "./decideWords";
+import { anewWords, brownWords, dateRange, range, savedShare, survivalWords } from "./decideWords";
 import { type Decision, type Regime, stressQuery, useDecision, type ZoneStress } from "./queries";
-import { closingWords, workWords } from "./recoveryWords";
 import { Turn } from "./Turn";
 import { REGIME } from "./words";
 
@@ -74,7 +73,7 @@ function Decide({ site, decision, stress, currency }: Props) {
   const total = (of: (zone: Choice) => number | undefined) => zones.reduce((sum, zone) => sum + (of(zone) ?? 0), 0);
   const most = Math.max(...zones.map((zone) => zone.green_l?.high ?? 0), 1);
   const money = (litres: number) =>
-    decision.price_per_m3 == null ? "" : `, ${amount((litres / 1000) * decision.price_per_m3, currency)}`;
+    decision.price_per_m3 == null ? "" : `, ${roundAmount((litres / 1000) * decision.price_per_m3, currency)}`;
   return (
     <>
       <Text>
@@ -98,8 +97,9 @@ function Decide({ site, decision, stress, currency }: Props) {
         {money(total((z) => z.crowns_l?.middle))}.
       </Text>
       <Text className="quiet">
-        Choose once and keep to it: turf that goes in and out of sleep wears out its reserves. Middle summer, with the
-        least and the most{decision.price_per_m3 == null ? "" : "; money by the price of the next water"}.
+        Choose once and keep to it: turf that goes in and out of sleep wears out its reserves.
+        {summers.length > 1 ? " The middle summer is shown, with the least and the most." : ""}
+        {decision.price_per_m3 == null ? "" : " Money is by the price of the next water."}
       </Text>
       <ul className={classes.zones}>
         {zones.map((zone) => {
@@ -149,7 +149,6 @@ type ZoneProps = {
 function Zone({ site, choice, own, summers, most, money, onTurn }: ZoneProps) {
   const units = useUnits();
   const { manage } = useRights(site);
-  const { repair } = choice;
   const volume = (litres: number) => units.figure("volume", litres);
   const asleep = own.regime === "dormant";
   const water = (of: Choice["green_l"]) =>
@@ -180,30 +179,6 @@ function Zone({ site, choice, own, summers, most, money, onTurn }: ZoneProps) {
               ? ` since ${dayMonth(own.since)}`
               : ""}
         </p>
-        {manage && (
-          <Group gap="xs" mt="xs">
-            {!asleep && !own.kept_green_until && (
-              <Button
-                size="md"
-                variant="outline"
-                aria-label={`Keep it green, ${choice.name}`}
-                onClick={() => onTurn("established")}
-              >
-                Keep it green
-              </Button>
-            )}
-            {!asleep && (
-              <Button
-                size="md"
-                variant="outline"
-                aria-label={`Let it go, ${choice.name}`}
-                onClick={() => onTurn("dormant")}
-              >
-                Let it go
-              </Button>
-            )}
-          </Group>
-        )}
       </div>
       <div>
         <h3>Kept green</h3>
@@ -227,11 +202,34 @@ function Zone({ site, choice, own, summers, most, money, onTurn }: ZoneProps) {
         </p>
         <p>{survivalWords(choice, summers)}</p>
         <p className="quiet">
-          If it is lost: {closingWords(repair, units)}
-          {repair.work_min > 0 ? `, about ${workWords(repair.work_min)} of work` : ""};{" "}
+          If it is lost: {anewWords(choice, units)};{" "}
           {choice.spreads ? "it closes small gaps by itself" : "its gaps are sown, it does not close them itself"}.
         </p>
       </div>
+      {manage && (
+        <Group gap="xs" className={classes.choice ?? ""}>
+          {!asleep && !own.kept_green_until && (
+            <Button
+              size="md"
+              variant="outline"
+              aria-label={`Keep it green, ${choice.name}`}
+              onClick={() => onTurn("established")}
+            >
+              Keep it green
+            </Button>
+          )}
+          {!asleep && (
+            <Button
+              size="md"
+              variant="outline"
+              aria-label={`Let it go, ${choice.name}`}
+              onClick={() => onTurn("dormant")}
+            >
+              Let it go
+            </Button>
+          )}
+        </Group>
+      )}
     </li>
   );
 }

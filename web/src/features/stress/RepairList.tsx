@@ -36,13 +36,13 @@ export function RepairList({ view }: { view: RecoveryView }) {
                 <th scope="row">
                   {zone.name}, {patch.name}
                 </th>
-                <td>{units.show("patch", patch.area_m2)}</td>
+                <td className={classes.figure}>{units.show("patch", patch.area_m2)}</td>
                 <td>{closingWords(repair, units)}</td>
                 <td>
                   {sowWords(patch, zone.sow_by)}
                   {patch.is_early ? "; judged early: look again first" : ""}
                 </td>
-                <td>{repair.work_min > 0 ? workWords(repair.work_min) : ""}</td>
+                <td className={classes.figure}>{repair.work_min > 0 ? workWords(repair.work_min) : ""}</td>
               </tr>
             ))}
           </tbody>

@@ -1,6 +1,8 @@
 // What each choice comes to, in words. The server reckons.
 import type { Schemas } from "../../api";
+import type { Shown } from "../../quantities";
 import { dayMonth } from "../../time";
+import { workWords } from "./recoveryWords";
 
 type Choice = Schemas["DecideZone"];
 type Spread<T> = { low: T; middle: T; high: T; summers: number };
@@ -31,9 +33,20 @@ export function brownWords({ brown_in_days }: Choice, summers: number): string {
 /** Whether it lives. */
 export function survivalWords({ survives_days, lost_with_crowns }: Choice, summers: number): string {
   const all = summers === 1 ? "that summer" : `all ${summers} summers`;
+  const dry = survives_days?.summers ?? 0;
+  if (lost_with_crowns === 0 && !survives_days) return `It lives through ${all}, even without any water.`;
   const crowns =
-    lost_with_crowns === 0 ? `It lives through ${all}.` : `It is lost in ${lost_with_crowns} of ${summers} summers.`;
-  if (!survives_days) return `${crowns} Even without any water.`;
-  const lost = survives_days.summers;
-  return `${crowns} Without any water it lives ${days(survives_days, summers)}, and is lost in ${lost === summers && summers === 1 ? "it" : `${lost} of ${summers}`}.`;
+    lost_with_crowns === 0 ? `It lives through ${all}` : `It is lost in ${lost_with_crowns} of ${summers} summers`;
+  if (!survives_days) return `${crowns}.`;
+  const lost = summers === 1 ? "" : `, in ${dry} of ${summers} too short`;
+  return `${crowns}; without any water it lives ${days(survives_days, summers)}${lost}.`;
+}
+
+/** What it takes to make a zone anew. */
+export function anewWords({ repair, area_m2 }: Choice, units: Shown): string {
+  const of =
+    repair.seed_kg == null
+      ? `sod, sprigs or plugs over ${units.show("area", area_m2)}`
+      : `${units.show("seed", repair.seed_kg)} of seed`;
+  return repair.work_min > 0 ? `${of}, about ${workWords(repair.work_min)} of work by hand` : of;
 }

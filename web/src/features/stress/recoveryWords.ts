@@ -45,7 +45,7 @@ export function stepWords(step: Schemas["RecoveryStepDay"], recovery: Recovery, 
 export function closingWords(repair: Schemas["Repair"], units: Shown): string {
   if (repair.closes_itself) return "closes by itself: feed and water it";
   if (repair.seed_kg != null) return `${units.show("seed", repair.seed_kg)} of seed`;
-  return `${repair.plugs} plugs, ${units.show("root_depth", 300)} apart, or sod`;
+  return `${repair.plugs} plugs, ${units.system === "us" ? "a foot" : "30 cm"} apart, or sod`;
 }
 
 /** By when it is sown, and whether there is time to spray weeds first. */
@@ -67,10 +67,10 @@ export function sowWords(patch: PatchView, sow_by: Schemas["SowBy"] | null | und
   }
 }
 
-/** `1 h 10 min` of work. */
+/** `40 min`, `1¼ h`, `52 h` of work. */
 export function workWords(minutes: number): string {
-  const whole = Math.max(1, Math.round(minutes));
-  if (whole < 60) return `${whole} min`;
-  const rest = whole % 60;
-  return rest === 0 ? `${whole / 60} h` : `${Math.floor(whole / 60)} h ${rest} min`;
+  if (minutes < 60) return `${Math.max(5, 5 * Math.round(minutes / 5))} min`;
+  const quarters = Math.round(minutes / 15);
+  if (quarters >= 40) return `${Math.round(minutes / 60)} h`;
+  return `${Math.floor(quarters / 4)}${["", "¼", "½", "¾"][quarters % 4]} h`;
 }
