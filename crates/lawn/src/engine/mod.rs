@@ -3,6 +3,7 @@
 pub mod chance_to_run;
 pub mod correction;
 pub mod dose;
+pub(crate) mod growing;
 pub mod history;
 pub mod lately;
 mod levelling;

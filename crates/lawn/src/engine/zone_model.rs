@@ -6,13 +6,14 @@ use science::depletion::{fraction_without_stress, total_available_mm};
 use science::green_ampt;
 use science::soil::{LEAST_INTAKE_MM_H, Texture};
 use science::sprinkler::{LEAST_UNIFORMITY, run_time_multiplier};
-use science::turf::{DROUGHT_DORMANT_KC, Season, crop_coefficient, growth_factor};
+use science::turf::{DROUGHT_DORMANT_KC, Season, growth_factor};
 use science::water_drop::Repellency;
 
+use crate::engine::growing::{Growing, how_green};
 use crate::engine::timetable::WHOLE;
 use crate::quantity::{Area, Depth, Rate, RunTime};
 use crate::site::ground::SoilFigures;
-use crate::site::{Controller, DepletionRule, Exposure, Regime, SiteDocument, Supply, Zone};
+use crate::site::{Controller, Exposure, Regime, SiteDocument, Supply, Zone};
 use crate::sourced::{Source, Sourced};
 use crate::weather::DailyWeather;
 
@@ -158,7 +159,7 @@ impl ZoneModel {
     /// Resolves a zone of a site at a latitude.
     #[must_use]
     pub fn new(zone: &Zone, controller: &Controller, latitude: f64) -> Self {
-        let grass = zone.grass.profile();
+        let growing = Growing::of(zone, latitude);
         let kind = zone.sprinkler.defaults();
         let drip = kind.wind_limit_m_s.is_none();
 
@@ -175,8 +176,8 @@ impl ZoneModel {
             Sourced::handbook(low, mid, high, kind.name)
         });
         let root_depth = zone.root_depth_mm.clone().unwrap_or_else(|| {
-            let [low, mid, high] = grass.root_depth_mm.map(Depth::from_mm);
-            Sourced::handbook(low, mid, high, grass.name)
+            let [low, mid, high] = growing.roots_mm.map(Depth::from_mm);
+            Sourced::handbook(low, mid, high, growing.name)
         });
         let available = zone.available_mm_per_mm.clone().unwrap_or_else(|| {
             let (x, table) = zone.topsoil_available();
@@ -201,10 +202,9 @@ impl ZoneModel {
             .clone()
             .unwrap_or_else(|| exposure_factor(zone.exposure));
 
-        let allowable = zone.allowable_depletion.map_or_else(
-            || Allowable::Demand(starting_fraction(zone, grass.season)),
-            Allowable::Set,
-        );
+        let allowable = zone
+            .allowable_depletion
+            .map_or(Allowable::Demand(growing.allowable), Allowable::Set);
         let taw = Depth::from_mm(
             total_available_mm(available.value, root_depth.value.mm()).max(LEAST_TAW_MM),
         );
@@ -242,15 +242,10 @@ impl ZoneModel {
             None => Soak::Share((excess / intake.value).max(0.0)),
         };
         let step_s = controller.running_step_s();
+        let kc = growing.kc.map(|kc| kc * site_factor.value);
 
-        let mut kc = [0.0; 12];
-        for (month, kc) in (1..=12).zip(&mut kc) {
-            *kc = crop_coefficient(zone.crop_coefficients, grass.season, month, latitude)
-                * zone.how_green.factor()
-                * site_factor.value;
-        }
         Self {
-            season: grass.season,
+            season: growing.season,
             settings: settings(zone),
             watering_cost: zone
                 .deep_and_seldom_mm
@@ -350,7 +345,7 @@ impl ZoneModel {
     #[must_use]
     pub fn crop_factors(&self, zone: &Zone, day: &DailyWeather) -> CropFactors {
         let month = usize::try_from(day.date.month()).unwrap_or(1) - 1;
-        let (how_green, site_factor) = (zone.how_green.factor(), self.site_factor.value);
+        let (how_green, site_factor) = (how_green(zone), self.site_factor.value);
         if self.is_asleep() {
             return CropFactors {
                 kc: DROUGHT_DORMANT_KC,
@@ -542,16 +537,6 @@ fn intake_table(soil: Texture) -> String {
             row.name(),
             soil.name().to_lowercase()
         )
-    }
-}
-
-fn starting_fraction(zone: &Zone, season: Season) -> f64 {
-    match (zone.depletion_rule, season) {
-        (DepletionRule::Half, _) => 0.50,
-        // FAO-56 table 22, turf grass, from memory.
-        (DepletionRule::ByGrass, Season::Cool) => 0.40,
-        (DepletionRule::ByGrass, Season::Warm) => 0.50,
-        (DepletionRule::BySoil, _) => zone.soil.allowable_depletion(),
     }
 }
 
