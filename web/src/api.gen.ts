@@ -6170,6 +6170,11 @@ export interface components {
             /** @description The allowed hours in which it runs. */
             window: components["schemas"]["PlanWindow"];
         };
+        /**
+         * @description What a zone is watered for.
+         * @enum {string}
+         */
+        Plants: "turf" | "trees";
         /** @description A place on the plan of the zone, m from its lower left corner. */
         Point: {
             /**
@@ -9090,6 +9095,8 @@ export interface components {
             minutes_to_runoff?: components["schemas"]["Sourced_f64"] | null;
             /** @description Name for people. */
             name: string;
+            /** @description What it is watered for; absent: its turf. */
+            plants?: components["schemas"]["Plants"];
             /**
              * Format: int32
              * @description Rank when water is short, 1 first.
@@ -9214,6 +9221,8 @@ export interface components {
             mowing_mm: components["schemas"]["Depth"];
             /** @description Its name. */
             name: string;
+            /** @description What it is watered for. */
+            plants?: components["schemas"]["Plants"];
             /**
              * Format: double
              * @description Precipitation rate.
@@ -9287,6 +9296,8 @@ export interface components {
             gets_mm: components["schemas"]["Depth"];
             /** @description Whether it is let go, and this is for its crowns, which come first. */
             is_crowns: boolean;
+            /** @description Whether it is trees that come before all others. */
+            is_trees: boolean;
             /** @description Water that its turf would use and misses. */
             missed_mm: components["schemas"]["Depth"];
             /** @description The same if it got nothing. */

@@ -8,6 +8,7 @@
 //! | [`reference_et`] | reference evapotranspiration and its fallbacks | FAO-56 eqs 6 and 52 |
 //! | [`sun`] | sunrise and sunset | NOAA solar equations |
 //! | [`sowing`] | seed: amount, warmth until it stands | common practice |
+//! | [`trees`] | trees in a lawn: roots, crop coefficient | common practice, University of California |
 //! | [`turf`] | grasses, crop coefficients, growth potential | FAO-56 table 12, University of California |
 //! | [`soil`] | texture classes, storage, intake, surface accumulation | USDA, Irrigation Association |
 //! | [`soil_triangle`] | texture class by sand, silt and clay | USDA Soil Survey Manual |
@@ -44,6 +45,7 @@ pub mod soil_triangle;
 pub mod sowing;
 pub mod sprinkler;
 pub mod sun;
+pub mod trees;
 pub mod turf;
 pub mod units;
 pub mod water_budget;

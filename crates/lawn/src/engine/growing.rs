@@ -1,8 +1,9 @@
 //! What grows in a zone, as its balance uses it: roots, crop coefficients, and the share of the water that may be used.
 
+use science::trees;
 use science::turf::{Season, crop_coefficient};
 
-use crate::site::{DepletionRule, Zone};
+use crate::site::{DepletionRule, Plants, Zone};
 
 /// First figures of what grows, where nothing was measured.
 pub(crate) struct Growing {
@@ -21,6 +22,24 @@ pub(crate) struct Growing {
 impl Growing {
     /// Of a zone at a latitude, in degrees.
     pub fn of(zone: &Zone, latitude: f64) -> Self {
+        match zone.plants {
+            Plants::Turf => Self::turf(zone, latitude),
+            Plants::Trees => Self::trees(zone),
+        }
+    }
+
+    /// Cold as for grass of a cool season: bare trees hardly drink.
+    fn trees(zone: &Zone) -> Self {
+        Self {
+            name: "trees",
+            season: Season::Cool,
+            roots_mm: trees::ROOTS_MM,
+            kc: [trees::CROP_COEFFICIENT * how_green(zone); 12],
+            allowable: trees::ALLOWABLE_DEPLETION,
+        }
+    }
+
+    fn turf(zone: &Zone, latitude: f64) -> Self {
         let grass = zone.grass.profile();
         let mut kc = [0.0; 12];
         for (month, kc) in (1..=12).zip(&mut kc) {
@@ -37,9 +56,12 @@ impl Growing {
     }
 }
 
-/// The factor on the crop coefficient for how green a zone is kept.
+/// The factor on the crop coefficient for how green a zone is kept; of trees 1.
 pub(crate) fn how_green(zone: &Zone) -> f64 {
-    zone.how_green.factor()
+    match zone.plants {
+        Plants::Turf => zone.how_green.factor(),
+        Plants::Trees => 1.0,
+    }
 }
 
 fn starting_fraction(zone: &Zone, season: Season) -> f64 {

@@ -1,6 +1,6 @@
 //! What less water than is wanted costs over the days ahead: the curve of volume against harm, and who gets what of a volume.
 //!
-//! Crowns of what is let go come first, at their due date; the rest goes where a litre spares most harm ([`crate::engine::rationing`]). The hours of each zone
+//! Trees in the lawn come first, then crowns of what is let go, at their due date; the rest goes where a litre spares most harm ([`crate::engine::rationing`]). The hours of each zone
 //! count, the site's clock does not: a week on which the nights are full too may hold less.
 
 use crate::engine::morning::{self, Ahead, Facts, ZoneState};
@@ -8,10 +8,13 @@ use crate::engine::rationing::{self, Claim};
 use crate::engine::sharing::{asked_l, claim};
 use crate::engine::site_week;
 use crate::engine::slot::HORIZON;
+use crate::engine::zone_week::{Going, Member, Turn};
 use crate::quantity::{Depth, Volume};
 
 /// More than any site is given in a week.
 const ENOUGH: Volume = Volume::from_l(1e12);
+/// The last day ahead that counts.
+const TO: usize = HORIZON - 1;
 /// Most points of the curve.
 const POINTS: usize = 60;
 
@@ -31,6 +34,8 @@ pub struct Part {
     pub zone: usize,
     /// Whether it is let go, and this is for its crowns.
     pub is_crowns: bool,
+    /// Whether it is trees that come before all others.
+    pub is_trees: bool,
     /// What it needs so that it is not harmed, or what its crowns are due.
     pub needs: Volume,
     /// What it gets.
@@ -48,7 +53,7 @@ pub struct Part {
 pub struct Scarce {
     /// What crowns are due.
     pub crowns: Volume,
-    /// What all need so that nobody is harmed, crowns first.
+    /// What all need so that nobody is harmed.
     pub needed: Volume,
     /// Harm by volume, from none up to what is needed.
     pub curve: Vec<Point>,
@@ -68,22 +73,119 @@ pub fn scarce<C: Fn(usize, i64) -> Depth>(
 ) -> Scarce {
     let members = morning::members(facts, state, ahead);
     let going = site_week::begin(&members);
-    let to = HORIZON - 1;
-    let planned = (0..members.len()).filter(|&z| facts.zones[z].planned);
-    let (asleep, green): (Vec<usize>, Vec<usize>) =
-        planned.partition(|&z| members[z].keeping.is_crowns());
-    let mut parts = Vec::new();
-    let mut left_l = volume.l();
+    let planned: Vec<usize> = (0..members.len())
+        .filter(|&z| facts.zones[z].planned)
+        .collect();
+    let at = |turn: Turn| -> Vec<usize> {
+        let own = planned.iter().copied();
+        own.filter(|&z| members[z].turn() == turn).collect()
+    };
+    let claims = |zones: &[usize]| -> Vec<Claim> {
+        let claim = |&z: &usize| claim(&members[z], &going[z], 0, TO);
+        zones.iter().map(claim).collect()
+    };
+    let (trees, crowns, green) = (at(Turn::Trees), at(Turn::Crowns), at(Turn::Green));
+    let (tree_claims, green_claims) = (claims(&trees), claims(&green));
+    let mut sharing = Sharing {
+        left_l: volume.l(),
+        needed_l: 0.0,
+        parts: Vec::new(),
+        curve: Vec::new(),
+    };
+    let trees_harm_l = sharing.by_harm(
+        Turn::Trees,
+        &trees,
+        &tree_claims,
+        harm_l(&green_claims, |_| Depth::ZERO),
+    );
     let mut crowns_l = 0.0;
-    for zone in asleep {
-        let due_l = asked_l(&members[zone], &going[zone], 0, to);
-        let gets_l = due_l.min(left_l);
-        left_l -= gets_l;
-        crowns_l += due_l;
-        let member = &members[zone];
-        parts.push(Part {
+    for zone in crowns {
+        crowns_l += sharing.crowns(zone, &members[zone], &going[zone]);
+    }
+    let unspared_l = sharing.curve.last().map_or(0.0, |point| point.harm_l);
+    let unspared_l = unspared_l - harm_l(&green_claims, |_| Depth::ZERO);
+    let green_harm_l = sharing.by_harm(Turn::Green, &green, &green_claims, unspared_l);
+    sharing.parts.sort_by_key(|part| part.zone);
+    Scarce {
+        crowns: Volume::from_l(crowns_l),
+        needed: Volume::from_l(sharing.needed_l),
+        curve: thinned(&sharing.curve),
+        harm_l: trees_harm_l + green_harm_l,
+        parts: sharing.parts,
+    }
+}
+
+/// Harm that claims come to with some net depth each, L.
+fn harm_l(claims: &[Claim], net: impl Fn(usize) -> Depth) -> f64 {
+    let harm = |(i, claim): (usize, &Claim)| {
+        claim.weight * claim.area.m2() * claim.misses(net(i), TO).mm()
+    };
+    claims.iter().enumerate().map(harm).sum()
+}
+
+/// A volume while it is shared out, to who comes first first.
+struct Sharing {
+    /// What is left of it.
+    left_l: f64,
+    /// What those need who had their turn.
+    needed_l: f64,
+    parts: Vec<Part>,
+    curve: Vec<Point>,
+}
+
+impl Sharing {
+    fn point(&mut self, harm_l: f64) {
+        let point = Point {
+            volume: Volume::from_l(self.needed_l),
+            harm_l,
+        };
+        if self
+            .curve
+            .last()
+            .is_none_or(|last| last.volume < point.volume)
+        {
+            self.curve.push(point);
+        }
+    }
+
+    /// Where a litre spares most harm; `others_l`: harm of those who are not among them, while these are served. The harm that is left to these, L.
+    fn by_harm(&mut self, turn: Turn, zones: &[usize], claims: &[Claim], others_l: f64) -> f64 {
+        let enough = rationing::share(claims, ENOUGH, TO);
+        let shared = rationing::share(claims, Volume::from_l(self.left_l), TO);
+        for (i, (&zone, claim)) in zones.iter().zip(claims).enumerate() {
+            // What is left over once nobody is harmed is not given.
+            let net = shared.net[i].min(enough.net[i]);
+            let gets_l = claim.litres(net);
+            self.left_l = (self.left_l - gets_l).max(0.0);
+            self.parts.push(Part {
+                zone,
+                is_crowns: false,
+                is_trees: turn == Turn::Trees,
+                needs: Volume::from_l(claim.litres(enough.net[i])),
+                gets: Volume::from_l(gets_l),
+                net,
+                missed: claim.misses(net, TO),
+                missed_without: claim.misses(Depth::ZERO, TO),
+            });
+        }
+        let before_l = self.needed_l;
+        for (litres, harm_l) in rationing::course(claims, TO) {
+            self.needed_l = before_l + litres;
+            self.point(others_l + harm_l);
+        }
+        harm_l(claims, |i| shared.net[i])
+    }
+
+    /// What the crowns of a zone are due, L: they get it if it is there.
+    fn crowns(&mut self, zone: usize, member: &Member, going: &Going) -> f64 {
+        let due_l = asked_l(member, going, 0, TO);
+        let gets_l = due_l.min(self.left_l);
+        self.left_l -= gets_l;
+        self.needed_l += due_l;
+        self.parts.push(Part {
             zone,
             is_crowns: true,
+            is_trees: false,
             needs: Volume::from_l(due_l),
             gets: Volume::from_l(gets_l),
             net: member
@@ -92,51 +194,7 @@ pub fn scarce<C: Fn(usize, i64) -> Depth>(
             missed: Depth::ZERO,
             missed_without: Depth::ZERO,
         });
-    }
-    let claims: Vec<Claim> = green
-        .iter()
-        .map(|&z| claim(&members[z], &going[z], 0, to))
-        .collect();
-    let enough = rationing::share(&claims, ENOUGH, to);
-    let shared = rationing::share(&claims, Volume::from_l(left_l), to);
-    for (i, (&zone, claim)) in green.iter().zip(&claims).enumerate() {
-        // What is left over once nobody is harmed is not given.
-        let net = shared.net[i].min(enough.net[i]);
-        parts.push(Part {
-            zone,
-            is_crowns: false,
-            needs: Volume::from_l(claim.litres(enough.net[i])),
-            gets: Volume::from_l(claim.litres(net)),
-            net,
-            missed: claim.misses(net, to),
-            missed_without: claim.misses(Depth::ZERO, to),
-        });
-    }
-    let harm = |(claim, net): (&Claim, &Depth)| {
-        claim.weight * claim.area.m2() * claim.misses(*net, to).mm()
-    };
-    let harm_l = claims.iter().zip(&shared.net).map(harm).sum();
-    parts.sort_by_key(|part| part.zone);
-    let course = rationing::course(&claims, to);
-    let before = (crowns_l > 0.0).then(|| (0.0, course[0].1));
-    let all: Vec<Point> = before
-        .into_iter()
-        .chain(
-            course
-                .iter()
-                .map(|(litres, harm_l)| (crowns_l + litres, *harm_l)),
-        )
-        .map(|(litres, harm_l)| Point {
-            volume: Volume::from_l(litres),
-            harm_l,
-        })
-        .collect();
-    Scarce {
-        crowns: Volume::from_l(crowns_l),
-        needed: Volume::from_l(crowns_l + course.last().map_or(0.0, |last| last.0)),
-        curve: thinned(&all),
-        harm_l,
-        parts,
+        due_l
     }
 }
 

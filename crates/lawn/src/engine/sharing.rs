@@ -1,12 +1,12 @@
 //! Shares a night's part of a scarce volume among the zones that want it: a rule's, or what a tank or well gives.
 
-use crate::engine::dose;
+use crate::engine::dose::{self, Dose};
 use crate::engine::night::weight;
 use crate::engine::rationing::{self, Cap, CappedBy, Claim, Rationed, Shared};
 use crate::engine::reserve::Reserve;
 use crate::engine::schools::Proposal;
 use crate::engine::slot::{HORIZON, Opening, Standing};
-use crate::engine::zone_week::{Going, Member};
+use crate::engine::zone_week::{Going, Member, Turn};
 use crate::quantity::{Depth, Volume};
 
 /// What the store can give in an opening, and from then to the end of the plan.
@@ -32,7 +32,7 @@ pub(crate) fn of_store(
     caps
 }
 
-/// Shares out a volume, where it does not hold all that is wanted then and later; what a person has fixed comes first, then crowns at their due date.
+/// Shares out a volume, where it does not hold all that is wanted then and later; what a person has fixed comes first, then trees, then crowns at their due date.
 pub(crate) fn ration(
     members: &[Member],
     going: &[Going],
@@ -42,77 +42,123 @@ pub(crate) fn ration(
     proposals: &mut [Option<Proposal>],
     rationed: &mut Vec<Rationed>,
 ) {
-    let is_fixed =
-        |p: &Option<Proposal>| p.is_some_and(|p| matches!(p.slot.standing, Standing::Fixed(_)));
-    let is_crowns = |z: &usize| members[*z].keeping.is_crowns();
-    let dose_of = |p: &Option<Proposal>| p.and_then(|p| p.dose().copied());
-    let about = (0..members.len()).filter(|&z| cap.about[z]);
-    let (crowns, rest): (Vec<usize>, Vec<usize>) = about.partition(is_crowns);
-    let (mut first, mut free): (Vec<usize>, Vec<usize>) =
-        rest.into_iter().partition(|&z| is_fixed(&proposals[z]));
-    first.extend(&crowns);
-    // What is shared tonight alone is shared by those who water tonight.
-    free.retain(|&z| cap.to > day || dose_of(&proposals[z]).is_some());
-    let mut left_l = cap.left.l();
-    let mut less =
-        |zone: usize, share: Depth, needed: Volume, proposals: &mut [Option<Proposal>]| {
-            let Some(proposal) = &mut proposals[zone] else {
-                return;
-            };
-            let wanted = proposal.dose().map_or(Depth::ZERO, |d| d.irrigation.net);
-            let less = dose::dose(members[zone].model, share, proposal.slot.window_s);
-            proposal.ration(less);
-            rationed.push(Rationed {
-                zone,
-                opening,
-                by: cap.by,
-                wanted,
-                gives: less.map_or(Depth::ZERO, |d| d.irrigation.net),
-                left: cap.left,
-                needed,
-            });
-        };
-    for zone in first {
-        let Some(dose) = dose_of(&proposals[zone]) else {
-            continue;
-        };
-        let wanted_l = (dose.irrigation.gross * members[zone].area).l();
-        if wanted_l > left_l {
-            let share = dose.irrigation.net * (left_l / wanted_l);
-            less(zone, share, Volume::from_l(wanted_l), proposals);
-        }
-        left_l = (left_l - wanted_l).max(0.0);
+    let mut rationing = Rationing {
+        members,
+        going,
+        opening,
+        day,
+        cap,
+        proposals,
+        rationed,
+    };
+    let about: Vec<usize> = (0..members.len()).filter(|&z| cap.about[z]).collect();
+    let (fixed, free): (Vec<usize>, Vec<usize>) =
+        about.into_iter().partition(|&z| rationing.is_fixed(z));
+    let at = |turn: Turn| -> Vec<usize> {
+        let own = free.iter().copied();
+        own.filter(|&z| members[z].turn() == turn).collect()
+    };
+    let left_l = rationing.in_turn(&fixed, cap.left.l());
+    let left_l = rationing.by_harm(at(Turn::Trees), left_l);
+    let crowns = at(Turn::Crowns);
+    let left_l = rationing.in_turn(&crowns, left_l);
+    let left_l = (left_l - rationing.kept_for(&crowns)).max(0.0);
+    rationing.by_harm(at(Turn::Green), left_l);
+}
+
+/// A volume that is shared on an opening.
+struct Rationing<'a> {
+    members: &'a [Member<'a>],
+    going: &'a [Going<'a>],
+    opening: usize,
+    day: usize,
+    cap: &'a Cap,
+    proposals: &'a mut [Option<Proposal>],
+    rationed: &'a mut Vec<Rationed>,
+}
+
+impl Rationing<'_> {
+    fn is_fixed(&self, zone: usize) -> bool {
+        self.proposals[zone].is_some_and(|p| matches!(p.slot.standing, Standing::Fixed(_)))
     }
-    // What crowns will be due before the volume is over is kept for them.
-    let later = crowns.iter().filter(|&&z| dose_of(&proposals[z]).is_none());
-    let kept_l: f64 = later
-        .map(|&z| asked_l(&members[z], &going[z], day + 1, cap.to))
-        .sum();
-    left_l = (left_l - kept_l).max(0.0);
-    let mut needed = None;
-    loop {
-        let claims: Vec<Claim> = free
-            .iter()
-            .map(|&z| claim(&members[z], &going[z], day, cap.to))
-            .collect();
-        let shared = rationing::share(&claims, Volume::from_l(left_l), cap.to);
-        let needed = *needed.get_or_insert(Volume::from_l(shared.needed_l));
-        let tonight = tonight(&claims, &free, &shared, proposals);
-        // Who would get less than the least pass leaves it to the others.
-        let too_little = tonight.iter().find(|(zone, share)| {
-            let model = members[*zone].model;
-            let window_s = proposals[*zone].map_or(0, |p| p.slot.window_s);
-            *share > Depth::ZERO && dose::dose(model, *share, window_s).is_none()
+
+    fn dose_of(&self, zone: usize) -> Option<Dose> {
+        self.proposals[zone].and_then(|p| p.dose().copied())
+    }
+
+    /// Gives a zone less than it wants tonight.
+    fn less(&mut self, zone: usize, share: Depth, needed: Volume) {
+        let Some(proposal) = &mut self.proposals[zone] else {
+            return;
+        };
+        let wanted = proposal.dose().map_or(Depth::ZERO, |d| d.irrigation.net);
+        let less = dose::dose(self.members[zone].model, share, proposal.slot.window_s);
+        proposal.ration(less);
+        self.rationed.push(Rationed {
+            zone,
+            opening: self.opening,
+            by: self.cap.by,
+            wanted,
+            gives: less.map_or(Depth::ZERO, |d| d.irrigation.net),
+            left: self.cap.left,
+            needed,
         });
-        if let Some(&(zone, _)) = too_little {
-            less(zone, Depth::ZERO, needed, proposals);
-            free.retain(|z| *z != zone);
-            continue;
+    }
+
+    /// One after another, as much of a volume as each wants tonight; what is left of it, L.
+    fn in_turn(&mut self, zones: &[usize], mut left_l: f64) -> f64 {
+        for &zone in zones {
+            let Some(dose) = self.dose_of(zone) else {
+                continue;
+            };
+            let wanted_l = (dose.irrigation.gross * self.members[zone].area).l();
+            if wanted_l > left_l {
+                let share = dose.irrigation.net * (left_l / wanted_l);
+                self.less(zone, share, Volume::from_l(wanted_l));
+            }
+            left_l = (left_l - wanted_l).max(0.0);
         }
-        for (zone, share) in tonight {
-            less(zone, share, needed, proposals);
+        left_l
+    }
+
+    /// What crowns that are not watered tonight will be due before the volume is over, L.
+    fn kept_for(&self, crowns: &[usize]) -> f64 {
+        let later = crowns.iter().filter(|&&z| self.dose_of(z).is_none());
+        later
+            .map(|&z| asked_l(&self.members[z], &self.going[z], self.day + 1, self.cap.to))
+            .sum()
+    }
+
+    /// Where a litre spares most harm until the volume is over; what is left of it for others, L.
+    fn by_harm(&mut self, mut free: Vec<usize>, left_l: f64) -> f64 {
+        let (day, to) = (self.day, self.cap.to);
+        // What is shared tonight alone is shared by those who water tonight.
+        free.retain(|&z| to > day || self.dose_of(z).is_some());
+        let mut needed = None;
+        loop {
+            let claims: Vec<Claim> = free
+                .iter()
+                .map(|&z| claim(&self.members[z], &self.going[z], day, to))
+                .collect();
+            let shared = rationing::share(&claims, Volume::from_l(left_l), to);
+            let needed = *needed.get_or_insert(Volume::from_l(shared.needed_l));
+            let tonight = tonight(&claims, &free, &shared, self.proposals);
+            // Who would get less than the least pass leaves it to the others.
+            let too_little = tonight.iter().find(|(zone, share)| {
+                let model = self.members[*zone].model;
+                let window_s = self.proposals[*zone].map_or(0, |p| p.slot.window_s);
+                *share > Depth::ZERO && dose::dose(model, *share, window_s).is_none()
+            });
+            if let Some(&(zone, _)) = too_little {
+                self.less(zone, Depth::ZERO, needed);
+                free.retain(|z| *z != zone);
+                continue;
+            }
+            for (zone, share) in tonight {
+                self.less(zone, share, needed);
+            }
+            return (left_l - needed.l()).max(0.0);
         }
-        return;
     }
 }
 

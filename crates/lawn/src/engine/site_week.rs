@@ -15,7 +15,7 @@ use crate::engine::schools::{Eve, Needs, Proposal};
 use crate::engine::sharing::{of_store, ration, spend};
 use crate::engine::slot::{At, HORIZON, Opening, Standing};
 use crate::engine::timetable::{self, Placed, Task, WHOLE};
-use crate::engine::zone_week::{Going, Member, ZoneWeek, held};
+use crate::engine::zone_week::{Going, Member, Turn, ZoneWeek, held};
 use crate::quantity::{Depth, RunTime, Volume};
 
 /// Why zones start early in an opening although they could wait: the nights after it do not hold what the site needs.
@@ -247,8 +247,8 @@ fn night(
                 must: proposal.must,
                 rank: match proposal.slot.standing {
                     Standing::Fixed(_) => 0,
-                    // Crowns at their due date come before what is to stay green.
-                    _ if member.keeping.is_crowns() => 0,
+                    // Trees, and crowns at their due date, come before what is to stay green.
+                    _ if member.turn() != Turn::Green => 0,
                     _ => member.priority,
                 },
                 urgency: proposal.urgency,

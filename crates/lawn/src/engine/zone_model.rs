@@ -13,7 +13,7 @@ use crate::engine::growing::{Growing, how_green};
 use crate::engine::timetable::WHOLE;
 use crate::quantity::{Area, Depth, Rate, RunTime};
 use crate::site::ground::SoilFigures;
-use crate::site::{Controller, Exposure, Regime, SiteDocument, Supply, Zone};
+use crate::site::{Controller, Exposure, Plants, Regime, SiteDocument, Supply, Zone};
 use crate::sourced::{Source, Sourced};
 use crate::weather::DailyWeather;
 
@@ -139,6 +139,8 @@ pub struct ZoneModel {
     pub flow_l_min: f64,
     /// Crop coefficient by month, before the growth state: Kc · how green · site factor.
     kc: [f64; 12],
+    /// What it is watered for.
+    pub plants: Plants,
     turf: Turf,
 }
 
@@ -281,6 +283,7 @@ impl ZoneModel {
             soak,
             step_s,
             kc,
+            plants: zone.plants,
             turf: match zone.regime {
                 Regime::Dormant => Turf::Asleep,
                 Regime::Recovering => Turf::Waking(zone.active_from),

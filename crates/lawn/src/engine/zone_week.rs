@@ -7,6 +7,7 @@ use crate::engine::schools::{Act, Keeping, Proposal};
 use crate::engine::slot::{Daybook, HORIZON, RainAhead, Slot, ZoneDay};
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::{Area, Depth};
+use crate::site::Plants;
 
 /// Depths below this count as none: sums of floats miss by less.
 const EPSILON_MM: f64 = 1e-9;
@@ -42,7 +43,32 @@ pub(crate) struct Member<'a> {
     pub lately: Lately,
 }
 
+/// The least rank with which trees come before all others (the middle one, which is what zones have unless the manager says otherwise).
+const TREES_FIRST: u8 = 5;
+
+/// Who comes before whom when water is short, the first first.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Turn {
+    /// Trees in the lawn, unless the manager ranks them lower.
+    Trees,
+    /// Crowns of what is let go, at their due date.
+    Crowns,
+    /// What is to stay green.
+    Green,
+}
+
 impl Member<'_> {
+    /// When it comes when water is short.
+    pub const fn turn(&self) -> Turn {
+        if matches!(self.model.plants, Plants::Trees) && self.priority <= TREES_FIRST {
+            Turn::Trees
+        } else if self.keeping.is_crowns() {
+            Turn::Crowns
+        } else {
+            Turn::Green
+        }
+    }
+
     /// Its days ahead.
     pub const fn daybook(&self) -> Daybook<'_> {
         Daybook {

@@ -24,8 +24,9 @@ pub enum Of {
 }
 
 /// The keys that hold from a day. The others (name, first and last day, rank, where the balance begins) are not dated.
-const DATED: [(&str, Of); 29] = [
+const DATED: [(&str, Of); 30] = [
     ("grass", Of::Keeping),
+    ("plants", Of::Keeping),
     ("how_green", Of::Keeping),
     ("crop_coefficients", Of::Ground),
     ("regime", Of::Keeping),

@@ -55,6 +55,7 @@ impl Document {
                 ("repellency", zone.repellency.is_some()),
                 ("school", !zone.school.is_water_balance()),
                 ("late_hours", zone.late_hours != LateHours::default()),
+                ("plants", !zone.plants.is_turf()),
                 ("crown_watering", !zone.crown_watering.is_usual()),
                 (
                     "regime",

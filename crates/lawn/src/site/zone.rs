@@ -110,6 +110,26 @@ impl CrownWatering {
     }
 }
 
+/// What a zone is watered for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Plants {
+    /// Its grass.
+    #[default]
+    Turf,
+    /// Trees that stand in the lawn: deep, slow, seldom, by their own figures; of scarce water they come first.
+    Trees,
+}
+
+impl Plants {
+    /// Whether it is turf.
+    #[must_use]
+    #[allow(clippy::trivially_copy_pass_by_ref)] // serde asks for a reference
+    pub const fn is_turf(&self) -> bool {
+        matches!(self, Self::Turf)
+    }
+}
+
 /// Where the depletion fraction comes from when the manager sets none.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
@@ -135,6 +155,9 @@ pub struct Zone {
     pub name: String,
     /// What grows there.
     pub grass: Grass,
+    /// What it is watered for; absent: its turf.
+    #[serde(default, skip_serializing_if = "Plants::is_turf")]
+    pub plants: Plants,
     /// How green it is kept.
     #[serde(default)]
     pub how_green: HowGreen,
@@ -265,6 +288,7 @@ impl Zone {
             id: String::new(),
             name: name.trim().to_owned(),
             grass,
+            plants: Plants::default(),
             how_green: HowGreen::default(),
             crop_coefficients: CropCoefficients::default(),
             regime: Regime::default(),
@@ -379,6 +403,10 @@ impl Zone {
             shares.validate(&at("soil_shares."))?;
         }
         validate_layers(path, &self.layers)?;
+        if !self.plants.is_turf() && !matches!(self.regime, Regime::Established | Regime::Off) {
+            let message = "trees are not sown, let go or woken: kept green, or off";
+            return Err(Invalid::new(at("regime"), message));
+        }
         self.validate_hot_edges(path)?;
         self.validate_tests(path)?;
         self.validate_soil_tests(path)?;

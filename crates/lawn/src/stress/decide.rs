@@ -128,7 +128,8 @@ pub fn decide(
 ) -> Result<Decision, Error> {
     let to = today.saturating_add((SUMMER_DAYS - 1).days());
     let followed = today.saturating_sub(FOLLOWED_FROM.days());
-    let rooted = |zone: &&Zone| zone.regime.is_rooted() && zone.is_active(today);
+    let rooted =
+        |zone: &&Zone| zone.regime.is_rooted() && zone.plants.is_turf() && zone.is_active(today);
     let zones: Vec<&Zone> = document.zones.iter().filter(rooted).collect();
     let keep = |regime| -> Result<SiteDocument, Error> {
         let mut kept = document.clone();

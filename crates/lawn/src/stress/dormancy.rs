@@ -397,6 +397,7 @@ impl Going<'_> {
         let waking = asleep.map(|asleep| asleep.waking).filter(wakes);
         let falls_asleep = matches!(read.regime, Regime::Established | Regime::Recovering)
             && season == Season::Cool
+            && then.zone.plants.is_turf()
             && dry_days >= DRY_DAYS.1;
         let falls_asleep = falls_asleep.then_some(Proposes::LetGo { dry_days });
         Day {

@@ -32,6 +32,8 @@ pub struct ZoneShare {
     pub rank: u8,
     /// Whether it is let go, and this is for its crowns, which come first.
     pub is_crowns: bool,
+    /// Whether it is trees that come before all others.
+    pub is_trees: bool,
     /// What it needs so that it is not harmed, or what its crowns are due, L.
     pub needs_l: Volume,
     /// What it gets, L.
@@ -153,6 +155,7 @@ fn share_of(setting: &Setting, part: &Part) -> ZoneShare {
         name: zone.name.clone(),
         rank: zone.priority,
         is_crowns: part.is_crowns,
+        is_trees: part.is_trees,
         needs_l: part.needs,
         gets_l: part.gets,
         gets_mm: part.net,

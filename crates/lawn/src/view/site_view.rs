@@ -114,6 +114,7 @@ impl SiteView<'_> {
             zone: zone.id.clone(),
             name: zone.name.clone(),
             grass: zone.grass,
+            plants: zone.plants,
             soil: zone.soil,
             sprinkler: zone.sprinkler,
             regime: zone.regime,

@@ -12,7 +12,7 @@ use utoipa::ToSchema;
 use crate::engine::remedy::By;
 use crate::quantity::{Area, Depth, Rate, Volume};
 use crate::record::edit::Becomes;
-use crate::site::{Regime, School};
+use crate::site::{Plants, Regime, School};
 use crate::view::ledger::Line;
 use crate::view::verdict::{Note, Verdict, Warning};
 use crate::view::worth::WorthMeasuring;
@@ -269,6 +269,9 @@ pub struct ZonePlan {
     pub name: String,
     /// What grows there.
     pub grass: Grass,
+    /// What it is watered for.
+    #[serde(default)]
+    pub plants: Plants,
     /// What it stands on.
     pub soil: Texture,
     /// What waters it.

@@ -44,6 +44,7 @@ mod slots;
 mod soil_tests;
 mod supply;
 mod tariff;
+mod trees;
 mod week_sum;
 mod worth;
 mod zone_plan;

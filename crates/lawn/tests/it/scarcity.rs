@@ -3,7 +3,7 @@
 use jiff::civil::Date;
 use lawn::quantity::{Area, Volume};
 use lawn::site::rules::{AtMost, Period, Rule, Says};
-use lawn::site::{Regime, SiteDocument, Zone};
+use lawn::site::{Plants, Regime, SiteDocument, Zone};
 use lawn::view::plan::{Known, Past};
 use lawn::view::scarcity::{Scarcity, scarcity};
 use proptest::prelude::*;
@@ -118,16 +118,18 @@ proptest! {
     /// More volume never does more harm, on the curve and as it is shared; nothing is shared out twice.
     #[test]
     fn more_volume_never_does_more_harm(
-        zones in prop::collection::vec((1..=9u8, 50.0..900.0f64, any::<bool>(), 0..4usize), 1..6), dry_days in 3..30i64,
+        zones in prop::collection::vec((1..=9u8, 50.0..900.0f64, 0..3u8, 0..4usize), 1..6), dry_days in 3..30i64,
         parts in prop::collection::vec(0.0..1.2f64, 2..5),
     ) {
         let grasses = [Grass::TallFescue, Grass::KentuckyBluegrass, Grass::Zoysiagrass, Grass::PerennialRyegrass];
-        let zones = (0..).zip(&zones).map(|(n, (rank, m2, asleep, grass))| Zone {
-            regime: if *asleep { Regime::Dormant } else { Regime::Established },
+        let zones = (0..).zip(&zones).map(|(n, (rank, m2, kind, grass))| Zone {
+            regime: if *kind == 1 { Regime::Dormant } else { Regime::Established },
+            plants: if *kind == 2 { Plants::Trees } else { Plants::Turf },
             grass: grasses[*grass],
             ..ranked(&format!("z{n}"), *rank, *m2)
         });
         let document = thirsty(zones.collect());
+        let m2: Vec<f64> = document.zones.iter().map(|zone| zone.area_m2.m2()).collect();
         let all = shared(&document, dry_days, None);
         for pair in all.curve.windows(2) {
             prop_assert!(pair[1].volume_l > pair[0].volume_l && pair[1].harm_pct <= pair[0].harm_pct + 1e-9);
@@ -141,8 +143,12 @@ proptest! {
             prop_assert!(sum <= found.volume_l.l() + 1e-6);
             // Crowns are never starved while green zones get any.
             let starved = found.zones.iter().any(|z| z.is_crowns && z.gets_l.l() < z.needs_l.l() - 1e-6);
-            let green = found.zones.iter().any(|z| !z.is_crowns && z.gets_l.l() > 1e-6);
+            let green = found.zones.iter().any(|z| !z.is_crowns && !z.is_trees && z.gets_l.l() > 1e-6);
             prop_assert!(!(starved && green), "{found:?}");
+            // Nor are trees, while anything else gets any; the last mm is shared in part.
+            let thirsty = found.zones.iter().zip(&m2).any(|(z, m2)| z.is_trees && z.needs_l.l() - z.gets_l.l() > 3.0 * m2);
+            let others = found.zones.iter().any(|z| !z.is_trees && z.gets_l.l() > 1e-6);
+            prop_assert!(!(thirsty && others), "{found:?}");
             if let Some(before) = before {
                 prop_assert!(found.harm_pct <= before.harm_pct + 0.05, "{} after {}", found.harm_pct, before.harm_pct);
             }

@@ -8,7 +8,7 @@ import { ZoneCore } from "../core-sample/ZoneCore";
 import { Differs } from "../publishing/Differs";
 import { runsOf, runWords } from "../reasons/run";
 import { Working } from "../reasons/Working";
-import { grassName, isRooted, sentence, staysDry, weekSum } from "../reasons/words";
+import { growsName, isRooted, sentence, staysDry, weekSum } from "../reasons/words";
 import { Volumes } from "../rules/Volumes";
 import { useRights } from "../session/rights";
 import { WhatWasSeen } from "../soil/WhatWasSeen";
@@ -204,7 +204,7 @@ function ZoneLine(props: LinesProps & { zone: ZonePlan; cell: Cell; deepest: num
       />
       <div className={classes.name}>
         <h2>{zone.name}</h2>
-        <span className="quiet">{grassName(zone.grass)}</span>
+        <span className="quiet">{growsName(zone)}</span>
         <span className={`quiet ${classes.sum}`}>got {weekSum(zone.this_week, units)}</span>
       </div>
       <div className={classes.verdict}>

@@ -267,6 +267,10 @@ export const isRooted = (regime: ZonePlan["regime"]) => regime !== "seedbed" && 
 
 export const grassName = (grass: ZonePlan["grass"]) => PROPER[grass] ?? grass.replaceAll("_", " ");
 
+/** What a zone is watered for. */
+export const growsName = (zone: { grass: ZonePlan["grass"]; plants?: ZonePlan["plants"] | undefined }) =>
+  zone.plants === "trees" ? "trees in the lawn" : grassName(zone.grass);
+
 /** What a person should see to; undefined for what is too little to say, or is said elsewhere. */
 function warningWords(cell: Cell, warning: Warning, today: string, units: Shown): string | undefined {
   switch (warning.warning) {

@@ -8,6 +8,7 @@ import classes from "./SitePage.module.css";
 /** The keys that hold from a day, as people call them, and whether what they tell was always so unless somebody says otherwise. */
 const DATED: { key: keyof Zone; name: string; always: boolean }[] = [
   { key: "grass", name: "Grass", always: false },
+  { key: "plants", name: "Watered for", always: false },
   { key: "how_green", name: "How green", always: false },
   { key: "regime", name: "How it is watered", always: false },
   { key: "school", name: "School of watering", always: false },

@@ -25,6 +25,10 @@ const REGIMES = [
   { value: "seedbed", label: "New seed (by hand, not planned yet)" },
   { value: "off", label: "Off" },
 ];
+const PLANTS = [
+  { value: "turf", label: "its turf" },
+  { value: "trees", label: "trees in it: deep and seldom" },
+];
 const LATE_HOURS = [
   { value: "by_grass", label: "Late afternoon, unless the grass falls ill" },
   { value: "never", label: "Never" },
@@ -129,6 +133,7 @@ export function ZoneForm({ site, today, catalogue, existing, tests, onDone }: Pr
           <TextInput label="Name" withAsterisk data-autofocus {...field("name")} />
           {figure("area_m2", "Area")}
           <NativeSelect label="Grass" data={options(catalogue.grasses)} {...field("grass")} />
+          <NativeSelect label="Watered for" data={PLANTS} {...field("plants")} />
           <NativeSelect label="How green" data={HOW_GREEN} {...field("how_green")} />
           <NativeSelect label="Soil" data={options(catalogue.soils)} {...field("soil")} />
           <NativeSelect label="Soil figures by" data={SOIL_FIGURES} {...field("soil_figures")} />
@@ -170,7 +175,10 @@ export function ZoneForm({ site, today, catalogue, existing, tests, onDone }: Pr
             {figure(
               "root_depth_mm",
               "Root depth",
-              empty(undefined, grass && units.figure("root_depth", grass.root_depth_mm[1] ?? 0)),
+              empty(
+                undefined,
+                grass && units.figure("root_depth", values.plants === "trees" ? 600 : (grass.root_depth_mm[1] ?? 0)),
+              ),
             )}
             {figure("minutes_to_runoff", "Minutes to the first runoff", "empty: by soil and slope")}
           </div>

@@ -44,7 +44,8 @@ export function ZonePage() {
       </p>
       <h1>{found.zone.name}</h1>
       <Text className="quiet" mb="md">
-        {named(catalogue.grasses, found.zone.grass)} on {named(catalogue.soils, found.zone.soil)?.toLowerCase()},{" "}
+        {found.zone.plants === "trees" ? "Trees" : named(catalogue.grasses, found.zone.grass)} on{" "}
+        {named(catalogue.soils, found.zone.soil)?.toLowerCase()},{" "}
         {named(catalogue.sprinklers, found.zone.sprinkler)?.toLowerCase()}
       </Text>
       <Tabs value={tab} onChange={(next) => setTab(next ?? "facts")} keepMounted={false}>

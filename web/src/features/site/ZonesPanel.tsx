@@ -98,7 +98,7 @@ export function ZonesPanel({ site, today }: { site: string; today: string }) {
                         <span className="quiet"> · {SCHOOLS[row.zone.school.kind].name.toLowerCase()}</span>
                       )}
                     </th>
-                    <td className={classes.optional}>{name(row.zone.grass)}</td>
+                    <td className={classes.optional}>{row.zone.plants === "trees" ? "Trees" : name(row.zone.grass)}</td>
                     <td className={classes.optional}>{name(row.zone.soil)}</td>
                     <td className={classes.optional}>{name(row.zone.sprinkler)}</td>
                     <td className={classes.figure}>{units.figure("area", row.zone.area_m2)}</td>

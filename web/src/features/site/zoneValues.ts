@@ -5,6 +5,7 @@ import type { Figures, Rule } from "../forms/figures";
 export type Values = {
   name: string;
   grass: string;
+  plants: string;
   how_green: string;
   regime: string;
   late_hours: string;
@@ -56,6 +57,7 @@ export function start(zone: Zone | undefined, today: string): Values {
   return {
     name: zone?.name ?? "",
     grass: zone?.grass ?? "tall_fescue",
+    plants: zone?.plants ?? "turf",
     how_green: zone?.how_green ?? "good",
     regime: zone?.regime ?? "established",
     late_hours: zone?.late_hours ?? "by_grass",
@@ -106,6 +108,7 @@ export function zoneOf(values: Values, figures: Figures, before: Zone | undefine
     ...before,
     name: values.name.trim(),
     grass: values.grass as Zone["grass"],
+    plants: values.plants === "trees" ? "trees" : undefined,
     how_green: values.how_green as Zone["how_green"],
     regime: values.regime as Zone["regime"],
     late_hours: values.late_hours === "by_grass" ? undefined : (values.late_hours as "evening"),

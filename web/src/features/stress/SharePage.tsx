@@ -90,8 +90,8 @@ function Share({ site, view, scarcity, onShare, error }: Props) {
       </div>
       {manage && volume_l > 0 && !enough && <HoldTo site={site} view={view} scarcity={scarcity} />}
       <Text className={classes.cautions}>
-        Crowns come first, then what a litre spares most by each zone’s rank (Site, Zones). Harm is the water that turf
-        would use and misses. Local watering rules decide who may water at all.
+        Trees in the lawn come first, then crowns, then what a litre spares most by each zone’s rank (Site, Zones). Harm
+        is the water that turf would use and misses. Local watering rules decide who may water at all.
       </Text>
     </>
   );
@@ -131,7 +131,8 @@ function Volume({ scarcity, onShare, error }: Pick<Props, "scarcity" | "onShare"
 function Parts({ scarcity }: { scarcity: Scarcity }) {
   const units = useUnits();
   const lost = (z: Scarcity["zones"][number]) => (z.needs_l > 0 ? 1 - z.gets_l / z.needs_l : 0);
-  const zones = [...scarcity.zones].sort((a, b) => Number(b.is_crowns) - Number(a.is_crowns) || lost(b) - lost(a));
+  const turn = (z: Scarcity["zones"][number]) => (z.is_trees ? 0 : z.is_crowns ? 1 : 2);
+  const zones = [...scarcity.zones].sort((a, b) => turn(a) - turn(b) || lost(b) - lost(a));
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls sideways, by keys too
     <section className={classes.scroll} tabIndex={0} aria-label="Who gets what">
@@ -151,9 +152,10 @@ function Parts({ scarcity }: { scarcity: Scarcity }) {
             <tr key={z.zone}>
               <th scope="row">
                 {z.name}
+                {z.is_trees && " (trees)"}
                 {z.is_crowns && " (crowns)"}
               </th>
-              <td>{z.is_crowns ? "first" : z.rank}</td>
+              <td>{z.is_trees ? "first" : z.is_crowns ? "early" : z.rank}</td>
               <td>{units.figure("volume", z.needs_l)}</td>
               <td data-step={z.gets_l < z.needs_l - 1 || undefined}>{units.figure("volume", z.gets_l)}</td>
               <td>

@@ -4,7 +4,7 @@ import type { Cell, WeekPlan, ZonePlan } from "../../api";
 import { clock, minutes, minutesSeconds, shortDay } from "../../time";
 import { useUnits } from "../../units";
 import { ZoneCore } from "../core-sample/ZoneCore";
-import { goesTooDry, grassName, staysDry, weekSum } from "../reasons/words";
+import { goesTooDry, growsName, staysDry, weekSum } from "../reasons/words";
 import { DayWeather, scaleOf } from "./DayWeather";
 import classes from "./WeekGrid.module.css";
 
@@ -179,7 +179,7 @@ const Row = memo(function Row({ plan, zone, row, selected, today, deepest, onPic
     <tr>
       <th scope="row" className={classes.zone}>
         {zone.name}
-        <span className="quiet">{grassName(zone.grass)}</span>
+        <span className="quiet">{growsName(zone)}</span>
         {zone.regime === "dormant" && <span>let go: keep feet, mower, weed killer and quick nitrogen off</span>}
         <span className="quiet">got {weekSum(zone.this_week, units)}</span>
       </th>

@@ -148,7 +148,7 @@ impl Stored<'_> {
             .document
             .zones
             .iter()
-            .filter(|zone| zone.is_active(today));
+            .filter(|zone| zone.plants.is_turf() && zone.is_active(today));
         let zones: Vec<ZoneRecovery> = there.filter_map(|zone| self.zone(zone, today)).collect();
         let mut seed: Vec<SeedNeeded> = Vec::new();
         for zone in &zones {

@@ -119,7 +119,10 @@ pub(in crate::api) async fn show_stress(
     let mut ledgers = stress::ledgers(&mut db, access.site, &document, today).await?;
     let changes = regimes::of_site(&mut *db, access.site).await?;
     let weather = stress::weather_ahead(&mut db, access.site, &document, today).await?;
-    let there = document.zones.iter().filter(|zone| zone.is_active(today));
+    let there = document
+        .zones
+        .iter()
+        .filter(|zone| zone.plants.is_turf() && zone.is_active(today));
     let mut order = Vec::new();
     let zones = there.filter_map(|kept| {
         let id = ZoneId(kept.id.parse().ok()?);
