@@ -168,7 +168,19 @@ async fn scarce_water_is_shared_out_at_the_desk() {
         page.press("Let it go, Library lawn").await;
         page.press("Let it go from today").await;
         page.gone("//*[@role='dialog']").await;
+        // Trees in a lawn: not walked or let go, and first of scarce water.
+        page.open("/site/1/zones/6").await;
+        page.press("Change it").await;
+        page.choose("Watered for", "trees in it: deep and seldom")
+            .await;
+        page.press("Save and plan").await;
+        page.see("is saved and planned.").await;
+        page.press("Week").await;
+        page.see("trees in the lawn").await;
+        page.press("Stress").await;
+        page.gone("//li[@aria-label='Schoolhouse strip']").await;
         page.press("Too little water: who gets what there is").await;
+        page.see("Schoolhouse strip (trees)").await;
         page.see("no zone goes short for want of water").await;
         page.fill("Water for these seven days, m³", "-3").await;
         page.press("Share it out").await;
