@@ -13,7 +13,7 @@ use crate::quantity::Volume;
 use crate::record::waterings::Ran;
 use crate::site::SiteDocument;
 use crate::site::cap::{Cap, Per, Says};
-use crate::weather::DailyWeather;
+use crate::weather::{DailyWeather, past_years};
 
 /// Days before the present one from which a past year is followed, so that the soil is as dry as it would have been (no source).
 const FOLLOWED_FROM: i64 = 45;
@@ -133,31 +133,9 @@ fn to_come(
     last: Date,
     record: &[DailyWeather],
 ) -> Result<Vec<f64>, Error> {
-    let (Some(begin), Some(end)) = (record.first(), record.last()) else {
-        return Ok(Vec::new());
-    };
     let from = today.saturating_sub(FOLLOWED_FROM.days());
     let mut litres = Vec::new();
-    for year in begin.date.year()..today.year() {
-        let back = from.year() - (today.year() - year);
-        let Some(first) = in_year(from, back) else {
-            continue;
-        };
-        let shift = first.until(from).unwrap_or_default();
-        let until = last.saturating_sub(shift);
-        if first < begin.date || end.date < until {
-            continue;
-        }
-        // That year's weather on this year's days.
-        let days = record
-            .iter()
-            .filter(|day| (first..=until).contains(&day.date));
-        let moved: Vec<DailyWeather> = days
-            .map(|day| DailyWeather {
-                date: day.date.saturating_add(shift),
-                ..*day
-            })
-            .collect();
+    for (_, moved) in past_years::on_days(record, from..=last) {
         let rows = replay(document, &moved, from, last, Foresight::Refills)?;
         let area = |id: &str| {
             document

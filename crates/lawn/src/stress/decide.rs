@@ -7,7 +7,6 @@ use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::days::in_year;
 use crate::engine::history::ZoneHistory;
 use crate::engine::replay::{Error, Foresight, Row, replay};
 use crate::engine::root_zone;
@@ -15,7 +14,7 @@ use crate::quantity::{Area, Depth, Volume};
 use crate::site::{Regime, SiteDocument, Zone};
 use crate::stress::dormancy::{self, DRY_DAYS, DRY_SHARE, Day, Proposes, Read};
 use crate::stress::repair::{Repair, repair};
-use crate::weather::DailyWeather;
+use crate::weather::{DailyWeather, past_years};
 
 /// Days ahead that are looked at: a summer.
 const SUMMER_DAYS: i64 = 150;
@@ -144,7 +143,7 @@ pub fn decide(
         Ok(kept)
     };
     let (green, let_go) = (keep(Regime::Established)?, keep(Regime::Dormant)?);
-    let summers = past_summers(record, followed, to);
+    let summers: Vec<_> = past_years::on_days(record, followed..=to).collect();
     let mut lived: Vec<Vec<Lived>> = zones.iter().map(|_| Vec::new()).collect();
     for (done, (_, weather)) in summers.iter().enumerate() {
         let kept = replay(&green, weather, followed, to, Foresight::Refills)?;
@@ -178,30 +177,6 @@ pub fn decide(
             .map(|(zone, lived)| choice(zone, &lived))
             .collect(),
     })
-}
-
-/// Past summers of a record with their weather on this year's days.
-fn past_summers(record: &[DailyWeather], from: Date, to: Date) -> Vec<(i16, Vec<DailyWeather>)> {
-    let Some((begin, end)) = record.first().zip(record.last()) else {
-        return Vec::new();
-    };
-    let moved = |year: i16| {
-        let first = in_year(from, year)?;
-        let shift = first.until(from).ok()?;
-        let last = to.saturating_sub(shift);
-        if first < begin.date || end.date < last {
-            return None;
-        }
-        let days = record
-            .iter()
-            .filter(|day| (first..=last).contains(&day.date));
-        let days = days.map(|day| DailyWeather {
-            date: day.date.saturating_add(shift),
-            ..*day
-        });
-        Some((year, days.collect()))
-    };
-    (begin.date.year()..from.year()).filter_map(moved).collect()
 }
 
 struct Summer<'a> {

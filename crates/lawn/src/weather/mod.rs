@@ -10,6 +10,7 @@ pub mod ghcn;
 pub mod issued;
 pub mod normals;
 pub mod outlook;
+pub mod past_years;
 pub mod stretch;
 pub mod told;
 pub mod verification;

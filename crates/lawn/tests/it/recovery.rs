@@ -181,7 +181,9 @@ fn the_last_day_of_sowing_leaves_time_before_frost() {
     );
     // Four of five autumns: of ten the third earliest.
     let frost = |year: i16, day| (year, Some(date(year, 10, day)));
-    let ten: Vec<_> = (0..10).map(|i| frost(2016 + i, 1 + 2 * i as i8)).collect();
+    let ten: Vec<_> = (0..10i8)
+        .map(|i| frost(2016 + i16::from(i), 1 + 2 * i))
+        .collect();
     let record = autumns(15.0, &ten);
     assert_eq!(last(Grass::TallFescue, &record), on(date(2026, 8, 21), 10));
     // Nothing known, and no frost in any autumn.
@@ -251,7 +253,7 @@ proptest! {
             }
         };
         let before = verdict(&mild);
-        let mut hotter = mild.clone();
+        let mut hotter = mild;
         let at = at.index(hotter.len());
         hotter[at] = false;
         prop_assert!(verdict(&hotter) >= before);

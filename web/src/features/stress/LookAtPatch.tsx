@@ -2,6 +2,7 @@
 import { Button, FileButton, Group, NativeSelect, Stack, Text, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { ApiFailure } from "../../api";
 import { newKey } from "../../key";
 import { FigureField, useFigures } from "../forms/figures";
 import { Refused } from "../shell/States";
@@ -27,6 +28,8 @@ export function LookAtPatch({ site, onDone, ...of }: Props) {
   const [photo, setPhoto] = useState<Blob>();
   const [unread, setUnread] = useState(false);
   const [problem, setProblem] = useState<{ name?: string; area?: string | undefined }>({});
+  const refused = look.error instanceof ApiFailure ? look.error : undefined;
+  const refusedAt = refused?.problem?.field;
   const send = () => {
     const body = { holds: holds ?? null, alive: alive ?? null, idempotency_key };
     if ("patch" in of) {
@@ -68,15 +71,21 @@ export function LookAtPatch({ site, onDone, ...of }: Props) {
             placeholder="by the drive"
             maxLength={200}
             value={name}
-            error={problem.name}
+            error={problem.name ?? (refusedAt === "name" ? refused?.message : undefined)}
             onChange={(e) => setName(e.currentTarget.value)}
           />
-          <FigureField figures={figures} name="area_m2" label="Its area" quantity="patch" error={problem.area} />
+          <FigureField
+            figures={figures}
+            name="area_m2"
+            label="Its area"
+            quantity="patch"
+            error={problem.area ?? (refusedAt === "area_m2" ? refused?.message : undefined)}
+          />
         </>
       )}
       <TugChoice holds={holds} onChoose={setHolds} />
       <CrownsChoice alive={alive} onChoose={setAlive} />
-      <Refused error={look.error} />
+      {refusedAt !== "name" && refusedAt !== "area_m2" && <Refused error={look.error} />}
       {unread && (
         <Text role="alert" c="clay">
           This file is not a picture that the phone can read.

@@ -22,7 +22,7 @@ export function Turn({ site, zone, to, onDone }: { site: string; zone: ZoneStres
       <Text>{says[to]}</Text>
       {to === "dormant" && zone.kept_green_until && (
         <Text fw={650}>
-          It was chosen to keep it green. Turf that is dropped half-way through a drought has less to sleep on.
+          It was chosen to keep it green. To let it go half-way through a drought costs it more than to do so at once.
         </Text>
       )}
       {early && (
