@@ -1,12 +1,15 @@
 // A zone is let go, woken or kept green from today on, with the reason.
 import { Button, Stack, Text, TextInput } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { publishingQuery } from "../publishing/queries";
 import { Refused } from "../shell/States";
 import { type Regime, useTurnRegime, type ZoneStress } from "./queries";
 
 export function Turn({ site, zone, to, onDone }: { site: string; zone: ZoneStress; to: Regime; onDone: () => void }) {
   const turn = useTurnRegime(site, onDone);
   const [note, setNote] = useState("");
+  const published = useQuery(publishingQuery(site)).data?.published;
   const says: Partial<Record<Regime, string>> = {
     dormant:
       "It goes brown. Its crowns alone are watered from today on, and it stays so until it cools and rains: three weeks at least.",
@@ -27,6 +30,9 @@ export function Turn({ site, zone, to, onDone }: { site: string; zone: ZoneStres
       )}
       {early && (
         <Text fw={650}>It is early: it has not rained and cooled enough. Turf that is woken into heat wears out.</Text>
+      )}
+      {published && zone.regime !== to && (
+        <Text>The week that is published waters it as before. Publish it again on Week.</Text>
       )}
       <TextInput
         label="Why, in your words"

@@ -3,6 +3,7 @@
 use super::Screen;
 use super::page::with_page;
 use crate::harness::{App, EMAIL};
+use crate::publications::publish;
 use crate::recovery::{LET_GO, until_judged, until_waking};
 use crate::stress::falling_asleep;
 use crate::walks::heat_wave;
@@ -10,6 +11,8 @@ use crate::walks::heat_wave;
 #[tokio::test]
 async fn three_zones_are_let_go_and_their_crowns_are_on_the_week() {
     let app = App::own_demo().await;
+    let api = app.sign_in(EMAIL).await;
+    publish(&api, "/sites/1", "crowns").await;
     app.member("viewer@meadow.example", "/sites/1", "viewer")
         .await;
     with_page(&app, Screen::Desk, "stress", |page| async move {
@@ -20,6 +23,8 @@ async fn three_zones_are_let_go_and_their_crowns_are_on_the_week() {
         for zone in ["East bank", "West bank", "Library lawn"] {
             page.press(&format!("Let it go, {zone}")).await;
             page.see("Its crowns alone are watered from today on").await;
+            page.see("The week that is published waters it as before.")
+                .await;
             page.fill("Why, in your words", "water is short").await;
             page.press("Let it go from today").await;
             page.gone("//*[@role='dialog']").await;
