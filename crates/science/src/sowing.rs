@@ -45,13 +45,13 @@ impl Grass {
             Self::TallFescue => (40.0, 105.0),
             Self::FineFescue => (20.0, 105.0),
             Self::CreepingBentgrass => (5.0, 105.0),
-            Self::CommonBermudagrass => (7.5, 210.0),
+            Self::CommonBermudagrass | Self::HybridBermudagrass => (7.5, 210.0),
             Self::Zoysiagrass => (10.0, 260.0),
             Self::Centipedegrass => (2.5, 315.0),
             Self::Bahiagrass => (40.0, 315.0),
             Self::Buffalograss => (12.0, 210.0),
             Self::Kikuyugrass | Self::SeashorePaspalum => (5.0, 210.0),
-            Self::HybridBermudagrass | Self::StAugustinegrass => return None,
+            Self::StAugustinegrass => return None,
         };
         let (base_c, to_mowing) = match self.profile().season {
             Season::Cool => (5.0, 250.0),

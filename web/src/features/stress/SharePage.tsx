@@ -1,5 +1,5 @@
 // Too little water: a volume for the week, who gets what of it, what that costs, and the plan held to it.
-import { Button, Group, Stack, Text, TextInput } from "@mantine/core";
+import { Button, Group, NativeSelect, Stack, Text, TextInput } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
@@ -16,6 +16,8 @@ import { HarmCurve } from "./HarmCurve";
 import { type Scarcity, scarcityQuery } from "./queries";
 import classes from "./Stress.module.css";
 
+/** Cuts that drought stages ask for, %. */
+const CUTS = [10, 15, 20, 25, 30, 40, 50, 75];
 /** Days that the plan is held to a volume unless somebody says otherwise: four weeks. */
 const HELD_DAYS = 27;
 
@@ -67,7 +69,7 @@ function Share({ site, view, scarcity, onShare, error }: Props) {
           The rule “{cap.rule}” leaves {show(cap.left_l)} from {dayMonth(cap.from)} to {dayMonth(cap.to)}.
         </Text>
       ))}
-      <Volume scarcity={scarcity} onShare={onShare} error={error} />
+      <Volume site={site} scarcity={scarcity} onShare={onShare} error={error} />
       <Text role="status" my="xs">
         <strong>
           With {show(volume_l)}
@@ -98,9 +100,10 @@ function Share({ site, view, scarcity, onShare, error }: Props) {
   );
 }
 
-function Volume({ scarcity, onShare, error }: Pick<Props, "scarcity" | "onShare" | "error">) {
+function Volume({ site, scarcity, onShare, error }: Pick<Props, "site" | "scarcity" | "onShare" | "error">) {
   const catalogue = useQuery(catalogueQuery);
   const figures = useFigures({ litres: scarcity.volume_l });
+  const [cut, setCut] = useState("");
   const [problem, setProblem] = useState<string>();
   const share = (event: FormEvent) => {
     event.preventDefault();
@@ -108,6 +111,7 @@ function Volume({ scarcity, onShare, error }: Pick<Props, "scarcity" | "onShare"
     const found = figures.problem("litres", { quantity: "volume", required: true }, catalogue.data);
     setProblem(found);
     const litres = figures.si("litres", "volume");
+    setCut("");
     if (!found && litres !== undefined) onShare(litres);
   };
   return (
@@ -124,7 +128,30 @@ function Volume({ scarcity, onShare, error }: Pick<Props, "scarcity" | "onShare"
         <Button type="submit" size="md" variant="outline">
           Share it out
         </Button>
+        <NativeSelect
+          label="Or a stage’s cut"
+          value={cut}
+          data={[
+            { value: "", label: "none" },
+            ...CUTS.map((pct) => ({ value: String(pct), label: `${pct} % less than it needs` })),
+          ]}
+          onChange={(e) => {
+            const chosen = e.currentTarget.value;
+            const litres = scarcity.needed_l * (1 - Number(chosen) / 100);
+            setCut(chosen);
+            setProblem(undefined);
+            figures.fill({ litres });
+            onShare(litres);
+          }}
+        />
       </Group>
+      <Text className="quiet">
+        Fewer allowed days are{" "}
+        <Link to="/site/$site/settings" params={{ site }} search={{ tab: "rules" }}>
+          a rule of the site
+        </Link>
+        : once it is saved it is counted here.
+      </Text>
     </form>
   );
 }

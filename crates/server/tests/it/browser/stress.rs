@@ -196,6 +196,12 @@ async fn scarce_water_is_shared_out_at_the_desk() {
         page.see("With 20.0 m³").await;
         page.see("of that without any water").await;
         page.is_accessible("too little water").await;
+        page.choose("Or a stage’s cut", "50 % less than it needs")
+            .await;
+        page.see("(50 % of that)").await;
+        page.fill("Water for these seven days, m³", "20").await;
+        page.press("Share it out").await;
+        page.see("With 20.0 m³").await;
         page.press("Hold the plan to 20.0 m³ a week").await;
         page.see("The rule “Water is short” leaves").await;
         page
