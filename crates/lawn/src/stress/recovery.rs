@@ -101,15 +101,13 @@ pub fn recovery(ledger: &[Day], regime: Regime, today: Date) -> Option<Recovery>
     let woken = ledger
         .windows(2)
         .rposition(|days| days[0].regime == Regime::Dormant && days[1].regime != Regime::Dormant);
+    let slept_last = ledger
+        .last()
+        .is_some_and(|last| last.regime == Regime::Dormant);
     let days = match woken {
+        // It was woken today, whether or not it had slept and woken before.
+        _ if slept_last => &[],
         Some(at) => &ledger[at + 1..],
-        // It was woken today.
-        None if ledger
-            .last()
-            .is_some_and(|last| last.regime == Regime::Dormant) =>
-        {
-            &[]
-        }
         None => return None,
     };
     if regime == Regime::Dormant || !regime.is_rooted() {

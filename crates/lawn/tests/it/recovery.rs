@@ -91,6 +91,17 @@ fn steps_go_by_wet_soil_and_mild_days_and_not_by_the_calendar() {
     let today = WOKEN.saturating_add(25.days());
     assert!(recovery(&ledger(25), Regime::Established, today).is_some());
     assert_eq!(recovery(&ledger(25), Regime::Dormant, today), None);
+    // It slept a second time, and was woken this morning.
+    let mut twice = ledger(5);
+    twice.push(day(
+        WOKEN.saturating_add(5.days()),
+        Regime::Dormant,
+        0.95,
+        true,
+    ));
+    let this_morning = WOKEN.saturating_add(6.days());
+    let woken = recovery(&twice, Regime::Recovering, this_morning).unwrap();
+    assert_eq!((woken.since, woken.mild_days), (this_morning, 0));
     let never = [day(WOKEN, Regime::Established, 0.2, true)];
     assert_eq!(recovery(&never, Regime::Established, today), None);
 }
