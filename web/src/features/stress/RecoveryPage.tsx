@@ -1,13 +1,14 @@
 // After a drought: what is done when while a lawn wakes, which patches live, and what closes the dead ones by when.
 import { Button, Modal, Text } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
-import { Link, useParams } from "@tanstack/react-router";
+import { useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import { dated, longDay, sentenceCase } from "../../time";
 import { useUnits } from "../../units";
 import { grassName } from "../reasons/words";
 import { useRights } from "../session/rights";
 import { Failed, Loading } from "../shell/States";
+import { BackToStress } from "./BackToStress";
 import { LookAtPatch } from "./LookAtPatch";
 import { Patch } from "./Patch";
 import { type RecoveryView, recoveryQuery, type ZoneRecovery } from "./queries";
@@ -23,11 +24,7 @@ export function RecoveryPage() {
   if (!recovery.data) return <Loading what="recovery" />;
   return (
     <main className={classes.page}>
-      <p>
-        <Link to="/site/$site/stress" params={{ site }} activeOptions={{ exact: true }}>
-          Heat and drought
-        </Link>
-      </p>
+      <BackToStress site={site} />
       <h1>Recovery and repair</h1>
       <Zones site={site} view={recovery.data} />
       <Text className={classes.cautions}>

@@ -12,6 +12,7 @@ import { useSaveRules } from "../rules/queries";
 import { useRights } from "../session/rights";
 import { Failed, Loading, Refused } from "../shell/States";
 import { catalogueQuery, siteQuery } from "../site/queries";
+import { BackToStress } from "./BackToStress";
 import { HarmCurve } from "./HarmCurve";
 import { type Scarcity, scarcityQuery } from "./queries";
 import classes from "./Stress.module.css";
@@ -31,11 +32,7 @@ export function SharePage() {
   if (!view.data || !scarcity.data) return <Loading what="the shares" />;
   return (
     <main className={classes.page}>
-      <p>
-        <Link to="/site/$site/stress" params={{ site }} activeOptions={{ exact: true }}>
-          Heat and drought
-        </Link>
-      </p>
+      <BackToStress site={site} />
       <h1>Too little water</h1>
       <Share site={site} view={view.data} scarcity={scarcity.data} onShare={setLitres} error={scarcity.error} />
     </main>
