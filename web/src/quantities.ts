@@ -7,6 +7,7 @@ export type Quantity =
   | "area"
   | "patch"
   | "seed"
+  | "seed_rate"
   | "volume"
   | "bucket"
   | "root_depth"
@@ -36,6 +37,10 @@ const UNITS: Record<Quantity, Record<System, Unit>> = {
   rate: { metric: { label: "mm/h", factor: 1, digits: 1 }, us: { label: "in/h", factor: 1 / MM_PER_INCH, digits: 2 } },
   area: { metric: { label: "m²", factor: 1, digits: 0 }, us: { label: "ft²", factor: 1 / M2_PER_FT2, digits: 0 } },
   patch: { metric: { label: "m²", factor: 1, digits: 1 }, us: { label: "ft²", factor: 1 / M2_PER_FT2, digits: 0 } },
+  seed_rate: {
+    metric: { label: "g/m²", factor: 1000, digits: 0 },
+    us: { label: "lb/1000 ft²", factor: (1000 * M2_PER_FT2) / KG_PER_LB, digits: 1 },
+  },
   seed: { metric: { label: "kg", factor: 1, digits: 2 }, us: { label: "lb", factor: 1 / KG_PER_LB, digits: 2 } },
   volume: {
     metric: { label: "m³", factor: 0.001, digits: 1 },

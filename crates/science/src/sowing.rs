@@ -24,9 +24,9 @@ impl Seed {
     /// # Example
     /// ```
     /// use science::turf::Grass;
-    /// let fescue = Grass::TallFescue.seed().unwrap();
-    /// assert_eq!(fescue.warmth(9.0, 21.0), 10.0);
-    /// assert_eq!(fescue.warmth(-4.0, 6.0), 0.0);
+    /// let warmth = |tmin_c, tmax_c| Grass::TallFescue.seed().map(|seed| seed.warmth(tmin_c, tmax_c));
+    /// assert_eq!(warmth(9.0, 21.0), Some(10.0));
+    /// assert_eq!(warmth(-4.0, 6.0), Some(0.0));
     /// ```
     #[must_use]
     pub fn warmth(&self, tmin_c: f64, tmax_c: f64) -> f64 {

@@ -1,7 +1,7 @@
 // Before a drought: keep each zone green, or let it go? By the site's own past summers; one choice, and kept.
 import { Button, Group, Modal, Progress, Text } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
-import { Link, useParams } from "@tanstack/react-router";
+import { useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import type { Schemas } from "../../api";
 import { roundAmount } from "../../money";
@@ -11,11 +11,12 @@ import { grassName } from "../reasons/words";
 import { useRights } from "../session/rights";
 import { Failed, Loading } from "../shell/States";
 import { siteQuery } from "../site/queries";
+import { BackToStress } from "./BackToStress";
 import classes from "./Decide.module.css";
 import { anewWords, brownWords, dateRange, range, savedShare, survivalWords } from "./decideWords";
 import { type Decision, type Regime, stressQuery, useDecision, type ZoneStress } from "./queries";
 import { Turn } from "./Turn";
-import { REGIME } from "./words";
+import { pct, REGIME, type Rules } from "./words";
 
 type Choice = Schemas["DecideZone"];
 
@@ -29,14 +30,16 @@ export function DecidePage() {
   if (!view.data || !stress.data) return <Loading what="the past summers" />;
   return (
     <main className={classes.page}>
-      <p>
-        <Link to="/site/$site/stress" params={{ site }} activeOptions={{ exact: true }}>
-          Heat and drought
-        </Link>
-      </p>
+      <BackToStress site={site} />
       <h1>Keep green, or let go?</h1>
       {decision ? (
-        <Decide site={site} decision={decision} stress={stress.data.zones} currency={view.data.site.currency} />
+        <Decide
+          site={site}
+          decision={decision}
+          stress={stress.data.zones}
+          rules={stress.data.rules}
+          currency={view.data.site.currency}
+        />
       ) : (
         <div role="status">
           <Text>
@@ -55,9 +58,9 @@ export function DecidePage() {
 }
 
 type Currency = string | null | undefined;
-type Props = { site: string; decision: Decision; stress: ZoneStress[]; currency: Currency };
+type Props = { site: string; decision: Decision; stress: ZoneStress[]; rules: Rules; currency: Currency };
 
-function Decide({ site, decision, stress, currency }: Props) {
+function Decide({ site, decision, stress, rules, currency }: Props) {
   const units = useUnits();
   const [turning, setTurning] = useState<{ zone: ZoneStress; to: Regime }>();
   const { summers, zones } = decision;
@@ -120,6 +123,17 @@ function Decide({ site, decision, stress, currency }: Props) {
           );
         })}
       </ul>
+      <details className={classes.reckoned}>
+        <summary>How it is reckoned</summary>
+        <p>
+          Each past summer’s weather is put on this year’s days, and every zone is watered back to full as it needs, or
+          let go today. Brown: more than {pct(rules.dry_share)} % of its water gone on {rules.dry_days} of{" "}
+          {rules.of_days} days. Lost: more days of heat than its grass survives since its crowns were last wet. Could
+          wake: after {rules.asleep_days} days asleep, with {units.show("depth", rules.rain_mm)} of rain in{" "}
+          {rules.rain_days} days and {rules.mild_days} mild days running. Work by hand is{" "}
+          {units.system === "us" ? "half a minute a square foot" : "five minutes a square metre"}.
+        </p>
+      </details>
       <Text className={classes.cautions}>
         Rules that hold now are kept in every past summer. Rain on record is counted, no forecast. Local watering rules
         decide who may water at all; keep play and mowers off what sleeps.

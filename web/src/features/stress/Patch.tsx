@@ -46,7 +46,7 @@ export function Patch({ site, zone, patch, today, units }: Props) {
               {patch.seen_on ? `, seen ${whenDay(patch.seen_on, today)}` : ""}
               {patch.is_early && patch.state !== "alive" ? ": too early to be sure, look again" : ""}
               {patch.state === "loose" ? ": count grubs below it" : ""}
-              {patch.repair ? `; ${closingWords(patch.repair, units)}` : ""}.
+              {patch.repair ? `; ${closingWords(patch.repair, patch.area_m2, units)}` : ""}.
             </>
           )}
         </p>

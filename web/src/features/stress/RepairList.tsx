@@ -4,6 +4,7 @@ import { grassName } from "../reasons/words";
 import type { RecoveryView } from "./queries";
 import classes from "./Recovery.module.css";
 import { closingWords, sowWords, workWords } from "./recoveryWords";
+import stress from "./Stress.module.css";
 
 export function RepairList({ view }: { view: RecoveryView }) {
   const units = useUnits();
@@ -19,8 +20,8 @@ export function RepairList({ view }: { view: RecoveryView }) {
     <section aria-label="Repair list">
       <h2>Repair list</h2>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls sideways, by keys too */}
-      <section className={classes.scroll} tabIndex={0} aria-label="Patches to repair">
-        <table className={classes.table}>
+      <section className={stress.scroll} tabIndex={0} aria-label="Patches to repair">
+        <table className={`${stress.table} ${classes.table}`}>
           <thead>
             <tr>
               <th scope="col">Patch</th>
@@ -37,7 +38,7 @@ export function RepairList({ view }: { view: RecoveryView }) {
                   {zone.name}, {patch.name}
                 </th>
                 <td className={classes.figure}>{units.show("patch", patch.area_m2)}</td>
-                <td>{closingWords(repair, units)}</td>
+                <td>{closingWords(repair, patch.area_m2, units)}</td>
                 <td>
                   {sowWords(patch, zone.sow_by)}
                   {patch.is_early ? "; judged early: look again first" : ""}
@@ -55,7 +56,8 @@ export function RepairList({ view }: { view: RecoveryView }) {
             `; seed: ${seed.map((s) => `${units.show("seed", s.kg)} of ${grassName(s.grass)}`).join(", ")}`}
           {work > 0 && `; about ${workWords(work)} of work`}.
         </strong>{" "}
-        Loosen the soil, sow, press the seed in and keep it moist.
+        Loosen the soil, sow, press the seed in and keep it moist. Work is reckoned by hand,{" "}
+        {units.system === "us" ? "half a minute a square foot" : "five minutes a square metre"}.
         {autumns.size > 0 &&
           ` Last days of sowing leave seed time to be mown once, and 45 days, before the first hard frost of ${[...autumns].join(" or ")} past ${Math.max(...autumns) === 1 ? "autumn" : "autumns"} on record.`}
       </p>

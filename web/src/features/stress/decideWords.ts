@@ -2,7 +2,7 @@
 import type { Schemas } from "../../api";
 import type { Shown } from "../../quantities";
 import { dayMonth } from "../../time";
-import { workWords } from "./recoveryWords";
+import { seedWords, workWords } from "./recoveryWords";
 
 type Choice = Schemas["DecideZone"];
 type Spread<T> = { low: T; middle: T; high: T; summers: number };
@@ -47,6 +47,6 @@ export function anewWords({ repair, area_m2 }: Choice, units: Shown): string {
   const of =
     repair.seed_kg == null
       ? `sod, sprigs or plugs over ${units.show("area", area_m2)}`
-      : `${units.show("seed", repair.seed_kg)} of seed`;
+      : seedWords(repair.seed_kg, area_m2, units);
   return repair.work_min > 0 ? `${of}, about ${workWords(repair.work_min)} of work by hand` : of;
 }

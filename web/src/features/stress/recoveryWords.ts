@@ -42,11 +42,15 @@ export function stepWords(step: Schemas["RecoveryStepDay"], recovery: Recovery, 
 }
 
 /** What closes a dead patch. */
-export function closingWords(repair: Schemas["Repair"], units: Shown): string {
+export function closingWords(repair: Schemas["Repair"], area_m2: number, units: Shown): string {
   if (repair.closes_itself) return "closes by itself: feed and water it";
-  if (repair.seed_kg != null) return `${units.show("seed", repair.seed_kg)} of seed`;
+  if (repair.seed_kg != null) return seedWords(repair.seed_kg, area_m2, units);
   return `${repair.plugs} plugs, ${units.system === "us" ? "a foot" : "30 cm"} apart, or sod`;
 }
+
+/** `0.50 kg of seed, at 40 g/m²`. */
+export const seedWords = (kg: number, area_m2: number, units: Shown) =>
+  `${units.show("seed", kg)} of seed, at ${units.show("seed_rate", kg / area_m2)}`;
 
 /** By when it is sown, and whether there is time to spray weeds first. */
 export function sowWords(patch: PatchView, sow_by: Schemas["SowBy"] | null | undefined): string {

@@ -348,7 +348,7 @@ async fn zones_that_were_let_go_recover_in_autumn_and_what_died_is_on_the_repair
         page.press("Note it").await;
         page.gone("//*[@role='dialog']").await;
         // 40 g/m² of fescue; bluegrass closes a small gap by itself.
-        page.see("0.50 kg of seed").await;
+        page.see("0.50 kg of seed, at 40 g/m²").await;
         page.see("closes by itself: feed and water it").await;
         page.see("seed: 0.50 kg of tall fescue").await;
         page.see("sow now, until").await;
@@ -389,6 +389,9 @@ async fn a_zone_is_decided_on_by_past_summers_and_kept_green() {
         page.see("By the one past summer on record, 2025").await;
         page.see("% less water.").await;
         page.see("without any water it lives").await;
+        page.unfold("How it is reckoned").await;
+        page.see("more than 90 % of its water gone on 7 of 9 days")
+            .await;
         page.is_accessible("decide").await;
         page.press("Keep it green, Library lawn").await;
         page.see("not asked again this summer").await;
