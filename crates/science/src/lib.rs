@@ -7,6 +7,7 @@
 //! | [`radiation`] | extraterrestrial, solar and net radiation, day length | FAO-56 ch. 3 |
 //! | [`reference_et`] | reference evapotranspiration and its fallbacks | FAO-56 eqs 6 and 52 |
 //! | [`sun`] | sunrise and sunset | NOAA solar equations |
+//! | [`dual_crop`] | evaporation from the top of the soil | FAO-56 eqs 71 to 74, table 19 |
 //! | [`sowing`] | seed: amount, warmth until it stands | common practice |
 //! | [`trees`] | trees in a lawn: roots, crop coefficient | common practice, University of California |
 //! | [`turf`] | grasses, crop coefficients, growth potential | FAO-56 table 12, University of California |
@@ -32,6 +33,7 @@ pub mod catch_can;
 pub mod curve_number;
 pub mod cusum;
 pub mod depletion;
+pub mod dual_crop;
 pub mod green_ampt;
 pub mod humidity;
 pub mod infiltrometer;

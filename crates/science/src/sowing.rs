@@ -14,11 +14,34 @@ pub struct Seed {
     pub base_c: f64,
     /// Thermal time from sowing until it is up, °C·d.
     pub up_c_d: f64,
-    /// Thermal time from sowing to the first mowing, °C·d.
+    /// Thermal time from sowing until it fills in: half of the ground is covered, °C·d.
+    pub filling_c_d: f64,
+    /// Thermal time from sowing to the first mowing: nine tenths of the ground are covered, °C·d.
     pub mown_c_d: f64,
 }
 
+/// Share of the ground that is covered when it fills in.
+const FILLING_COVER: f64 = 0.5;
+/// Share of the ground that is covered at the first mowing.
+pub const MOWN_COVER: f64 = 0.9;
+
 impl Seed {
+    /// Share of the ground that seedlings cover after a thermal time, 0 to 0.9: none until they are up, then linear to a half and to nine tenths (common practice, no source).
+    ///
+    /// # Example
+    /// ```
+    /// use science::turf::Grass;
+    /// let cover = |c_d| Grass::TallFescue.seed().map(|seed| seed.cover(c_d));
+    /// assert_eq!([cover(105.0), cover(205.0), cover(355.0), cover(900.0)], [Some(0.0), Some(0.5), Some(0.9), Some(0.9)]);
+    /// ```
+    #[must_use]
+    pub fn cover(&self, warmth_c_d: f64) -> f64 {
+        let along = |from: f64, to: f64| ((warmth_c_d - from) / (to - from)).clamp(0.0, 1.0);
+        let filling = along(self.up_c_d, self.filling_c_d);
+        let mown = along(self.filling_c_d, self.mown_c_d);
+        FILLING_COVER * filling + (MOWN_COVER - FILLING_COVER) * mown
+    }
+
     /// What a day counts towards it, °C·d.
     ///
     /// # Example
@@ -53,15 +76,29 @@ impl Grass {
             Self::Kikuyugrass | Self::SeashorePaspalum => (5.0, 210.0),
             Self::StAugustinegrass => return None,
         };
-        let (base_c, to_mowing) = match self.profile().season {
-            Season::Cool => (5.0, 250.0),
-            Season::Warm => (10.0, 375.0),
+        let (base_c, to_filling, to_mowing) = match self.profile().season {
+            Season::Cool => (5.0, 100.0, 250.0),
+            Season::Warm => (10.0, 150.0, 375.0),
         };
         Some(Seed {
             rate_g_m2,
             base_c,
             up_c_d,
+            filling_c_d: up_c_d + to_filling,
             mown_c_d: up_c_d + to_mowing,
+        })
+    }
+
+    /// Thermal times of new grass of any kind: of what is planted as plugs or sprigs those of bermudagrass, which roots about as fast as it comes up (common practice, no
+    /// source).
+    #[must_use]
+    pub fn planted(self) -> Seed {
+        self.seed().unwrap_or(Seed {
+            rate_g_m2: 0.0,
+            base_c: 10.0,
+            up_c_d: 210.0,
+            filling_c_d: 360.0,
+            mown_c_d: 585.0,
         })
     }
 

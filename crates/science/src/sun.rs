@@ -17,6 +17,33 @@ pub enum SunTimes {
     StaysDown,
 }
 
+/// Share of a day's sunlight, and so of its reference ET, that falls between two instants: by the sine of the sun's height between sunrise and sunset, in closed form (common
+/// practice of hourly balances; FAO-56 eq 53 has the same shape). All times in the same seconds, in order.
+///
+/// # Example
+/// Half of it falls before the sun is highest, and none at night.
+/// ```
+/// let share = |from_h: f64, to_h: f64| science::sun::share_of_day(6.0 * 3600.0, 20.0 * 3600.0, from_h * 3600.0, to_h * 3600.0);
+/// assert!((share(0.0, 13.0) - 0.5).abs() < 1e-12);
+/// assert_eq!(share(20.0, 24.0), 0.0);
+/// assert!((share(12.0, 13.0) - 0.1134).abs() < 0.001);
+/// ```
+#[must_use]
+pub fn share_of_day(sunrise_s: f64, sunset_s: f64, from_s: f64, to_s: f64) -> f64 {
+    const RADIANS_A_SECOND: f64 = std::f64::consts::PI / 43_200.0;
+    let noon_s = f64::midpoint(sunrise_s, sunset_s);
+    let half = (sunset_s - noon_s) * RADIANS_A_SECOND;
+    if half <= 0.0 {
+        return 0.0;
+    }
+    // The sun's height goes with cos h − cos H; its integral with sin h − h cos H.
+    let integral = |s: f64| {
+        let h = ((s - noon_s) * RADIANS_A_SECOND).clamp(-half, half);
+        h.sin() - h * half.cos()
+    };
+    ((integral(to_s) - integral(from_s)) / (2.0 * integral(sunset_s))).max(0.0)
+}
+
 /// Days from 2000-01-01 12:00 UTC to noon UTC of the date given as days since 1970-01-01.
 fn days_since_j2000(unix_day: i64) -> f64 {
     // 2000-01-01 is day 10957 of the Unix count; noon to noon is whole.

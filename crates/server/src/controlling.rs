@@ -120,7 +120,7 @@ async fn programme(
     let runs = week.in_force().runs;
     let passes = runs.iter().flat_map(|run| passes(published.id, run));
     let valves = document.zones.iter().map(|zone| {
-        let history = ZoneHistory::new(zone, &document.controller, document.site.latitude);
+        let history = ZoneHistory::of(&document, zone);
         Valve {
             zone: zone.id.clone(),
             name: zone.name.clone(),

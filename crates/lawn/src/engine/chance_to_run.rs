@@ -5,6 +5,7 @@
 //! held. Runs of today are decided and certain. No source: a count over our own scenarios, checked in cases whose answer is known.
 
 use crate::engine::root_zone::{self, DayBalance, Given, Irrigation};
+use crate::engine::schools::Proposal;
 use crate::engine::skip;
 use crate::engine::slot::{At, RainAhead};
 use crate::engine::zone_week::{Member, ZoneWeek};
@@ -63,6 +64,20 @@ pub(crate) fn likely(member: &Member, week: &ZoneWeek, outlook: &Outlook) -> Lik
         drained: Depth::ZERO,
         stress_days: 0.0,
     };
+    if member.beds.is_some() {
+        // New grass waits for no rain: what is planned of it runs.
+        for (runs, dose) in likely
+            .runs
+            .iter_mut()
+            .zip(week.proposals.iter().map(Proposal::dose))
+        {
+            if let Some(dose) = dose {
+                *runs = Courses(u64::MAX);
+                likely.net += dose.irrigation.net;
+            }
+        }
+        return likely;
+    }
     let scenarios = outlook.scenarios();
     for scenario in 0..SCENARIOS {
         let mut depletion = member.start;

@@ -1,10 +1,22 @@
 //! A zone over time: its figures as they hold on each day.
 
+use std::borrow::Cow;
+
 use jiff::civil::Date;
 
 use crate::days;
+use crate::engine::seedbed::{Bed, YOUNG_ROOTS_MM};
+use crate::engine::seedling::{Seedling, Stage};
 use crate::engine::zone_model::ZoneModel;
-use crate::site::{Controller, Zone, counting};
+use crate::quantity::Depth;
+use crate::site::daylight::Daylight;
+use crate::site::{Controller, SiteDocument, Zone, counting};
+use crate::sourced::Sourced;
+
+/// What young roots are told by.
+const NEW_GRASS: &str = "new grass";
+/// How much deeper the roots of new grass go in a week after its first mowing, mm, until they are as deep as its own (common practice, no source).
+const ROOTS_A_WEEK_MM: f64 = 10.0;
 
 /// A stretch of days on which nothing of a zone changes.
 #[derive(Debug, Clone, PartialEq)]
@@ -24,10 +36,23 @@ pub struct ZoneHistory {
     later: Vec<Stretch>,
     /// With its facts, those that its tests tell among them.
     whole: Zone,
+    controller: Controller,
+    latitude: f64,
+    daylight: Daylight,
 }
 
 impl ZoneHistory {
-    /// Of a zone with what its tests tell, on a controller, at a latitude.
+    /// Of a zone of a site, with what its tests tell. A time zone that is not known counts as the sun's; [`SiteDocument::validate`] finds it.
+    #[must_use]
+    pub fn of(document: &SiteDocument, zone: &Zone) -> Self {
+        let mut history = Self::new(zone, &document.controller, document.site.latitude);
+        if let Ok(daylight) = Daylight::of(&document.site) {
+            history.daylight = daylight;
+        }
+        history
+    }
+
+    /// Of a zone with what its tests tell, on a controller, at a latitude, by a clock on which the sun is highest at noon.
     #[must_use]
     pub fn new(zone: &Zone, controller: &Controller, latitude: f64) -> Self {
         let whole = counting::counted(zone);
@@ -45,7 +70,77 @@ impl ZoneHistory {
             first: stretch(days::FIRST),
             later: turns.filter(|d| *d > days::FIRST).map(stretch).collect(),
             whole,
+            controller: controller.clone(),
+            latitude,
+            daylight: Daylight::by_the_sun(latitude),
         }
+    }
+
+    /// The hours of the days where the zone lies.
+    #[must_use]
+    pub const fn daylight(&self) -> &Daylight {
+        &self.daylight
+    }
+
+    /// What is sown in the zone from a day on, if a stretch of new grass begins or goes on then; `before` is what grew the day before.
+    #[must_use]
+    pub fn seedling(
+        &self,
+        date: Date,
+        before: Option<(Date, Option<Seedling>)>,
+    ) -> Option<Seedling> {
+        let zone = &self.on(date).zone;
+        if !zone.regime.is_new_grass() {
+            return None;
+        }
+        match before {
+            Some((yesterday, Some(seedling))) => {
+                let said = |date| {
+                    (
+                        self.holds_since("regime", date),
+                        self.holds_since("sown_on", date),
+                    )
+                };
+                if said(yesterday) == said(date) {
+                    Some(seedling)
+                } else {
+                    Seedling::begins(zone, date)
+                }
+            }
+            _ => Seedling::begins(zone, date),
+        }
+    }
+
+    /// The stretch that a day lies in, by how far new grass has come: its stage is the zone's regime, its roots are as young as it is.
+    #[must_use]
+    pub fn grown(&self, date: Date, seedling: Option<&Seedling>) -> Cow<'_, Stretch> {
+        let then = self.on(date);
+        let Some(seedling) = seedling.filter(|_| then.zone.regime.is_new_grass()) else {
+            return Cow::Borrowed(then);
+        };
+        let mut zone = then.zone.clone();
+        zone.regime = seedling.stage.regime();
+        let own = then.model.root_depth.value.mm();
+        let roots_mm = match seedling.stage {
+            Stage::Established => {
+                let weeks = (date - seedling.since).get_days().max(0) / 7;
+                own.min(YOUNG_ROOTS_MM + ROOTS_A_WEEK_MM * f64::from(weeks))
+            }
+            _ => YOUNG_ROOTS_MM,
+        };
+        if roots_mm < own {
+            let young = Sourced::handbook(roots_mm * 0.7, roots_mm, roots_mm * 1.3, NEW_GRASS);
+            zone.root_depth_mm = Some(young.map(Depth::from_mm));
+        }
+        let mut model = ZoneModel::new(&zone, &self.controller, self.latitude);
+        if zone.regime.is_new_grass() {
+            model.taw = Bed::root_store(&model);
+        }
+        Cow::Owned(Stretch {
+            from: then.from,
+            zone,
+            model,
+        })
     }
 
     /// The stretch that a day lies in.

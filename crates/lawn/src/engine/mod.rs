@@ -2,6 +2,7 @@
 
 pub mod chance_to_run;
 pub mod correction;
+pub(crate) mod dawn;
 pub mod dose;
 pub(crate) mod growing;
 pub mod history;
@@ -17,6 +18,9 @@ pub mod reserve;
 pub mod root_zone;
 pub mod scarce;
 pub mod schools;
+pub mod seedbed;
+pub(crate) mod seedbed_hours;
+pub mod seedling;
 mod sharing;
 pub mod site_week;
 pub mod skip;

@@ -6,13 +6,16 @@ use crate::engine::lately::Lately;
 use crate::engine::rationing::Cap;
 use crate::engine::reserve::Reserve;
 use crate::engine::root_zone::Given;
+use crate::engine::schools::new_grass::Beds;
 use crate::engine::schools::{Keeping, Proposal};
+use crate::engine::seedbed::BedNow;
 use crate::engine::site_week::{self, Frame, SiteWeek};
 use crate::engine::skip::{self, Skip};
 use crate::engine::slot::{HORIZON, Opening, RainAhead, Slot, Standing, zone_days};
 use crate::engine::zone_model::ZoneModel;
 use crate::engine::zone_week::Member;
 use crate::quantity::{Area, Depth, RunTime};
+use crate::site::daylight::DayHours;
 use crate::weather::DailyWeather;
 use crate::weather::outlook::Outlook;
 
@@ -68,6 +71,8 @@ pub struct Facts<'a, C> {
     pub reserve: Option<Reserve>,
     /// What a window carries for a zone.
     pub capacity: C,
+    /// The hours of the horizon's days; read only where there is new grass.
+    pub hours: Vec<DayHours>,
 }
 
 /// How a zone stands this morning.
@@ -81,6 +86,8 @@ pub struct ZoneState {
     pub held: u32,
     /// What it got lately, today's included.
     pub lately: Lately,
+    /// The surface of new grass, where it has a store; depletion is then the root store's.
+    pub bed: Option<BedNow>,
 }
 
 /// What may come.
@@ -132,7 +139,7 @@ impl<'a> Frame<'a> {
 }
 
 pub(crate) fn members<'a, C: Fn(usize, i64) -> Depth>(
-    facts: &Facts<'a, C>,
+    facts: &'a Facts<'a, C>,
     state: &[ZoneState],
     ahead: &Ahead<'a>,
 ) -> Vec<Member<'a>> {
@@ -158,8 +165,24 @@ pub(crate) fn members<'a, C: Fn(usize, i64) -> Depth>(
                 held: state.held,
             },
             lately: state.lately,
+            beds: state
+                .bed
+                .map(|now| beds(now, of.model, ahead, &facts.hours)),
         })
         .collect()
+}
+
+/// Probability from which rain of today counts as sure for new grass, which waits for none (common practice, no source).
+const SURE: f64 = 0.7;
+
+/// The surface of new grass over the horizon: rain counts today alone, and only where it is as good as sure.
+fn beds<'a>(now: BedNow, model: &ZoneModel, ahead: &Ahead, hours: &'a [DayHours]) -> Beds<'a> {
+    let mut days = *ahead.days;
+    let rain = ahead.outlook.map(|outlook| outlook.days()[0].rain);
+    if let Some(rain) = rain.filter(|rain| rain.probability >= SURE) {
+        days[0].rain = rain.amount * rain.probability;
+    }
+    Beds::new(now, model, &days, hours)
 }
 
 /// Crop ET and RAW of the days after the horizon, as the outlook has them; without one as its last day.
@@ -198,13 +221,19 @@ fn slots<C: Fn(usize, i64) -> Depth>(facts: &Facts<C>, zone: usize, ahead: &Ahea
             } else if of.kept_dry.contains(&opening) {
                 Standing::Forbidden(Skip::KeptDry)
             } else {
-                skip::skip(of.model, &ahead.days[o.day], o.after_noon, yesterday)
-                    .map_or(Standing::Open, Standing::Forbidden)
+                let weather = &ahead.days[o.day];
+                let skip = if of.keeping == Keeping::NewGrass {
+                    skip::for_new_grass(weather, o.after_noon)
+                } else {
+                    skip::skip(of.model, weather, o.after_noon, yesterday)
+                };
+                skip.map_or(Standing::Open, Standing::Forbidden)
             };
             Some(Slot {
                 opening,
                 day: o.day,
                 after_noon: o.after_noon,
+                opens_s: o.window.start_s,
                 window_s,
                 capacity,
                 left: capacity,

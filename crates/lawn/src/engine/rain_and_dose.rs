@@ -551,6 +551,7 @@ mod tests {
                         opening: day,
                         day,
                         after_noon: false,
+                        opens_s: 0,
                         window_s: 3600,
                         capacity: carries[day]?,
                         left: carries[day]?,

@@ -4,21 +4,27 @@ use std::cell::RefCell;
 use std::collections::HashMap;
 
 use jiff::civil::Date;
+use jiff::tz::TimeZone;
 use thiserror::Error;
 
+use crate::engine::dawn::{Dawn, Left};
 use crate::engine::dose::{self, Dose};
 use crate::engine::history::{Stretch, ZoneHistory};
 use crate::engine::lately::Lately;
 use crate::engine::morning::{self, Ahead, Facts, ZoneFacts, ZoneState};
 use crate::engine::rationing::caps;
 use crate::engine::reserve;
-use crate::engine::root_zone::{self, Below, DayBalance, Given};
+use crate::engine::root_zone::{self, DayBalance, Given};
+use crate::engine::schools::new_grass::{DryBecause, dry_because};
 use crate::engine::schools::{Act, Crowns, Keeping, Proposal};
+use crate::engine::seedbed::{self, BedNow, ByHour};
+use crate::engine::seedbed_hours::{Seedbed, with_slots};
 use crate::engine::slot::{HORIZON, LOOKED_AHEAD, closed_to, openings};
 use crate::engine::zone_model::{is_planned, takes};
 use crate::engine::zone_week::held;
 use crate::quantity::{Depth, Volume};
 use crate::site::calendar::{self, CalendarDay};
+use crate::site::daylight::Daylight;
 use crate::site::{Invalid, Regime, SiteDocument, Zone};
 use crate::weather::issued::Issued;
 use crate::weather::outlook::{Climatology, OUTLOOK_DAYS, Outlook};
@@ -46,7 +52,7 @@ pub struct Row<'a> {
     pub zone: &'a str,
     /// Reference ET.
     pub et0: Depth,
-    /// Total available water.
+    /// Total available water; of new grass the root store's.
     pub taw: Depth,
     /// How the zone was watered.
     pub regime: Regime,
@@ -56,6 +62,8 @@ pub struct Row<'a> {
     pub dose: Option<Dose>,
     /// Whether that morning held it for rain.
     pub held_for_rain: bool,
+    /// Why the surface of new grass was too dry for some hours; `None`: it was not.
+    pub dry: Option<DryBecause>,
 }
 
 /// Why a stretch cannot be replayed.
@@ -93,95 +101,99 @@ pub fn replay<'a>(
     let histories: Vec<ZoneHistory> = document
         .zones
         .iter()
-        .map(|z| ZoneHistory::new(z, &document.controller, document.site.latitude))
+        .map(|z| ZoneHistory::of(document, z))
         .collect();
     let mornings = Mornings {
         document,
+        time_zone,
         capacities: Capacities::default(),
-        histories: &histories,
         record,
         foresight,
     };
-    let mut zones: Vec<ZoneState> = document
+    let mut zones: Vec<Going> = document
         .zones
         .iter()
-        .zip(&histories)
-        .map(|(z, history)| ZoneState {
-            depletion: z
-                .initial_depletion_mm
-                .unwrap_or(Depth::ZERO)
-                .min(history.on(from).model.taw),
+        .map(|z| Going {
+            left: None,
+            held: 0,
             lately: Lately::new(Crowns::of(z).depth),
-            ..ZoneState::default()
+            last: None,
         })
         .collect();
-    let mut below = vec![Below::default(); zones.len()];
-    let mut yesterday = from;
     let mut climatology = Climatology::of(&record[..begin]);
     // What was drawn from a store, day by day.
     let mut drawn: Vec<(Date, Volume)> = Vec::new();
     let mut rows = Vec::with_capacity((end - begin + 1) * document.zones.len());
     for (index, today) in record.iter().enumerate().take(end + 1).skip(begin) {
         let days = &calendar[index - begin..index - begin + LOOKED_AHEAD];
-        // What changes today: roots, or what the soil holds.
-        let adjustments: Vec<Depth> = histories
+        let dawns: Vec<Dawn> = document
+            .zones
             .iter()
-            .zip(&mut below)
+            .zip(&histories)
             .zip(&zones)
-            .map(|((history, below), state)| {
-                let (before, now) = (history.on(yesterday), history.on(today.date));
-                if before.from == now.from {
-                    Depth::ZERO
-                } else {
-                    below.follow_roots(&before.model, &now.model, state.depletion)
-                }
+            .map(|((zone, history), going)| {
+                let seen = zone.seen.iter().filter(|kept| kept.date == today.date);
+                let seen = seen.map(|kept| &kept.seen);
+                let initial = zone.initial_depletion_mm;
+                Dawn::of(history, initial, going.left.as_ref(), today.date, seen)
             })
             .collect();
-        yesterday = today.date;
-        let at_dawn: Vec<ZoneState> = zones
-            .iter()
-            .zip(&adjustments)
-            .map(|(state, adjustment)| ZoneState {
-                depletion: state.depletion + *adjustment,
-                ..*state
-            })
-            .collect();
-        let decided = mornings.decide(index, &at_dawn, days, &climatology, &drawn)?;
+        let decided = mornings.decide(index, &dawns, &zones, days, &climatology, &drawn)?;
         climatology.add(today);
         let mut drawn_l = 0.0;
-        for (i, zone) in document.zones.iter().enumerate() {
+        for (i, (zone, dawn)) in document.zones.iter().zip(dawns).enumerate() {
+            let going = &mut zones[i];
             if !zone.is_active(today.date) {
+                going.left = Some(going.passed_over(&dawn, today.date));
                 continue;
             }
-            let then = histories[i].on(today.date);
+            let model = &dawn.then.model;
             let mut given = Given::default();
+            let mut ran = ByHour::NONE;
+            let hours = dawn.bed.map(|_| histories[i].daylight().hours(today.date));
             for proposal in &decided[i] {
-                zones[i].held = held(zones[i].held, proposal);
+                going.held = held(going.held, proposal);
                 if let Some(dose) = proposal.dose() {
                     given.add(dose.irrigation, proposal.slot.after_noon);
+                    if let Some(hours) = &hours {
+                        ran.0[hours.hour_of(proposal.slot.opens_s)] += dose.irrigation;
+                    }
                 }
             }
-            let balance = root_zone::adjusted_day(
-                &then.model,
-                zones[i].depletion,
-                adjustments[i],
-                today,
-                given,
-            );
-            zones[i].depletion = balance.end;
-            drawn_l += (given.all().gross * then.zone.area_m2).l();
-            zones[i].lately.water(today.date, &given.all());
-            zones[i].lately.rain(today.date, balance.effective_rain);
-            below[i].drain(balance.drainage);
+            let balance = match (dawn.bed, &hours) {
+                (Some((bed, surface)), Some(hours)) => {
+                    seedbed::day(&bed, model, &dawn.stores(surface), today, hours, &ran)
+                }
+                _ => root_zone::adjusted_day(model, dawn.depletion, dawn.adjustment, today, given),
+            };
+            let dry = balance.surface.zip(hours).and_then(|(surface, hours)| {
+                dry_because(&surface, &hours, &decided[i], going.last.as_ref())
+            });
+            going.last = decided[i].last().copied().or(going.last);
+            drawn_l += (given.all().gross * dawn.then.zone.area_m2).l();
+            going.lately.water(today.date, &given.all());
+            going.lately.rain(today.date, balance.effective_rain);
+            let mut below = dawn.below;
+            below.drain(balance.drainage);
+            going.left = Some(Left {
+                date: today.date,
+                depletion: balance.end,
+                surface: balance.surface.map(|surface| surface.end),
+                seedling: dawn
+                    .seedling
+                    .map(|seedling| seedling.after(today, dawn.then.zone.grass)),
+                below,
+            });
             rows.push(Row {
                 date: today.date,
                 zone: &zone.id,
                 et0: today.et0,
-                taw: then.model.taw,
-                regime: then.zone.regime,
+                taw: model.taw,
+                regime: dawn.then.zone.regime,
                 balance,
                 dose: decided[i].iter().find_map(Proposal::dose).copied(),
                 held_for_rain: decided[i].iter().any(|p| p.act == Act::WaitForRain),
+                dry,
             });
         }
         drawn.push((today.date, Volume::from_l(drawn_l)));
@@ -189,32 +201,88 @@ pub fn replay<'a>(
     Ok(rows)
 }
 
+/// A zone on its way through the days.
+struct Going {
+    /// As the last day left it; `None`: its first is still to come.
+    left: Option<Left>,
+    /// Opportunities running at which it was held for rain.
+    held: u32,
+    /// What it got lately.
+    lately: Lately,
+    /// What was decided last.
+    last: Option<Proposal>,
+}
+
+impl Going {
+    /// A day on which the zone does not exist passes it over.
+    fn passed_over(&self, dawn: &Dawn, date: Date) -> Left {
+        Left {
+            date,
+            depletion: dawn.now(),
+            surface: dawn.bed.map(|(_, surface)| surface),
+            seedling: dawn.seedling,
+            below: dawn.below,
+        }
+    }
+}
+
 /// What every morning of a replay shares.
 struct Mornings<'a> {
     document: &'a SiteDocument,
-    histories: &'a [ZoneHistory],
+    time_zone: TimeZone,
     capacities: Capacities,
     record: &'a [DailyWeather],
     foresight: Foresight<'a>,
 }
 
 impl Mornings<'_> {
+    /// The days ahead as new grass finds them: rules by what is new grass then, and slots for what has none yet.
+    fn with_new_grass(&self, dawns: &[Dawn], days: &[CalendarDay]) -> Vec<CalendarDay> {
+        let zones: Vec<&Zone> = dawns.iter().map(|dawn| &dawn.then.zone).collect();
+        let from = days[0].date;
+        let days = calendar::days_of(self.document, &zones, &self.time_zone, from, days.len());
+        let beds: Vec<Seedbed> = dawns
+            .iter()
+            .enumerate()
+            .filter_map(|(place, dawn)| {
+                let Stretch { zone, model, .. } = &*dawn.then;
+                dawn.bed?;
+                Some(Seedbed::of(place, zone, model, dawn.seedling.as_ref()?))
+            })
+            .filter(|bed| dawns[bed.place].then.zone.is_active(from))
+            .collect();
+        with_slots(days, &beds, zones.len())
+    }
+
     /// What the morning of a day of the record decides for each zone, knowing the days before it and what foresight gives.
     fn decide(
         &self,
         index: usize,
-        state: &[ZoneState],
+        dawns: &[Dawn],
+        going: &[Going],
         days: &[CalendarDay],
         climatology: &Climatology,
         drawn: &[(Date, Volume)],
     ) -> Result<Vec<Vec<Proposal>>, Error> {
-        let zones = &self.document.zones;
         if days[0].windows.is_empty() {
-            return Ok(vec![Vec::new(); zones.len()]);
+            return Ok(vec![Vec::new(); dawns.len()]);
         }
         let site = &self.document.site;
         let today = self.record[index].date;
         let known = &self.record[..index];
+        let new_grass = dawns.iter().any(|dawn| dawn.seedling.is_some());
+        let (slotted, hours);
+        let days = if new_grass {
+            slotted = self.with_new_grass(dawns, days);
+            let daylight = Daylight::of(site)?;
+            hours = (0..HORIZON)
+                .map(|day| daylight.hours(days[day].date))
+                .collect();
+            &slotted
+        } else {
+            hours = Vec::new();
+            days
+        };
         let issued;
         let forecast: &[DailyWeather] = match self.foresight {
             Foresight::None | Foresight::Refills => &[],
@@ -236,40 +304,60 @@ impl Mornings<'_> {
             Foresight::Perfect => Some(Outlook::new(&beyond, climatology, normals).known(forecast)),
             Foresight::Refills => None,
         };
-        let then: Vec<&Stretch> = self.histories.iter().map(|h| h.on(today)).collect();
-        let zones_then: Vec<&Zone> = then.iter().map(|then| &then.zone).collect();
+        let zones_then: Vec<&Zone> = dawns.iter().map(|dawn| &dawn.then.zone).collect();
+        let state: Vec<ZoneState> = dawns
+            .iter()
+            .zip(going)
+            .map(|(dawn, going)| ZoneState {
+                depletion: dawn.now(),
+                already: Given::default(),
+                held: going.held,
+                lately: going.lately,
+                bed: dawn.bed.map(|(bed, surface)| BedNow {
+                    bed,
+                    surface,
+                    ran: ByHour::NONE,
+                }),
+            })
+            .collect();
         let lately: Vec<Lately> = state.iter().map(|state| state.lately).collect();
         let openings = openings(days, None);
         let facts = Facts {
-            zones: then
+            zones: dawns
                 .iter()
                 .enumerate()
-                .map(|(zone, then)| ZoneFacts {
-                    barred: closed_to(days, &openings, zone, &then.zone),
-                    model: &then.model,
-                    keeping: Keeping::of(&then.zone, &then.model),
-                    priority: then.zone.priority,
-                    area: then.zone.area_m2,
-                    takes: takes(&self.document.supply, &then.model),
-                    by_hand: then.zone.by_hand(),
-                    planned: is_planned(self.document, &then.zone, &then.model, today),
-                    kept_dry: Vec::new(),
-                    fixed: Vec::new(),
-                    water_in: Vec::new(),
+                .map(|(zone, dawn)| {
+                    let Stretch {
+                        zone: then, model, ..
+                    } = &*dawn.then;
+                    ZoneFacts {
+                        barred: closed_to(days, &openings, zone, then),
+                        model,
+                        keeping: Keeping::of(then, model),
+                        priority: then.priority,
+                        area: then.area_m2,
+                        takes: takes(&self.document.supply, model),
+                        by_hand: then.by_hand(),
+                        planned: is_planned(self.document, then, model, today),
+                        kept_dry: Vec::new(),
+                        fixed: Vec::new(),
+                        water_in: Vec::new(),
+                    }
                 })
                 .collect(),
             openings: openings.clone(),
             targets_s: std::array::from_fn(|day| days[day].sunrise_s),
             caps: caps(self.document, &zones_then, &lately, today),
             reserve: reserve::of_site(&self.document.supply, drawn.iter().copied(), &days[0]),
-            capacity: |zone, window_s| self.capacities.of(zone, then[zone], window_s),
+            capacity: |zone: usize, window_s| self.capacities.of(zone, &dawns[zone].then, window_s),
+            hours,
         };
         let ahead = Ahead {
             days: &ahead,
             outlook: outlook.as_ref(),
             yesterday: known.last(),
         };
-        Ok(morning::decide_today(&facts, state, &ahead))
+        Ok(morning::decide_today(&facts, &state, &ahead))
     }
 }
 

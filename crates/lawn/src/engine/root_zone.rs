@@ -9,6 +9,7 @@ use science::curve_number::runoff_mm;
 use science::depletion::stress_slope;
 use serde::Serialize;
 
+use crate::engine::seedbed::SurfaceDay;
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::Depth;
 use crate::weather::DailyWeather;
@@ -28,6 +29,13 @@ pub struct Irrigation {
 }
 
 impl Irrigation {
+    /// None.
+    pub const NONE: Self = Self {
+        gross: Depth::ZERO,
+        net: Depth::ZERO,
+        runoff: Depth::ZERO,
+    };
+
     /// Water of a net depth on a zone, nothing running off.
     #[must_use]
     pub fn of_net(model: &ZoneModel, net: Depth) -> Self {
@@ -165,6 +173,8 @@ pub struct DayBalance {
     pub drainage: Depth,
     /// Correction of the day; positive dries.
     pub adjustment: Depth,
+    /// The surface store above the root zone, where new grass has one: start and end are then the root store's, and ETa is of both.
+    pub surface: Option<SurfaceDay>,
 }
 
 /// A day's step of the store, mm.
@@ -197,13 +207,13 @@ pub(crate) fn step(start: f64, net: f64, etc: f64, slope: f64, taw: f64, rain: f
 
 /// The smaller of two numbers: one instruction for several scenarios at once, which [`f64::min`] with its care for what is no number is not.
 #[inline(always)]
-pub(crate) fn smaller(a: f64, b: f64) -> f64 {
+pub(crate) const fn smaller(a: f64, b: f64) -> f64 {
     if a < b { a } else { b }
 }
 
 /// The larger of two numbers, see [`smaller`].
 #[inline(always)]
-pub(crate) fn larger(a: f64, b: f64) -> f64 {
+pub(crate) const fn larger(a: f64, b: f64) -> f64 {
     if a > b { a } else { b }
 }
 
@@ -252,6 +262,7 @@ pub fn adjusted_day(
         irrigation: given.all(),
         drainage: Depth::from_mm(step.drainage),
         adjustment,
+        surface: None,
     }
 }
 
@@ -276,7 +287,7 @@ pub(crate) fn depletion_at(
 }
 
 /// Rain that enters the soil and rain that runs off: nothing of a drizzle below a fifth of ET0, else what the curve number leaves.
-fn effective_rain(model: &ZoneModel, weather: &DailyWeather) -> (Depth, Depth) {
+pub(crate) fn effective_rain(model: &ZoneModel, weather: &DailyWeather) -> (Depth, Depth) {
     if weather.rain.mm() <= 0.0 || weather.rain < weather.et0 * NEGLIGIBLE_SHARE {
         return (Depth::ZERO, Depth::ZERO);
     }

@@ -1,14 +1,14 @@
 //! What less water than is wanted costs over the days ahead: the curve of volume against harm, and who gets what of a volume.
 //!
-//! Trees in the lawn come first, then crowns of what is let go, at their due date; the rest goes where a litre spares most harm ([`crate::engine::rationing`]). The hours of each zone
+//! Trees in the lawn come first, then new grass, then crowns of what is let go, at their due date; the rest goes where a litre spares most harm ([`crate::engine::rationing`]). The hours of each zone
 //! count, the site's clock does not: a week on which the nights are full too may hold less.
 
 use crate::engine::morning::{self, Ahead, Facts, ZoneState};
 use crate::engine::rationing::{self, Claim};
 use crate::engine::sharing::{asked_l, claim};
-use crate::engine::site_week;
+use crate::engine::site_week::{self, Frame};
 use crate::engine::slot::HORIZON;
-use crate::engine::zone_week::{Going, Member, Turn};
+use crate::engine::zone_week::{Member, Turn};
 use crate::quantity::{Depth, Volume};
 
 /// More than any site is given in a week.
@@ -36,6 +36,8 @@ pub struct Part {
     pub is_crowns: bool,
     /// Whether it is trees that come before all others.
     pub is_trees: bool,
+    /// Whether it is new grass, which comes after trees and before crowns.
+    pub is_new_grass: bool,
     /// What it needs so that it is not harmed, or what its crowns are due.
     pub needs: Volume,
     /// What it gets.
@@ -98,9 +100,15 @@ pub fn scarce<C: Fn(usize, i64) -> Depth>(
         &tree_claims,
         harm_l(&green_claims, |_| Depth::ZERO),
     );
+    for zone in at(Turn::NewGrass) {
+        let due_l = new_grass_l(&members[zone], facts);
+        sharing.in_turn(Turn::NewGrass, zone, &members[zone], due_l);
+    }
     let mut crowns_l = 0.0;
     for zone in crowns {
-        crowns_l += sharing.crowns(zone, &members[zone], &going[zone]);
+        let due_l = asked_l(&members[zone], &going[zone], 0, TO);
+        sharing.in_turn(Turn::Crowns, zone, &members[zone], due_l);
+        crowns_l += due_l;
     }
     let unspared_l = sharing.curve.last().map_or(0.0, |point| point.harm_l);
     let unspared_l = unspared_l - harm_l(&green_claims, |_| Depth::ZERO);
@@ -161,6 +169,7 @@ impl Sharing {
                 zone,
                 is_crowns: false,
                 is_trees: turn == Turn::Trees,
+                is_new_grass: false,
                 needs: Volume::from_l(claim.litres(enough.net[i])),
                 gets: Volume::from_l(gets_l),
                 net,
@@ -176,16 +185,16 @@ impl Sharing {
         harm_l(claims, |i| shared.net[i])
     }
 
-    /// What the crowns of a zone are due, L: they get it if it is there.
-    fn crowns(&mut self, zone: usize, member: &Member, going: &Going) -> f64 {
-        let due_l = asked_l(member, going, 0, TO);
+    /// What crowns, or new grass, are due, L: they get it if it is there.
+    fn in_turn(&mut self, turn: Turn, zone: usize, member: &Member, due_l: f64) {
         let gets_l = due_l.min(self.left_l);
         self.left_l -= gets_l;
         self.needed_l += due_l;
         self.parts.push(Part {
             zone,
-            is_crowns: true,
+            is_crowns: turn == Turn::Crowns,
             is_trees: false,
+            is_new_grass: turn == Turn::NewGrass,
             needs: Volume::from_l(due_l),
             gets: Volume::from_l(gets_l),
             net: member
@@ -194,8 +203,24 @@ impl Sharing {
             missed: Depth::ZERO,
             missed_without: Depth::ZERO,
         });
-        due_l
     }
+}
+
+/// What new grass is to get over the days, L, if nobody else wanted any.
+fn new_grass_l<C>(member: &Member, facts: &Facts<C>) -> f64 {
+    let alone = Frame {
+        openings: &facts.openings,
+        targets_s: &facts.targets_s,
+        caps: &[],
+        reserve: None,
+    };
+    let week = site_week::plan_site(std::slice::from_ref(member), &alone, HORIZON);
+    let doses = week.zones.iter().flat_map(|zone| &zone.proposals);
+    let gross: Depth = doses
+        .filter_map(|p| p.dose())
+        .map(|d| d.irrigation.gross)
+        .sum();
+    (gross * member.area).l()
 }
 
 /// As many points as are drawn, the first and the last among them.

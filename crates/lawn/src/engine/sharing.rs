@@ -32,7 +32,7 @@ pub(crate) fn of_store(
     caps
 }
 
-/// Shares out a volume, where it does not hold all that is wanted then and later; what a person has fixed comes first, then trees, then crowns at their due date.
+/// Shares out a volume, where it does not hold all that is wanted then and later; what a person has fixed comes first, then trees, then new grass, then crowns at their due date.
 pub(crate) fn ration(
     members: &[Member],
     going: &[Going],
@@ -60,6 +60,7 @@ pub(crate) fn ration(
     };
     let left_l = rationing.in_turn(&fixed, cap.left.l());
     let left_l = rationing.by_harm(at(Turn::Trees), left_l);
+    let left_l = rationing.in_turn(&at(Turn::NewGrass), left_l);
     let crowns = at(Turn::Crowns);
     let left_l = rationing.in_turn(&crowns, left_l);
     let left_l = (left_l - rationing.kept_for(&crowns)).max(0.0);

@@ -90,6 +90,7 @@ pub(crate) fn begin<'a>(members: &[Member<'a>]) -> Vec<Going<'a>> {
         lately: m.lately,
         slots: m.slots.clone(),
         here: 0,
+        bed: m.beds.as_ref().map(|beds| beds.begin(m.start)),
     };
     members.iter().map(of).collect()
 }
@@ -135,12 +136,13 @@ pub(crate) fn plan_site(members: &[Member], frame: &Frame, days: usize) -> SiteW
             }
         }
         for ((member, going), week) in members.iter().zip(&mut going).zip(&mut week.zones) {
-            let balance = root_zone::day(
-                member.model,
-                going.depletion,
-                &member.days[day].weather,
-                going.given,
-            );
+            let balance = match (&member.beds, &mut going.bed) {
+                (Some(beds), Some(bed)) => beds.end(bed, day, going.depletion),
+                _ => {
+                    let weather = &member.days[day].weather;
+                    root_zone::day(member.model, going.depletion, weather, going.given)
+                }
+            };
             going.depletion = balance.end;
             going.given = Given::default();
             week.balances.push(balance);
@@ -198,9 +200,14 @@ fn night(
     week.ahead.extend(levelled.full);
     let mut proposals: Vec<Option<Proposal>> = members
         .iter()
-        .zip(going.iter())
+        .zip(going.iter_mut())
         .zip(&at)
         .map(|((member, going), at)| {
+            (*at)?;
+            if let (Some(beds), Some(bed)) = (&member.beds, &mut going.bed) {
+                let left = &going.slots[going.here..];
+                return beds.propose(bed, member.model, left, &going.lately);
+            }
             Some(member.keeping.propose(&At {
                 model: member.model,
                 depletion: (*at)?,
@@ -293,6 +300,9 @@ fn night(
     {
         let Some(proposal) = proposal else { continue };
         going.rain.held = held(going.rain.held, &proposal);
+        if let (Some(beds), Some(bed)) = (&member.beds, &mut going.bed) {
+            beds.water(bed, &proposal);
+        }
         if let Some(dose) = proposal.dose() {
             going.given.add(dose.irrigation, proposal.slot.after_noon);
             let date = member.days[day].weather.date;

@@ -47,6 +47,13 @@ pub(crate) fn is_wet(rain: Depth) -> bool {
     rain.mm() > WET_MM
 }
 
+/// What forbids watering new grass: frost, until noon. Wind dries it and is no reason, and of rain its surface tells.
+#[must_use]
+pub(crate) fn for_new_grass(day: &DailyWeather, after_noon: bool) -> Option<Skip> {
+    let tmin_c = day.tmin_c.filter(|c| *c <= FROST_C && !after_noon)?;
+    Some(Skip::Frost { tmin_c })
+}
+
 /// The first thing that forbids watering in a window of a day, at dawn or from noon on: `yesterday` is the last day observed, and only the day
 /// after it is judged by it.
 #[must_use]

@@ -94,7 +94,10 @@ pub fn closed_to(
     zone: &Zone,
 ) -> Vec<usize> {
     let mut closed = barred(days, place);
-    closed.extend(too_late(openings, zone));
+    // New grass has its own hours, which end well before sunset.
+    if !zone.regime.is_new_grass() {
+        closed.extend(too_late(openings, zone));
+    }
     closed
 }
 
@@ -131,6 +134,8 @@ pub struct Slot {
     pub day: usize,
     /// Whether its water enters after the day's ET.
     pub after_noon: bool,
+    /// When it opens, s since 1970-01-01 UTC.
+    pub opens_s: i64,
     /// What the window holds for the zone, s; of a portable, at each setting.
     pub window_s: i64,
     /// Most net depth that it carries for this zone.

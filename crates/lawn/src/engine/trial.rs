@@ -83,6 +83,7 @@ impl<'a> Believed<'a> {
                 opening: i,
                 day: o.day,
                 after_noon: o.after_noon,
+                opens_s: o.window.start_s,
                 window_s,
                 capacity,
                 left: capacity,

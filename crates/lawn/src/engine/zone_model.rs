@@ -28,7 +28,7 @@ const SETTING_M2: f64 = 100.0;
 /// What a watering counts for unless the zone says otherwise, mm (found by trying five made-up climates; no source).
 const WATERING_COST_MM: f64 = 2.0;
 /// Least total available water, mm, so that fractions of it stay meaningful.
-const LEAST_TAW_MM: f64 = 1.0;
+pub(crate) const LEAST_TAW_MM: f64 = 1.0;
 
 /// Where the share that may be used comes from.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -287,7 +287,9 @@ impl ZoneModel {
             turf: match zone.regime {
                 Regime::Dormant => Turf::Asleep,
                 Regime::Recovering => Turf::Waking(zone.active_from),
-                Regime::Established | Regime::Seedbed | Regime::Off => Turf::Awake,
+                Regime::Established | Regime::Seedbed | Regime::FillingIn | Regime::Off => {
+                    Turf::Awake
+                }
             },
         }
     }
@@ -319,6 +321,12 @@ impl ZoneModel {
         }
         let asleep = et0 * (DROUGHT_DORMANT_KC * self.site_factor.value);
         asleep + (awake - asleep) * self.awake(day.date)
+    }
+
+    /// Crop coefficient of a day with how green and growth state, without the site factor.
+    pub(crate) fn crop_coefficient(&self, day: &DailyWeather) -> f64 {
+        let month = usize::try_from(day.date.month()).unwrap_or(1) - 1;
+        self.kc[month] / self.site_factor.value * self.growth(day)
     }
 
     /// How far turf is awake on a day, 0 to 1.
@@ -438,10 +446,10 @@ fn multiplier_of(drip: bool, evenness: f64) -> f64 {
     }
 }
 
-/// Whether a zone of a site takes part in planning on a day: it exists, its turf is rooted, the supply can feed it.
+/// Whether a zone of a site takes part in planning on a day: it exists, it is not off, the supply can feed it.
 #[must_use]
 pub fn is_planned(document: &SiteDocument, zone: &Zone, model: &ZoneModel, today: Date) -> bool {
-    zone.regime.is_rooted()
+    zone.regime != Regime::Off
         && zone.is_active(today)
         && document
             .supply

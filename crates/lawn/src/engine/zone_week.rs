@@ -3,6 +3,7 @@
 use crate::engine::dose::Dose;
 use crate::engine::lately::Lately;
 use crate::engine::root_zone::{DayBalance, Given};
+use crate::engine::schools::new_grass::{self, Beds};
 use crate::engine::schools::{Act, Keeping, Proposal};
 use crate::engine::slot::{Daybook, HORIZON, RainAhead, Slot, ZoneDay};
 use crate::engine::zone_model::ZoneModel;
@@ -41,6 +42,8 @@ pub(crate) struct Member<'a> {
     pub rain: RainAhead<'a>,
     /// What it got lately, today's included.
     pub lately: Lately,
+    /// Its surface, where it is new grass.
+    pub beds: Option<Beds<'a>>,
 }
 
 /// The least rank with which trees come before all others (the middle one, which is what zones have unless the manager says otherwise).
@@ -51,6 +54,8 @@ const TREES_FIRST: u8 = 5;
 pub(crate) enum Turn {
     /// Trees in the lawn, unless the manager ranks them lower.
     Trees,
+    /// New grass until it is rooted.
+    NewGrass,
     /// Crowns of what is let go, at their due date.
     Crowns,
     /// What is to stay green.
@@ -62,6 +67,8 @@ impl Member<'_> {
     pub const fn turn(&self) -> Turn {
         if matches!(self.model.plants, Plants::Trees) && self.priority <= TREES_FIRST {
             Turn::Trees
+        } else if self.beds.is_some() {
+            Turn::NewGrass
         } else if self.keeping.is_crowns() {
             Turn::Crowns
         } else {
@@ -91,6 +98,8 @@ pub(crate) struct Going<'a> {
     pub slots: Vec<Slot>,
     /// The first of them that is not decided yet.
     pub here: usize,
+    /// Its surface, where it is new grass.
+    pub bed: Option<new_grass::Going>,
 }
 
 /// A zone's week.

@@ -55,6 +55,23 @@ pub enum Seen {
     },
     /// A moisture probe at root depth.
     Moisture(Moisture),
+    /// How far new grass has come.
+    Grown {
+        /// What is to be seen of it.
+        grown: Grown,
+    },
+}
+
+/// What is to be seen of new grass.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Grown {
+    /// First blades stand.
+    FirstBlades,
+    /// It fills in: half of the ground is covered.
+    FillingIn,
+    /// It was mown for the first time.
+    MownOnce,
 }
 
 /// How long footprints stay in grass.

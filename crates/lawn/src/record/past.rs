@@ -7,8 +7,11 @@ use jiff::civil::Date;
 use serde::Serialize;
 
 use crate::engine::correction::{Correction, Doubt, telling};
-use crate::engine::history::ZoneHistory;
+use crate::engine::dawn::{Dawn, Left};
+use crate::engine::history::{Stretch, ZoneHistory};
 use crate::engine::root_zone::{self, Below, DayBalance, Given};
+use crate::engine::seedbed::{self, ByHour};
+use crate::engine::seedling::Seedling;
 use crate::engine::zone_model::ZoneModel;
 use crate::measure::seen::Seen;
 use crate::quantity::Depth;
@@ -32,6 +35,22 @@ pub struct PastDay {
     pub below: Below,
     /// How far the balance may be off at its end, and what readings have taught of it.
     pub doubt: Doubt,
+    /// The new grass at its end; `None`: none was sown.
+    pub seedling: Option<Seedling>,
+}
+
+impl PastDay {
+    /// What it leaves to the next day.
+    #[must_use]
+    pub(crate) fn left(&self) -> Left {
+        Left {
+            date: self.date,
+            depletion: self.balance.end,
+            surface: self.balance.surface.map(|surface| surface.end),
+            seedling: self.seedling,
+            below: self.below,
+        }
+    }
 }
 
 /// A dawn that was corrected by what was seen that day.
@@ -80,12 +99,10 @@ pub(crate) fn corrected<'a>(
 /// What a zone was given on a day by its runs of that day, at the depletion of its dawn.
 #[must_use]
 pub(crate) fn given<'a>(
-    history: &ZoneHistory,
-    date: Date,
+    then: &Stretch,
     runs: impl IntoIterator<Item = &'a Run>,
     depletion: Depth,
 ) -> Given {
-    let then = history.on(date);
     let mut day = Given::default();
     for run in runs {
         day.add(
@@ -138,52 +155,89 @@ pub fn carry_on(
         seen.entry(kept.date).or_default().push(kept);
     }
     let mut days = Vec::with_capacity(weather.len());
-    let mut state = last.map(|d| (d.date, d.balance.end, d.below, d.doubt));
+    let mut left = last.map(PastDay::left);
+    let mut doubt = last.map(|day| day.doubt);
     for day in weather {
         if zone.active_from.is_some_and(|from| day.date < from) {
             continue;
         }
-        let then = history.on(day.date);
-        let taw = then.model.taw;
-        let (start, mut below, mut adjustment, mut doubt) = match state {
-            None => {
-                let initial = zone.initial_depletion_mm.unwrap_or(Depth::ZERO);
-                let doubt = Doubt::of_book(&then.model);
-                (initial.min(taw), Below::default(), Depth::ZERO, doubt)
-            }
-            Some((date, depletion, mut below, doubt)) => {
-                let before = &history.on(date).model;
-                let adjustment = below.follow_roots(before, &then.model, depletion);
-                (depletion, below, adjustment, doubt)
-            }
-        };
-        // What readings have taught of what the turf uses; nothing before there were any.
-        let dawn = start + adjustment;
-        let drifted = dawn + doubt.drifts(then.model.etc(day));
-        adjustment = drifted.max(Depth::ZERO).min(taw) - start;
+        let seen = seen.get(&day.date).map(Vec::as_slice).unwrap_or_default();
+        let initial = zone.initial_depletion_mm;
+        let grown = seen.iter().map(|kept| &kept.seen);
+        let dawn = Dawn::of(history, initial, left.as_ref(), day.date, grown);
+        let model = &dawn.then.model;
+        let before = doubt.unwrap_or_else(|| Doubt::of_book(model));
         let runs = by_date.get(&day.date).into_iter().flatten().copied();
-        let given = given(history, day.date, runs, start + adjustment);
-        if let Some(seen) = seen.get(&day.date) {
-            let dawn = start + adjustment;
-            let seen = seen.iter().copied();
-            let corrected = corrected(seen, &then.model, dawn, day, &given, doubt);
-            adjustment += corrected.adjustment;
-            doubt = corrected.doubt;
-        }
-        let balance = root_zone::adjusted_day(&then.model, start, adjustment, day, given);
+        let (balance, after) = match dawn.bed {
+            Some((bed, surface)) => {
+                let ran = ran_by_hour(&dawn.then, runs, dawn.now() + surface);
+                let hours = history.daylight().hours(day.date);
+                let stores = dawn.stores(surface);
+                let balance = seedbed::day(&bed, model, &stores, day, &hours, &ran);
+                (balance, Doubt::of_book(model))
+            }
+            None => rooted_day(&dawn, day, runs, seen, before),
+        };
+        let mut below = dawn.below;
         below.drain(balance.drainage);
-        let doubt = doubt.after(&then.model, &balance);
-        state = Some((day.date, balance.end, below, doubt));
-        days.push(PastDay {
+        let grass = dawn.then.zone.grass;
+        let past = PastDay {
             date: day.date,
-            regime: then.zone.regime,
-            taw,
+            regime: dawn.then.zone.regime,
+            taw: model.taw,
             balance,
             below,
-            doubt,
-        });
+            doubt: after,
+            seedling: dawn.seedling.map(|seedling| seedling.after(day, grass)),
+        };
+        left = Some(past.left());
+        doubt = Some(after);
+        days.push(past);
     }
     days
+}
+
+/// A day of rooted turf, with what readings have taught and what was seen of it, and how far it may be off then.
+fn rooted_day<'a>(
+    dawn: &Dawn,
+    day: &DailyWeather,
+    runs: impl Iterator<Item = &'a Run>,
+    seen: &[&ZoneSeen],
+    mut doubt: Doubt,
+) -> (DayBalance, Doubt) {
+    let model = &dawn.then.model;
+    let start = dawn.depletion;
+    // What readings have taught of what the turf uses; nothing before there were any.
+    let drifted = dawn.now() + doubt.drifts(model.etc(day));
+    let mut adjustment = drifted.max(Depth::ZERO).min(model.taw) - start;
+    let given = given(&dawn.then, runs, start + adjustment);
+    if !seen.is_empty() {
+        let seen = seen.iter().copied();
+        let corrected = corrected(seen, model, start + adjustment, day, &given, doubt);
+        adjustment += corrected.adjustment;
+        doubt = corrected.doubt;
+    }
+    let balance = root_zone::adjusted_day(model, start, adjustment, day, given);
+    (balance, doubt.after(model, &balance))
+}
+
+/// What new grass was given on a day by its runs of that day, by their hours; one of which the hour is not known counts as begun at six, or at noon. `lacks`: what it
+/// lacks at dawn.
+pub(crate) fn ran_by_hour<'a>(
+    then: &Stretch,
+    runs: impl IntoIterator<Item = &'a Run>,
+    lacks: Depth,
+) -> ByHour {
+    let mut ran = ByHour::default();
+    for run in runs {
+        let hour = match (run.started, run.after_noon) {
+            (Some(time), _) => usize::try_from(time.hour()).unwrap_or(0),
+            (None, false) => 6,
+            (None, true) => 12,
+        };
+        ran.0[hour] += run.irrigation(&then.zone, &then.model, lacks);
+    }
+    ran
 }
 
 #[cfg(test)]

@@ -105,10 +105,29 @@ pub fn days(
     from: Date,
     count: usize,
 ) -> Vec<CalendarDay> {
+    let zones: Vec<&Zone> = document.zones.iter().collect();
+    days_of(document, &zones, zone, from, count)
+}
+
+/// The same, where the site's zones are others than its document says: new grass grows up by itself.
+#[must_use]
+pub(crate) fn days_of(
+    document: &SiteDocument,
+    zones: &[&Zone],
+    zone: &TimeZone,
+    from: Date,
+    count: usize,
+) -> Vec<CalendarDay> {
     let mut date = from;
     (0..count)
         .map(|_| {
-            let open = allowed(document, zone, date, windows(&document.windows, zone, date));
+            let open = allowed(
+                document,
+                zones,
+                zone,
+                date,
+                windows(&document.windows, zone, date),
+            );
             let (sunrise_s, sunset_s) = sun(document, date).unzip();
             let day = CalendarDay {
                 date,
@@ -158,6 +177,7 @@ struct Allowed {
 /// Cuts the windows of a day where rules change who may water.
 fn allowed(
     document: &SiteDocument,
+    zones: &[&Zone],
     time_zone: &TimeZone,
     date: Date,
     windows: Vec<Interval>,
@@ -169,10 +189,10 @@ fn allowed(
             ..Allowed::default()
         };
     }
-    let zones: Vec<Option<&Zone>> = match document.zones.as_slice() {
+    let zones: Vec<Option<&Zone>> = match zones {
         // Of a site without zones the rules for all are shown.
         [] => vec![None],
-        zones => zones.iter().map(Some).collect(),
+        zones => zones.iter().copied().map(Some).collect(),
     };
     let in_force: Vec<Vec<(usize, &Rule)>> = zones
         .iter()

@@ -3,6 +3,7 @@
 pub mod calendar;
 pub mod cap;
 pub mod counting;
+pub mod daylight;
 pub mod document;
 pub mod draft;
 mod entered;

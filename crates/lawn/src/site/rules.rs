@@ -6,8 +6,8 @@ use science::sprinkler::Kind;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+use super::Zone;
 use super::hours::{DateRule, Hours, Weekday};
-use super::{Regime, Zone};
 use crate::days;
 use crate::invalid::Invalid;
 use crate::ranges;
@@ -177,7 +177,7 @@ impl Exemption {
         self.to.is_none_or(|to| date <= to)
             && self.zone.as_ref().is_none_or(|id| *id == zone.id)
             && match self.who {
-                Who::NewSeed => zone.regime == Regime::Seedbed,
+                Who::NewSeed => zone.regime.is_new_grass(),
                 Who::ByHand => zone.by_hand(),
                 Who::Drip => zone.sprinkler == Kind::Drip,
                 Who::Zone => self.zone.is_some(),

@@ -59,8 +59,12 @@ impl Document {
                 ("crown_watering", !zone.crown_watering.is_usual()),
                 (
                     "regime",
-                    matches!(zone.regime, Regime::Dormant | Regime::Recovering),
+                    matches!(
+                        zone.regime,
+                        Regime::Dormant | Regime::Recovering | Regime::FillingIn
+                    ),
                 ),
+                ("sown_on", zone.sown_on.is_some()),
             ];
             let found = later.into_iter().find(|(_, said)| *said);
             found.map(|(key, _)| at(i, key))

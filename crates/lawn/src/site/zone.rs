@@ -60,8 +60,10 @@ pub enum Regime {
     /// Rooted turf.
     #[default]
     Established,
-    /// New seed; by hand, not planned here yet.
+    /// New seed, until it fills in: its surface is kept moist, several times a day.
     Seedbed,
+    /// New grass that covers half of the ground: once a day, then every other day, until it is mown.
+    FillingIn,
     /// Let go brown through a drought: its crowns alone are kept alive.
     Dormant,
     /// Waking from a drought: it uses more from day to day, and is watered as rooted turf.
@@ -77,10 +79,17 @@ impl Regime {
         match self {
             Self::Established => "established",
             Self::Seedbed => "seedbed",
+            Self::FillingIn => "filling_in",
             Self::Dormant => "dormant",
             Self::Recovering => "recovering",
             Self::Off => "off",
         }
+    }
+
+    /// Whether its grass is new: what is not rooted yet is watered by its surface.
+    #[must_use]
+    pub const fn is_new_grass(self) -> bool {
+        matches!(self, Self::Seedbed | Self::FillingIn)
     }
 
     /// Whether it is planned by the balance of its root zone.
@@ -167,6 +176,9 @@ pub struct Zone {
     /// How it is watered at present.
     #[serde(default)]
     pub regime: Regime,
+    /// The day on which it was sown, sodded or planted, where it is new grass; absent: its first day.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub sown_on: Option<Date>,
     /// By which school it is watered; absent: the water balance.
     #[serde(default, skip_serializing_if = "School::is_water_balance")]
     pub school: School,
@@ -292,6 +304,7 @@ impl Zone {
             how_green: HowGreen::default(),
             crop_coefficients: CropCoefficients::default(),
             regime: Regime::default(),
+            sown_on: None,
             school: School::default(),
             late_hours: LateHours::default(),
             crown_watering: CrownWatering::default(),
@@ -406,6 +419,9 @@ impl Zone {
         if !self.plants.is_turf() && !matches!(self.regime, Regime::Established | Regime::Off) {
             let message = "trees are not sown, let go or woken: kept green, or off";
             return Err(Invalid::new(at("regime"), message));
+        }
+        if let Some(day) = self.sown_on {
+            days::check(&at("sown_on"), day, days::LAST)?;
         }
         self.validate_hot_edges(path)?;
         self.validate_tests(path)?;

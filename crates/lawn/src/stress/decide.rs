@@ -228,7 +228,7 @@ impl Summer<'_> {
     }
 
     fn history(&self, zone: &Zone) -> ZoneHistory {
-        ZoneHistory::new(zone, &self.document.controller, self.document.site.latitude)
+        ZoneHistory::of(&self.document, zone)
     }
 
     fn on(&self, date: Date) -> Option<&DailyWeather> {

@@ -57,7 +57,8 @@ pub fn about(seen: &Seen, season: Season, latitude: f64, today: Date) -> Vec<Adv
         | Seen::Screwdriver { .. }
         | Seen::Moisture(_)
         | Seen::Tug { .. }
-        | Seen::Crowns { .. } => Vec::new(),
+        | Seen::Crowns { .. }
+        | Seen::Grown { .. } => Vec::new(),
     }
 }
 

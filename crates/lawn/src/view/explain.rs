@@ -20,6 +20,7 @@ use crate::quantity::{Depth, RunTime, Volume};
 use crate::record::asked::Asked;
 use crate::record::edit::Becomes;
 use crate::site::calendar::CalendarDay;
+use crate::site::daylight::DayHours;
 use crate::site::rules::Rule;
 use crate::site::{Controller, Zone};
 use crate::view::ledger::{Line, RainCandidate};
@@ -50,6 +51,8 @@ pub(crate) struct Account<'a> {
     pub today: usize,
     /// The horizon.
     pub days: &'a [ZoneDay],
+    /// The hours of its days; none where there is no new grass.
+    pub hours: &'a [DayHours],
     pub week: &'a ZoneWeek,
     pub site: &'a SiteWeek,
     pub calendar: &'a [CalendarDay],
@@ -129,7 +132,10 @@ impl Account<'_> {
 
     /// Verdict and ledger of a slot.
     pub(crate) fn slot(&self, proposal: &Proposal) -> (Verdict, Vec<Line>) {
-        let mut ledger = self.balance(proposal.slot.day, proposal.depletion);
+        let mut ledger = match &proposal.why {
+            Why::NewGrass(_) => Vec::new(),
+            _ => self.balance(proposal.slot.day, proposal.depletion),
+        };
         let verdict = match &proposal.why {
             Why::WaterBalance(why) => {
                 ledger.extend(self.need(proposal, why));
@@ -139,6 +145,10 @@ impl Account<'_> {
             Why::ByCalendar(why) => {
                 ledger.extend(self.calendar_lines(proposal, why));
                 self.calendar_verdict(proposal, why)
+            }
+            Why::NewGrass(why) => {
+                ledger.extend(self.new_grass_lines(proposal, why));
+                self.new_grass_verdict(proposal, why)
             }
         };
         let rationed = self.rationed(proposal);
@@ -443,6 +453,7 @@ impl Account<'_> {
         let (first, whole) = match &proposal.why {
             Why::WaterBalance(_) => (Line::Refill { net_mm, seconds }, proposal.depletion),
             Why::ByCalendar(why) => (Line::Asked { net_mm, seconds }, why.asked),
+            Why::NewGrass(why) => (Line::Asked { net_mm, seconds }, why.wanted),
         };
         let mut lines = vec![first];
         if whole - most > Depth::from_mm(1e-9) {
@@ -545,6 +556,10 @@ impl Account<'_> {
             warnings.push(Warning::RepelsWater {
                 repellency: self.model.repellency,
             });
+        }
+        if self.zone.regime.is_new_grass() {
+            warnings.extend(self.surface_dry(day));
+            return warnings;
         }
         let (raw, etc) = (self.days[day].raw, self.days[day].etc);
         if raw < etc {

@@ -15,7 +15,7 @@ use crate::measure::seen::Seen;
 use crate::quantity::{Depth, Rate, Volume};
 use crate::record::watered::Watered;
 use crate::sourced::Sourced;
-use crate::view::verdict::HeldForRain;
+use crate::view::verdict::{HeldForRain, Surface};
 
 /// What limits a pass, for people.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
@@ -191,6 +191,8 @@ pub enum Line {
         /// Net depth that it asks for here; 0: nothing.
         asks_mm: Depth,
     },
+    /// The surface of new grass.
+    Surface(Surface),
     /// What the water balance would do with the same ground.
     BalanceWould {
         /// Net depth; 0: nothing.

@@ -13,6 +13,7 @@ mod explain;
 pub mod first_look;
 pub mod ledger;
 pub mod minutes;
+mod new_grass;
 pub mod plan;
 mod planned;
 pub mod published;

@@ -97,7 +97,7 @@ fn week_of(known: &Known, setting: &Setting, worth: Option<&[WorthMeasuring]>) -
     let ahead: [AheadDay; HORIZON] = std::array::from_fn(|day| setting.beyond[day]);
     let ids: Vec<&str> = zones.iter().map(|z| z.zone.id.as_str()).collect();
     let now_s = known.now.map_or(i64::MIN, Timestamp::as_second);
-    let windows = setting.whole[PAST_DAYS..PAST_DAYS + HORIZON].iter();
+    let windows = setting.slotted[PAST_DAYS..PAST_DAYS + HORIZON].iter();
     let windows = windows.flat_map(|day| day.windows.iter().filter(|w| w.end_s > now_s));
     let windows = windows.copied().map(Hours::of).collect();
     let programme = Programme::new(&ids, &ahead, windows, &facts.openings, &week);
@@ -109,6 +109,7 @@ fn week_of(known: &Known, setting: &Setting, worth: Option<&[WorthMeasuring]>) -
             .iter()
             .map(|z| zone_days(z.model, weather.days))
             .collect(),
+        hours: &facts.hours,
         calendar: setting.calendar,
         time_zone: setting.time_zone,
         asked: setting.asked,
@@ -251,7 +252,7 @@ fn worth_of(known: &Known, setting: &Setting) -> Vec<WorthMeasuring> {
     let planned = zones
         .iter()
         .filter(|z| is_planned(known.document, z.zone, z.model, known.today))
-        .filter(|z| !z.model.is_asleep());
+        .filter(|z| !z.model.is_asleep() && z.bed.is_none());
     let weighed: Vec<Weighed> = planned
         .map(|z| Weighed {
             zone: z.zone,
@@ -267,7 +268,7 @@ fn all_by_balance<'a, C: Copy>(facts: &Facts<'a, C>) -> Option<Facts<'a, C>> {
     if facts
         .zones
         .iter()
-        .all(|z| z.keeping.is_water_balance() || z.keeping.is_crowns())
+        .all(|z| z.keeping.is_water_balance() || !z.keeping.is_by_school())
     {
         return None;
     }
@@ -275,7 +276,7 @@ fn all_by_balance<'a, C: Copy>(facts: &Facts<'a, C>) -> Option<Facts<'a, C>> {
     for zone in facts
         .zones
         .iter_mut()
-        .filter(|zone| !zone.keeping.is_crowns())
+        .filter(|zone| zone.keeping.is_by_school())
     {
         zone.keeping = Keeping::School(School::WaterBalance);
     }

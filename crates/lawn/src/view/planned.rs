@@ -5,10 +5,13 @@ use jiff::civil::Date;
 use jiff::tz::TimeZone;
 
 use crate::engine::correction::{Correction, Doubt};
+use crate::engine::dawn::Dawn;
 use crate::engine::history::ZoneHistory;
 use crate::engine::lately::Lately;
 use crate::engine::root_zone::{DayBalance, Given};
 use crate::engine::schools::Crowns;
+use crate::engine::seedbed::BedNow;
+use crate::engine::seedling::Seedling;
 use crate::engine::slot::{closed_to, openings};
 use crate::engine::zone_model::ZoneModel;
 use crate::measure::seen::Seen;
@@ -27,6 +30,10 @@ pub(super) struct Planned<'a> {
     pub zone: &'a Zone,
     pub model: &'a ZoneModel,
     pub history: &'a ZoneHistory,
+    /// What grows anew.
+    pub seedling: Option<Seedling>,
+    /// The surface of new grass, where it has a store.
+    pub bed: Option<BedNow>,
     /// Its days before today.
     pub past: Vec<(Date, DayBalance)>,
     /// At today's dawn.
@@ -97,63 +104,85 @@ pub(super) fn held(known: &Known, of: &Planned, time_zone: &TimeZone) -> u32 {
     running
 }
 
-/// A zone with its past up to yesterday: what is kept, and the days after it, whose weather may have been filled.
-pub(super) fn planned<'a>(
+/// A zone's days up to yesterday that are not kept, whose weather may have been filled, and today's dawn.
+pub(super) struct Begun<'a> {
+    days: Vec<PastDay>,
+    pub dawn: Dawn<'a>,
+}
+
+/// A zone's past up to today's dawn, from what is kept of it.
+pub(super) fn begun<'a>(
     known: &Known,
     place: usize,
     history: &'a ZoneHistory,
     kept: &[PastDay],
     observed: &[DailyWeather],
-    today: &DailyWeather,
-) -> Planned<'a> {
+) -> Begun<'a> {
     let zone = &known.document.zones[place];
     let after = kept
         .last()
         .map_or(0, |last| observed.partition_point(|d| d.date <= last.date));
     let days = carry_on(zone, history, kept.last(), &observed[after..], known.runs);
-    let last = days.last().or(kept.last());
-    let then = history.on(known.today);
-    let depletion = last.map_or_else(
-        || {
-            zone.initial_depletion_mm
-                .unwrap_or(Depth::ZERO)
-                .min(then.model.taw)
-        },
-        |last| {
-            // What changes today: roots, or what the soil holds.
-            let mut below = last.below;
-            let before = &history.on(last.date).model;
-            last.balance.end + below.follow_roots(before, &then.model, last.balance.end)
-        },
-    );
+    let last = days.last().or(kept.last()).map(PastDay::left);
+    let initial = zone.initial_depletion_mm;
+    let today = zone.seen.iter().filter(|kept| kept.date == known.today);
+    let today = today.map(|kept| &kept.seen);
+    Begun {
+        dawn: Dawn::of(history, initial, last.as_ref(), known.today, today),
+        days,
+    }
+}
+
+/// A zone with its past up to yesterday, and what ran and was seen today.
+pub(super) fn planned<'a>(
+    known: &Known,
+    place: usize,
+    history: &'a ZoneHistory,
+    kept: &[PastDay],
+    begun: &'a Begun,
+    today: &DailyWeather,
+) -> Planned<'a> {
+    let zone = &known.document.zones[place];
+    let Begun { days, dawn } = begun;
+    let then = &dawn.then;
     let runs = known.runs.iter();
     let runs = runs.filter(|r| r.zone == zone.id && r.date == known.today);
-    let given = past::given(history, known.today, runs, depletion);
-    let doubt = last.map_or(Doubt::of_book(&then.model), |last| last.doubt);
-    let drifted = depletion + doubt.drifts(then.model.etc(today));
-    let depletion = drifted.max(Depth::ZERO).min(then.model.taw);
-    let now = zone.seen.iter().filter(|kept| kept.date == known.today);
-    let corrected = past::corrected(now, &then.model, depletion, today, &given, doubt);
-    let mut seen = seen_before(zone, history, kept.iter().chain(&days));
-    seen.extend(
-        corrected
-            .by
-            .iter()
-            .map(|(seen, c)| (known.today, *seen, *c)),
-    );
+    let given = past::given(then, runs.clone(), dawn.now());
+    let before = days.last().or(kept.last());
+    let doubt = before.map_or(Doubt::of_book(&then.model), |last| last.doubt);
+    let past = kept.iter().chain(days);
+    let mut seen = seen_before(zone, history, past.clone());
+    let (bed, depletion, drift) = match dawn.bed {
+        Some((bed, surface)) => {
+            let ran = past::ran_by_hour(then, runs, dawn.now() + surface);
+            let now = BedNow { bed, surface, ran };
+            (Some(now), dawn.now(), 0.0)
+        }
+        None => {
+            let drifted = dawn.now() + doubt.drifts(then.model.etc(today));
+            let depletion = drifted.max(Depth::ZERO).min(then.model.taw);
+            let now = zone.seen.iter().filter(|kept| kept.date == known.today);
+            let corrected = past::corrected(now, &then.model, depletion, today, &given, doubt);
+            let by = corrected.by.iter();
+            seen.extend(by.map(|(seen, c)| (known.today, *seen, *c)));
+            (
+                None,
+                depletion + corrected.adjustment,
+                corrected.doubt.drift,
+            )
+        }
+    };
     Planned {
         place,
         zone: &then.zone,
         model: &then.model,
         history,
-        past: kept
-            .iter()
-            .chain(&days)
-            .map(|d| (d.date, d.balance))
-            .collect(),
-        depletion: depletion + corrected.adjustment,
+        seedling: dawn.seedling,
+        bed,
+        past: past.map(|d| (d.date, d.balance)).collect(),
+        depletion,
         today: given,
-        drift: corrected.doubt.drift,
+        drift,
         seen,
     }
 }

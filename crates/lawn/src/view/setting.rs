@@ -15,6 +15,7 @@ use crate::engine::morning::{Ahead, Facts, WaterIn, ZoneFacts, ZoneState};
 use crate::engine::rationing::caps;
 use crate::engine::reserve;
 use crate::engine::schools::Keeping;
+use crate::engine::seedbed_hours::{Seedbed, with_slots};
 use crate::engine::slot::{HORIZON, LOOKED_AHEAD, Opening, closed_to, openings};
 use crate::engine::zone_model::{is_planned, takes};
 use crate::quantity::{Depth, Volume};
@@ -24,10 +25,11 @@ use crate::record::edit::standings;
 use crate::record::known::Known;
 use crate::record::past::{PastDay, carry_on};
 use crate::site::calendar::{self, CalendarDay};
+use crate::site::daylight::Daylight;
 use crate::site::{Invalid, Zone};
 use crate::view::days::PAST_DAYS;
 use crate::view::days::up_to_yesterday;
-use crate::view::planned::{Planned, held, planned};
+use crate::view::planned::{Begun, Planned, begun, held, planned};
 use crate::weather::outlook::{Climatology, OUTLOOK_DAYS, Outlook};
 use crate::weather::{self, AheadDay, DailyWeather};
 
@@ -62,7 +64,7 @@ impl Past {
         let count = known.observed.partition_point(|d| d.date < known.today);
         let observed = &known.observed[..count];
         let zones = document.zones.iter().map(|zone| {
-            let history = ZoneHistory::new(zone, &document.controller, document.site.latitude);
+            let history = ZoneHistory::of(document, zone);
             carry_on(zone, &history, None, observed, known.runs)
         });
         Self {
@@ -86,6 +88,8 @@ pub(super) struct Setting<'a> {
     pub first: Date,
     /// The days that a plan shows and looks ahead over, from `first` on.
     pub whole: &'a [CalendarDay],
+    /// The same with the hours of new grass.
+    pub slotted: &'a [CalendarDay],
     /// Those from today on, without what is past.
     pub calendar: &'a [CalendarDay],
     pub zones: &'a [Planned<'a>],
@@ -117,32 +121,48 @@ pub(super) fn within<R>(
     let first = known
         .today
         .saturating_sub(i64::try_from(PAST_DAYS).unwrap_or(2).days());
-    let whole = calendar::days(document, &time_zone, first, PAST_DAYS + LOOKED_AHEAD);
-    let whole = calendar::cut(whole, &constraint::cuts(known.constraints));
-    let calendar = calendar::from_now(whole[PAST_DAYS..].to_vec(), known.now);
-    let openings = openings(&calendar, known.committed.map(Timestamp::as_second));
-
     let shown: Vec<usize> = (0..document.zones.len())
         .filter(|&i| document.zones[i].active_to.is_none_or(|to| first <= to))
         .collect();
     let histories: Vec<ZoneHistory> = shown
         .iter()
-        .map(|&i| {
-            ZoneHistory::new(
-                &document.zones[i],
-                &document.controller,
-                document.site.latitude,
-            )
-        })
+        .map(|&i| ZoneHistory::of(document, &document.zones[i]))
+        .collect();
+    let kept = |i: usize| past.zones.get(i).map_or(&[][..], Vec::as_slice);
+    let begun: Vec<Begun> = shown
+        .iter()
+        .zip(&histories)
+        .map(|(&i, history)| begun(known, i, history, kept(i), &observed))
         .collect();
     let zones: Vec<Planned> = shown
         .iter()
         .zip(&histories)
-        .map(|(&i, history)| {
-            let kept = past.zones.get(i).map_or(&[][..], Vec::as_slice);
-            planned(known, i, history, kept, &observed, &weather_ahead[0])
-        })
+        .zip(&begun)
+        .map(|((&i, history), begun)| planned(known, i, history, kept(i), begun, &weather_ahead[0]))
         .collect();
+    let mut zones_then: Vec<&Zone> = document.zones.iter().collect();
+    for zone in &zones {
+        zones_then[zone.place] = zone.zone;
+    }
+    let days = PAST_DAYS + LOOKED_AHEAD;
+    let whole = calendar::days_of(document, &zones_then, &time_zone, first, days);
+    let whole = calendar::cut(whole, &constraint::cuts(known.constraints));
+    let asks = zones.iter().filter_map(|z| {
+        z.bed.filter(|_| z.zone.is_active(known.today))?;
+        Some(Seedbed::of(z.place, z.zone, z.model, z.seedling.as_ref()?))
+    });
+    let seedbeds: Vec<Seedbed> = asks.collect();
+    let slotted = with_slots(whole.clone(), &seedbeds, document.zones.len());
+    let calendar = calendar::from_now(slotted[PAST_DAYS..].to_vec(), known.now);
+    let openings = openings(&calendar, known.committed.map(Timestamp::as_second));
+    let hours = if zones.iter().all(|z| z.bed.is_none()) {
+        Vec::new()
+    } else {
+        let daylight = Daylight::of(&document.site)?;
+        let days = calendar.iter().take(HORIZON);
+        days.map(|day| daylight.hours(day.date)).collect()
+    };
+
     // A day that was filled has no rain; one that only the gauge knows has.
     let yesterday = observed.last();
     let zones_now: Vec<&Zone> = zones.iter().map(|z| z.zone).collect();
@@ -183,6 +203,7 @@ pub(super) fn within<R>(
         caps: caps(document, &zones_now, &lately, known.today),
         reserve: reserve::of_site(&document.supply, drawn(&zones, known.today), &calendar[0]),
         capacity: &capacity as Capacity,
+        hours,
     };
     let state: Vec<ZoneState> = zones
         .iter()
@@ -192,6 +213,7 @@ pub(super) fn within<R>(
             already: z.today,
             held: held(known, z, &time_zone),
             lately: *lately,
+            bed: z.bed,
         })
         .collect();
     let weather = Ahead {
@@ -205,6 +227,7 @@ pub(super) fn within<R>(
         beyond: &beyond,
         first,
         whole: &whole,
+        slotted: &slotted,
         calendar: &calendar,
         zones: &zones,
         asked: &asked,

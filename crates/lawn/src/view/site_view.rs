@@ -17,6 +17,7 @@ use crate::record::constraint::Asks;
 use crate::record::edit::Becomes;
 use crate::record::known::Known;
 use crate::site::calendar::CalendarDay;
+use crate::site::daylight::DayHours;
 use crate::site::{Regime, Zone};
 use crate::view::days::{PAST_DAYS, instant, window};
 use crate::view::explain::Account;
@@ -33,6 +34,8 @@ pub(super) struct SiteView<'a> {
     pub first: Date,
     pub planned: Vec<bool>,
     pub days: Vec<[ZoneDay; HORIZON]>,
+    /// The hours of the days; none where there is no new grass.
+    pub hours: &'a [DayHours],
     pub calendar: &'a [CalendarDay],
     pub time_zone: &'a TimeZone,
     /// What is to be watered in, by zone.
@@ -65,6 +68,7 @@ impl SiteView<'_> {
             balances: &balances,
             today,
             days: &self.days[index],
+            hours: self.hours,
             week,
             site: self.week,
             calendar: self.calendar,
@@ -210,12 +214,8 @@ impl SiteView<'_> {
         if !zone.is_active(date) {
             return cell(date, State::Absent, balance, Verdict::Absent, ledger);
         }
-        let off = match zone.regime {
-            Regime::Established | Regime::Dormant | Regime::Recovering => None,
-            Regime::Seedbed => Some((State::NewSeed, Verdict::NewSeed)),
-            Regime::Off => Some((State::Off, Verdict::SwitchedOff)),
-        };
-        if let Some((state, verdict)) = off {
+        if zone.regime == Regime::Off {
+            let (state, verdict) = (State::Off, Verdict::SwitchedOff);
             return Cell {
                 warnings: account.not_watered_in(day).collect(),
                 ..cell(date, state, balance, verdict, ledger)
@@ -354,6 +354,7 @@ fn cell(
         eta_mm: balance.eta,
         ks: balance.ks,
         irrigation_net_mm: balance.irrigation.net,
+        surface: balance.surface.map(Into::into),
         run: None,
         later: Vec::new(),
         verdict,

@@ -1,12 +1,15 @@
 //! What a cell of the week comes to, and the one thing that decided it: structured, with figures. The front end words it in the reader's
 //! units; everything else that bore on it is in the [`crate::view::ledger`].
 
+use jiff::Timestamp;
 use jiff::civil::{Date, DateTime};
 use science::water_drop::Repellency;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+use crate::engine::schools::new_grass::DryBecause;
 use crate::engine::schools::why::Rule;
+use crate::engine::seedling::Stage;
 use crate::engine::skip::Skip;
 use crate::quantity::{Depth, Volume};
 
@@ -29,6 +32,25 @@ pub struct HeldForRain {
     pub stress_mm: Depth,
 }
 
+/// The surface of new grass at a slot.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Surface {
+    /// How far the grass has come.
+    pub stage: Stage,
+    /// What the surface lacks then.
+    pub lacks_mm: Depth,
+    /// Total evaporable water of the surface.
+    pub tew_mm: Depth,
+    /// How much it may lack; `None`: it no longer matters by itself.
+    pub limit_mm: Option<Depth>,
+    /// What it would lack at most before the next slot if nothing were given.
+    pub driest_mm: Depth,
+    /// When the next slot begins; `None`: none within the plan.
+    pub next: Option<Timestamp>,
+    /// Days from one watering to the next, where it goes by days.
+    pub every_days: Option<i32>,
+}
+
 /// What decided a zone's day.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 #[serde(tag = "verdict", rename_all = "snake_case")]
@@ -37,8 +59,10 @@ pub enum Verdict {
     Absent,
     /// The day is over: the ledger says what ran.
     Over,
-    /// New seed is watered by hand; it is not planned here yet.
-    NewSeed,
+    /// Water: the surface of new grass would be too dry before its next slot, or its day has come.
+    SurfaceDue(Surface),
+    /// Wait: the surface of new grass stays moist enough until its next slot, or its day has not come.
+    SurfaceWaits(Surface),
     /// The zone is switched off.
     SwitchedOff,
     /// The zone takes more flow than the supply gives: it cannot run.
@@ -158,7 +182,7 @@ pub enum Verdict {
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
 #[serde(tag = "because", rename_all = "snake_case")]
 pub enum NotWateredIn {
-    /// The zone is not planned: new seed, switched off, or it takes more than the supply gives.
+    /// The zone is not planned: switched off, or it takes more than the supply gives.
     NotPlanned,
     /// There are no allowed hours before.
     NoHours,
@@ -220,6 +244,17 @@ pub enum Warning {
         short_mm: Depth,
         /// What the volume would have to be greater by so that no zone is harmed, L.
         more_l: Volume,
+    },
+    /// The surface of new grass is too dry for some hours of the day.
+    SurfaceDry {
+        /// The first of them, from 0 to 23.
+        from_hour: u8,
+        /// How many.
+        hours: u8,
+        /// Why.
+        why: DryBecause,
+        /// The rule that leaves it none of the hours, where one does.
+        rule: Option<String>,
     },
     /// A person set what runs, and some of it drains below the roots: rain came, or it was more than is missing.
     EditDrains {

@@ -10,6 +10,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::engine::remedy::By;
+use crate::engine::seedbed::SurfaceDay;
 use crate::quantity::{Area, Depth, Rate, Volume};
 use crate::record::edit::Becomes;
 use crate::site::{Plants, Regime, School};
@@ -96,8 +97,6 @@ pub enum State {
     Skip,
     /// No opportunity that day.
     NoWindow,
-    /// New seed: by hand, not planned here yet.
-    NewSeed,
     /// Switched off.
     Off,
     /// The zone does not exist that day.
@@ -133,6 +132,36 @@ pub struct PlannedRun {
     pub volume_l: Volume,
 }
 
+/// The surface of new grass over a day.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct SurfaceOfDay {
+    /// What it lacks of field capacity when the day begins.
+    pub start_mm: Depth,
+    /// The same when it ends.
+    pub end_mm: Depth,
+    /// Total evaporable water.
+    pub tew_mm: Depth,
+    /// How much it may lack; `None`: it no longer matters by itself.
+    pub limit_mm: Option<Depth>,
+    /// Hours for which it lacks more.
+    pub dry_hours: u8,
+    /// The first of them, from 0 to 23.
+    pub dry_from: Option<u8>,
+}
+
+impl From<SurfaceDay> for SurfaceOfDay {
+    fn from(day: SurfaceDay) -> Self {
+        Self {
+            start_mm: day.start,
+            end_mm: day.end,
+            tew_mm: day.tew,
+            limit_mm: day.limit,
+            dry_hours: day.dry_hours,
+            dry_from: day.dry_from,
+        }
+    }
+}
+
 /// One zone on one day.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct Cell {
@@ -152,6 +181,8 @@ pub struct Cell {
     pub ks: f64,
     /// Irrigation that entered or shall enter the soil.
     pub irrigation_net_mm: Depth,
+    /// The surface of new grass; depletion is then that of the soil below it. `None`: the zone has no surface of its own.
+    pub surface: Option<SurfaceOfDay>,
     /// What is to run; of several runs that day the first.
     pub run: Option<PlannedRun>,
     /// Further runs of the day, each with its own reasons.

@@ -175,7 +175,7 @@ fn conflicts_say_what_is_short_and_why() {
         NotWateredIn::Closed
     );
     let mut seed = moist.clone();
-    seed.zones[0].regime = Regime::Seedbed;
+    seed.zones[0].regime = Regime::Off;
     assert_eq!(
         because(&seed, std::slice::from_ref(&asked)),
         NotWateredIn::NotPlanned

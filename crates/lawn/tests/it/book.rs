@@ -91,6 +91,7 @@ fn ledger(document: &SiteDocument, from: Date, to: Date) -> Vec<Vec<PastDay>> {
                 },
                 below: Below::default(),
                 doubt: Doubt::of_book(&model),
+                seedling: None,
             })
             .collect()
     };

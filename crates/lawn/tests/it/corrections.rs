@@ -147,7 +147,7 @@ proptest! {
             .collect();
         let document = site(vec![z.clone()]);
         let days = dry(&document, 30);
-        let history = ZoneHistory::new(&z, &document.controller, document.site.latitude);
+        let history = ZoneHistory::of(&document, &z);
         let whole = carry_on(&z, &history, None, &days, &[]);
         for (i, day) in whole.iter().enumerate() {
             let b = &day.balance;

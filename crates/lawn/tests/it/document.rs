@@ -91,11 +91,7 @@ fn a_document_of_version_1_is_read_as_what_it_says_in_version_2() {
 fn the_tests_of_a_document_count_in_the_zones_figures() {
     let document = read(SITE_2).unwrap();
     let figures = |zone: usize, day: Date| {
-        let history = ZoneHistory::new(
-            &document.zones[zone],
-            &document.controller,
-            document.site.latitude,
-        );
+        let history = ZoneHistory::of(&document, &document.zones[zone]);
         let zone = &history.on(day).zone;
         let rate = zone.rate_mm_h.as_ref().map(|r| r.value.mm_h());
         (rate, zone.evenness_du_lq.as_ref().map(|e| e.value))

@@ -67,7 +67,7 @@ fn dormant_turf_uses_a_fifth_of_et0_and_wakes_in_three_weeks() {
     let figures = model(&edge);
     let etc = |of: &Zone, on: Date| {
         let document = nightly(vec![of.clone()]);
-        let history = ZoneHistory::new(of, &document.controller, document.site.latitude);
+        let history = ZoneHistory::of(&document, of);
         history.on(on).model.etc(&plain(on, 5.0, 0.0)).mm()
     };
     let close = |a: f64, b: f64| assert!((a - b).abs() < 1e-9, "{a} {b}");
@@ -533,6 +533,6 @@ proptest! {
 
 fn ledger_of(document: &SiteDocument, rows: &[Row], record: &[DailyWeather]) -> Vec<Day> {
     let zone = &document.zones[0];
-    let history = ZoneHistory::new(zone, &document.controller, document.site.latitude);
+    let history = ZoneHistory::of(&document, zone);
     ledger(&history, read(rows, record, &zone.id))
 }

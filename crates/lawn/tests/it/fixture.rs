@@ -205,6 +205,7 @@ impl DryMorning<'_> {
             caps: Vec::new(),
             reserve: None,
             capacity: &capacity as &dyn Fn(usize, i64) -> Depth,
+            hours: Vec::new(),
         };
         let state: Vec<ZoneState> = self
             .depletion

@@ -96,7 +96,7 @@ fn edged() -> (SiteDocument, Zone) {
 fn a_hot_edge_gets_what_it_uses_on_the_hottest_day() {
     let (document, z) = edged();
     let weather = days(TODAY, &[30.0, 34.0]);
-    let history = ZoneHistory::new(&z, &document.controller, document.site.latitude);
+    let history = ZoneHistory::of(&document, &z);
     let model = &history.on(TODAY).model;
     let hot = heat::days(Season::Cool, &weather);
     let found = heat::by_hand(&z, model, &weather, &hot);
@@ -117,7 +117,7 @@ fn a_hot_edge_gets_what_it_uses_on_the_hottest_day() {
 #[test]
 fn leaves_are_cooled_in_extreme_heat_alone_and_not_in_humid_air_or_against_a_rule() {
     let (mut document, z) = edged();
-    let history = ZoneHistory::new(&z, &document.controller, document.site.latitude);
+    let history = ZoneHistory::of(&document, &z);
     let model = &history.on(TODAY).model;
     let mut weather = days(TODAY, &[33.0, 37.0, 37.0]);
     weather[2].rh_min_pct = Some(70.0);
@@ -277,7 +277,7 @@ fn what_dries_out_first_is_walked_first() {
         let mut z = zone("a");
         change(&mut z);
         let document = site(vec![z.clone()]);
-        let history = ZoneHistory::new(&z, &document.controller, document.site.latitude);
+        let history = ZoneHistory::of(&document, &z);
         walk::hotness(&z, &history.on(TODAY).model)
     };
     let plain = hotness(&|_| ());

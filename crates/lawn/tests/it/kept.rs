@@ -7,7 +7,7 @@ use std::path::PathBuf;
 
 use jiff::civil::{Date, date};
 use lawn::engine::replay::{Foresight, replay};
-use lawn::site::SiteDocument;
+use lawn::site::{Regime, SiteDocument};
 use lawn::view::plan::{Known, plan_week};
 use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
 use serde_json::{Value, json};
@@ -77,9 +77,22 @@ fn table(document: &SiteDocument, foresight: Foresight) -> String {
     text
 }
 
+/// The example site with its rooted zones; new grass, which has tests of its own, is off.
+fn rooted() -> SiteDocument {
+    let mut document = lawn::site::document::read(SITE).unwrap();
+    let new_grass = document
+        .zones
+        .iter_mut()
+        .filter(|z| z.regime.is_new_grass());
+    for zone in new_grass {
+        zone.regime = Regime::Off;
+    }
+    document
+}
+
 #[test]
 fn replays_of_the_example_site_stay_as_they_were() {
-    let mut document = lawn::site::document::read(SITE).unwrap();
+    let mut document = rooted();
     for zone in &mut document.zones {
         zone.active_from = None;
     }
@@ -110,7 +123,7 @@ fn replays_of_the_example_site_stay_as_they_were() {
 
 #[test]
 fn a_weeks_plan_stays_as_it_was() {
-    let document = lawn::site::document::read(SITE).unwrap();
+    let document = rooted();
     let all = days();
     let today = date(2014, 7, 11);
     let at = all.iter().position(|d| d.date == today).unwrap();

@@ -39,6 +39,7 @@ mod runs_files;
 mod savings;
 mod scarcity;
 mod schools;
+mod seedbed;
 mod six_zones;
 mod slots;
 mod soil_tests;

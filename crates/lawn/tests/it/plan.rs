@@ -1,13 +1,13 @@
-//! The plan as people read it: the working adds up, runs count, new seed is by hand, windows that are past are past.
+//! The plan as people read it: the working adds up, runs count, windows that are past are past.
 
 use jiff::Timestamp;
 use jiff::civil::date;
 use lawn::quantity::{Area, Depth};
 use lawn::record::watered::Watered;
-use lawn::site::{Regime, SiteDocument};
+use lawn::site::SiteDocument;
 use lawn::view::ledger::Line;
 use lawn::view::plan::{DryDay, Error, Known, Run, plan_week};
-use lawn::view::verdict::{Note, Verdict};
+use lawn::view::verdict::Note;
 use lawn::view::week_plan::{State, WeekPlan};
 use lawn::weather::DailyWeather;
 
@@ -115,20 +115,6 @@ fn a_run_in_the_record_lowers_the_depletion_and_is_shown() {
             ..
         }
     ));
-}
-
-#[test]
-fn new_seed_is_by_hand_and_has_no_minutes() {
-    let mut z = zone("a");
-    z.regime = Regime::Seedbed;
-    let document = site(vec![z]);
-    let plan = plan_of(&document, &dry(&document, 6), &[], None);
-    for cell in &plan.zones[0].cells[2..] {
-        assert_eq!(cell.state, State::NewSeed);
-        assert_eq!(cell.run, None);
-        assert_eq!(cell.verdict, Verdict::NewSeed);
-        assert!(cell.ledger.is_empty());
-    }
 }
 
 #[test]

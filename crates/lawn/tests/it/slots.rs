@@ -158,6 +158,8 @@ fn what_a_person_has_fixed_runs_and_is_crowded_out_by_nobody() {
         caps: Vec::new(),
         reserve: None,
         capacity: |zone: usize, window_s| dose::capacity(&models[zone], window_s),
+
+        hours: Vec::new(),
     };
     // The first has all that it needs, and would give way by its rank; the others are due at once and do not fit the hour.
     let state: Vec<ZoneState> = models

@@ -7,6 +7,8 @@ use std::path::PathBuf;
 use clap::builder::{OsStringValueParser, TypedValueParser};
 use clap::{Args, ValueEnum};
 use lawn::engine::replay::{Error, Foresight, Row, replay};
+use lawn::engine::seedbed::SurfaceDay;
+use lawn::quantity::Depth;
 use lawn::site::{EveryOtherDay, FixedInterval, School, WeeklyTarget};
 
 use super::{Failure, input};
@@ -65,7 +67,7 @@ pub(crate) struct Arguments {
     school: Option<SchoolArgument>,
 }
 
-const HEADER: &str = "date,zone,et0_mm,etc_mm,eta_mm,rain_mm,effective_rain_mm,irrigation_net_mm,irrigation_gross_mm,runoff_mm,drainage_mm,adjustment_mm,depletion_start_mm,depletion_mm,taw_mm,raw_mm,ks,regime\n";
+const HEADER: &str = "date,zone,et0_mm,etc_mm,eta_mm,rain_mm,effective_rain_mm,irrigation_net_mm,irrigation_gross_mm,runoff_mm,drainage_mm,adjustment_mm,depletion_start_mm,depletion_mm,taw_mm,raw_mm,ks,regime,surface_depletion_start_mm,surface_depletion_mm,tew_mm,rew_mm,evaporation_mm\n";
 
 pub(crate) fn run(a: &Arguments) -> Result<String, Failure> {
     let (mut document, record) = a.of.read()?;
@@ -119,6 +121,22 @@ fn line(text: &mut String, row: &Row) -> Result<(), Failure> {
         write!(text, ",{}", depth.mm() + 0.0)?;
     }
     let regime = row.regime.name();
-    writeln!(text, ",{},{regime}", b.ks)?;
+    write!(text, ",{},{regime}", b.ks)?;
+    // Empty where no surface store runs.
+    let surface = b.surface.as_ref();
+    let of: [fn(&SurfaceDay) -> Depth; 5] = [
+        |s| s.start,
+        |s| s.end,
+        |s| s.tew,
+        |s| s.rew,
+        |s| s.evaporation,
+    ];
+    for of in of {
+        match surface.map(of) {
+            Some(depth) => write!(text, ",{}", depth.mm() + 0.0)?,
+            None => text.push(','),
+        }
+    }
+    text.push('\n');
     Ok(())
 }

@@ -319,6 +319,7 @@ pub async fn zone_days(
                 },
                 drainage: mm(r.drainage_mm),
                 adjustment: mm(r.adjustment_mm),
+                surface: surface(r.surface)?,
             },
             below: Below {
                 depletion: mm(r.below_mm),

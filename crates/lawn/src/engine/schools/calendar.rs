@@ -44,6 +44,7 @@ pub(super) fn asks(
     let school = match keeping {
         Keeping::School(school) => school,
         Keeping::Crowns(crowns) => return Some(for_crowns(crowns, lately, date)),
+        Keeping::NewGrass => return None,
     };
     match school {
         School::WaterBalance => None,
@@ -129,7 +130,7 @@ pub(super) fn week_target(
 ) -> Option<Depth> {
     match keeping {
         Keeping::School(School::WeeklyTarget(target)) => Some(target_of(target, model, weather)),
-        Keeping::School(_) | Keeping::Crowns(_) => None,
+        Keeping::School(_) | Keeping::Crowns(_) | Keeping::NewGrass => None,
     }
 }
 

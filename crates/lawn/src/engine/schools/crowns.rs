@@ -62,13 +62,17 @@ pub enum Keeping {
     School(School),
     /// For its crowns alone: it is let go.
     Crowns(Crowns),
+    /// By its surface: it is new grass.
+    NewGrass,
 }
 
 impl Keeping {
     /// Of a zone with its figures.
     #[must_use]
     pub fn of(zone: &Zone, model: &ZoneModel) -> Self {
-        if model.is_asleep() {
+        if zone.regime.is_new_grass() {
+            Self::NewGrass
+        } else if model.is_asleep() {
             Self::Crowns(Crowns::of(zone))
         } else {
             Self::School(zone.school)
@@ -79,6 +83,12 @@ impl Keeping {
     #[must_use]
     pub const fn is_water_balance(&self) -> bool {
         matches!(self, Self::School(School::WaterBalance))
+    }
+
+    /// Whether a school says how it is watered.
+    #[must_use]
+    pub const fn is_by_school(&self) -> bool {
+        matches!(self, Self::School(_))
     }
 
     /// Whether crowns alone are watered.

@@ -5,6 +5,7 @@
 mod calendar;
 mod crowns;
 mod needs;
+pub mod new_grass;
 mod proposal;
 pub mod water_balance;
 pub mod why;

@@ -5,6 +5,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::engine::rain_and_dose::Comparison;
+use crate::engine::seedling::Stage;
 use crate::engine::skip::Skip;
 use crate::quantity::Depth;
 
@@ -16,6 +17,8 @@ pub enum Why {
     WaterBalance(WaterBalance),
     /// Those of a school that goes by the calendar.
     ByCalendar(ByCalendar),
+    /// Those of new grass.
+    NewGrass(NewGrass),
 }
 
 impl Why {
@@ -24,6 +27,7 @@ impl Why {
         match self {
             Self::WaterBalance(why) => why.because = by,
             Self::ByCalendar(why) => why.because = by,
+            Self::NewGrass(why) => why.because = by,
         }
     }
 
@@ -33,6 +37,7 @@ impl Why {
         match self {
             Self::WaterBalance(why) => why.because,
             Self::ByCalendar(why) => why.because,
+            Self::NewGrass(why) => why.because,
         }
     }
 
@@ -42,6 +47,7 @@ impl Why {
         match self {
             Self::WaterBalance(why) => why.needed,
             Self::ByCalendar(why) => why.asked,
+            Self::NewGrass(why) => why.wanted,
         }
     }
 
@@ -51,6 +57,7 @@ impl Why {
         match self {
             Self::WaterBalance(why) => why.most,
             Self::ByCalendar(why) => why.most,
+            Self::NewGrass(why) => why.wanted,
         }
     }
 
@@ -59,7 +66,7 @@ impl Why {
     pub const fn compared(&self) -> Option<&Compared> {
         match self {
             Self::WaterBalance(why) => why.compared.as_ref(),
-            Self::ByCalendar(_) => None,
+            Self::ByCalendar(_) | Self::NewGrass(_) => None,
         }
     }
 }
@@ -132,6 +139,31 @@ pub struct ByCalendar {
     pub balance_gives: Depth,
     /// Why.
     pub balance_because: Because,
+}
+
+/// Why new grass is watered at a slot, or not.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct NewGrass {
+    /// What decided.
+    pub because: Because,
+    /// How far the grass has come.
+    pub stage: Stage,
+    /// What its surface lacks then.
+    pub surface: Depth,
+    /// Total evaporable water of the surface.
+    pub tew: Depth,
+    /// How dry the surface may become; `None`: it no longer matters by itself.
+    pub limit: Option<Depth>,
+    /// How dry it would be before the next slot if nothing were given.
+    pub driest: Depth,
+    /// The same with what is given.
+    pub driest_after: Depth,
+    /// Day and instant of the next slot, s since 1970-01-01 UTC; `None`: none within the plan.
+    pub next: Option<(usize, i64)>,
+    /// What it is to get; 0: nothing.
+    pub wanted: Depth,
+    /// Days from one watering to the next, where it goes by days.
+    pub every_days: Option<i32>,
 }
 
 /// The one thing that decided.

@@ -138,7 +138,7 @@ async fn changed(
     let id = zone_id.0.to_string();
     let own = document.zones.iter().find(|z| z.id == id);
     let own = own.ok_or(ApiError::NotFound("zone"))?;
-    let history = ZoneHistory::new(own, &document.controller, document.site.latitude);
+    let history = ZoneHistory::of(&document, own);
     let model = &history.on(new.date).model;
     let days = new.act.days(&id, new.date, last, &before, model)?;
     for &(date, becomes) in &days {

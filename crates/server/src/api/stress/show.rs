@@ -134,7 +134,7 @@ pub(in crate::api) async fn show_stress(
         let since = kept.holds_since("regime", today);
         let own = changes.iter().filter(|change| change.zone == id);
         let kept_green_until = kept_green_until(&regimes::of_zone(&changes, id), today);
-        let history = ZoneHistory::new(kept, &document.controller, document.site.latitude);
+        let history = ZoneHistory::of(&document, kept);
         let then = history.on(today);
         let zone = &then.zone;
         let asleep = now.and_then(|last| this_morning(&history, &last, today));

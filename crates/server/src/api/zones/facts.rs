@@ -23,6 +23,6 @@ pub(in crate::api) async fn facts(
     let id = path.1.to_string();
     let zone = document.zones.iter().find(|zone| zone.id == id);
     let zone = zone.ok_or(ApiError::NotFound("zone"))?;
-    let history = ZoneHistory::new(zone, &document.controller, document.site.latitude);
+    let history = ZoneHistory::of(&document, zone);
     Ok(Json(zone_facts(&history.on(today).model, today)))
 }

@@ -51,7 +51,7 @@ pub(in crate::api) async fn minutes(
             ..last
         },
     );
-    let history = ZoneHistory::new(zone, &document.controller, document.site.latitude);
+    let history = ZoneHistory::of(&document, zone);
     let then = history.on(today);
     Ok(Json(minutes_give(
         &then.model,

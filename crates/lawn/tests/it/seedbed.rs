@@ -1,0 +1,402 @@
+//! New grass by the hour: two stores that close, slots over the day, stages by warmth and by what was seen, and every dry hour with its cause.
+
+use jiff::ToSpan;
+use jiff::civil::{Date, date};
+use lawn::engine::history::ZoneHistory;
+use lawn::engine::replay::{Foresight, Row, replay};
+use lawn::engine::schools::new_grass::DryBecause;
+use lawn::engine::seedling::Stage;
+use lawn::measure::seen::{Grown, Seen};
+use lawn::quantity::Depth;
+use lawn::record::past::carry_on;
+use lawn::site::rules::{Exemption, Never, Rule, Says, Who};
+use lawn::site::soil_counting::ZoneSeen;
+use lawn::site::{Regime, SiteDocument, Weekday, Zone};
+use lawn::view::plan::{Known, plan_week};
+use lawn::view::verdict::{Verdict, Warning};
+use lawn::view::week_plan::{Cell, WeekPlan};
+use lawn::weather::DailyWeather;
+use proptest::prelude::*;
+use science::soil::Texture;
+use science::sprinkler::Kind;
+use science::turf::Grass;
+
+use crate::fixture::{TODAY, plain, site, window, zone};
+
+const SOWN: Date = Date::constant(2026, 6, 5);
+
+/// Common bermudagrass, sown on a day.
+fn sown(on: Date) -> Zone {
+    let mut zone = zone("a");
+    zone.grass = Grass::CommonBermudagrass;
+    zone.regime = Regime::Seedbed;
+    zone.sown_on = Some(on);
+    zone
+}
+
+fn open(zone: Zone, from: &str, to: &str) -> SiteDocument {
+    let mut document = site(vec![zone]);
+    document.windows = vec![window(&Weekday::ALL, from, to)];
+    document
+}
+
+/// A day of 15 to 35 °C: 15 °C·d for a grass of a warm season.
+fn hot(on: Date, et0_mm: f64, rain_mm: f64) -> DailyWeather {
+    DailyWeather {
+        tmax_c: Some(35.0),
+        rh_min_pct: Some(30.0),
+        ..plain(on, et0_mm, rain_mm)
+    }
+}
+
+fn days(from: Date, et0_mm: f64, rain_mm: &[f64]) -> Vec<DailyWeather> {
+    (0..)
+        .zip(rain_mm)
+        .map(|(i, mm): (i64, _)| hot(from.saturating_add(i.days()), et0_mm, *mm))
+        .collect()
+}
+
+fn rows<'a>(document: &'a SiteDocument, record: &[DailyWeather]) -> Vec<Row<'a>> {
+    let (first, last) = (record[0].date, record[record.len() - 1].date);
+    replay(document, record, first, last, Foresight::Perfect).unwrap()
+}
+
+/// Closes to a hair, stays within both stores, and every day that is too dry says why.
+fn holds(rows: &[Row]) {
+    for row in rows {
+        let b = &row.balance;
+        let surface = b.surface.map_or(Depth::ZERO, |s| s.end - s.start);
+        let change = b.eta - b.effective_rain - b.irrigation.net + b.drainage + b.adjustment;
+        assert!(
+            (b.end - b.start + surface - change).abs().mm() < 1e-9,
+            "{row:?}"
+        );
+        assert!(b.end >= Depth::ZERO && b.end <= row.taw, "{row:?}");
+        if let Some(s) = &b.surface {
+            assert!(s.start >= Depth::ZERO && s.end <= s.tew && s.rew < s.tew);
+            assert!(s.evaporation <= b.eta && b.eta <= b.etc + Depth::from_mm(1e-9));
+            assert_eq!(s.dry_hours > 0, row.dry.is_some(), "{row:?}");
+            assert_eq!(s.dry_hours > 0, s.dry_from.is_some());
+        } else {
+            assert!(row.dry.is_none());
+        }
+    }
+}
+
+#[test]
+fn a_hot_dry_fortnight_with_hours_all_day_is_never_too_dry() {
+    // Slow sprinklers: a minute of fast ones is already half a millimetre.
+    let mut slow = sown(SOWN);
+    slow.sprinkler = Kind::Rotor;
+    let document = open(slow, "03:00", "21:00");
+    let record = days(SOWN, 6.0, &[0.0; 10]);
+    let rows = rows(&document, &record);
+    holds(&rows);
+    // The first day begins wet; from the second on several runs a day.
+    for row in &rows {
+        assert_eq!(row.dry, None, "{row:?}");
+        assert_eq!(row.regime, Regime::Seedbed);
+        assert_eq!(row.balance.drainage, Depth::ZERO);
+        assert_eq!(row.balance.irrigation.runoff, Depth::ZERO);
+    }
+    let given: f64 = rows.iter().map(|r| r.balance.irrigation.net.mm()).sum();
+    let used: f64 = rows.iter().map(|r| r.balance.eta.mm()).sum();
+    assert!(given > 0.9 * used && given <= used, "{given} {used}");
+}
+
+#[test]
+fn a_hot_dry_fortnight_without_hours_at_noon_counts_its_dry_hours_and_says_why() {
+    let document = open(sown(SOWN), "03:00", "09:00");
+    let record = days(SOWN, 8.0, &[0.0; 14]);
+    let rows = rows(&document, &record);
+    holds(&rows);
+    let not_up: Vec<&Row> = rows.iter().skip(2).take(11).collect();
+    for row in not_up {
+        let surface = row.balance.surface.unwrap();
+        assert_eq!(row.dry, Some(DryBecause::HoursApart), "{row:?}");
+        // From the heat of the day until the next morning.
+        assert!((6..=20).contains(&surface.dry_hours), "{surface:?}");
+    }
+    // With hours before the sun alone the last of them is taken.
+    let night = open(sown(SOWN), "02:00", "04:00");
+    let early = replay(&night, &record, SOWN, record[13].date, Foresight::Perfect).unwrap();
+    holds(&early);
+    assert!(
+        early
+            .iter()
+            .all(|row| row.balance.irrigation.net.mm() < 3.1)
+    );
+    assert!(early.iter().skip(1).all(|row| row.dose.is_some()));
+}
+
+#[test]
+fn stages_go_on_by_warmth_and_roots_go_down_after_the_first_mowing() {
+    let document = open(sown(SOWN), "03:00", "21:00");
+    // 15 °C·d a day: up after 14 days, filling in after 24, mown after 39.
+    let record = days(SOWN, 6.0, &[0.0; 80]);
+    let rows = rows(&document, &record);
+    holds(&rows);
+    let begins = |regime: Regime| rows.iter().position(|row| row.regime == regime);
+    assert_eq!(begins(Regime::FillingIn), Some(24));
+    assert_eq!(begins(Regime::Established), Some(39));
+    let limit = |i: usize| rows[i].balance.surface.unwrap();
+    let share = |i: usize| limit(i).limit.map(|mm| mm / limit(i).tew);
+    assert!((share(13).unwrap() - 0.5).abs() < 1e-12);
+    assert!((share(14).unwrap() - 0.7).abs() < 1e-12);
+    assert_eq!(share(24), None);
+    // The stores merge, and roots of 30 mm go down 10 mm a week.
+    let taw = |i: usize| rows[i].taw.mm() / 0.17;
+    assert!(rows[39].balance.surface.is_none());
+    assert!((taw(38) - 10.0).abs() < 1e-9);
+    assert!((taw(39) - 30.0).abs() < 1e-9);
+    assert!((taw(46) - 40.0).abs() < 1e-9);
+    // What fills in is watered once a day, then every other day.
+    let waters =
+        |from: usize, to: usize| rows[from..to].iter().filter(|r| r.dose.is_some()).count();
+    assert!(waters(24, 30) >= 5);
+    assert!((3..=4).contains(&waters(33, 39)), "{}", waters(33, 39));
+}
+
+#[test]
+fn what_was_seen_counts_before_the_warmth() {
+    let mut early = sown(SOWN);
+    let blades = |on: Date| ZoneSeen {
+        date: on,
+        after_noon: false,
+        place: None,
+        spot: None,
+        seen: Seen::Grown {
+            grown: Grown::FirstBlades,
+        },
+    };
+    early.seen = vec![blades(date(2026, 6, 13))];
+    let document = open(early, "03:00", "21:00");
+    let record = days(SOWN, 6.0, &[0.0; 40]);
+    let seen = rows(&document, &record);
+    holds(&seen);
+    let up = |rows: &[Row]| {
+        let limit = |row: &Row| row.balance.surface.and_then(|s| Some(s.limit? / s.tew));
+        rows.iter()
+            .position(|row| limit(row).is_some_and(|share| share > 0.6))
+    };
+    assert_eq!(up(&seen), Some(8));
+    let filling = |rows: &[Row]| rows.iter().position(|r| r.regime == Regime::FillingIn);
+    assert_eq!(filling(&seen), Some(18));
+    // Seen later than expected, it goes back to that.
+    let mut late = sown(SOWN);
+    late.seen = vec![blades(date(2026, 6, 23))];
+    let document = open(late, "03:00", "21:00");
+    assert_eq!(filling(&rows(&document, &record)), Some(28));
+}
+
+fn plan(document: &SiteDocument, observed: &[DailyWeather], ahead: &[DailyWeather]) -> WeekPlan {
+    plan_week(&Known {
+        forecast: ahead,
+        ..Known::of_record(document, observed, TODAY)
+    })
+    .unwrap()
+}
+
+/// Today's cell of a plan made after a dry week.
+fn today(document: &SiteDocument, ahead: &DailyWeather) -> Cell {
+    let observed = days(date(2026, 6, 8), 5.0, &[0.0; 10]);
+    let plan = plan(document, &observed, &[*ahead]);
+    plan.zones[0].cells[2].clone()
+}
+
+#[test]
+fn a_windy_dry_day_has_more_runs_than_a_mild_one_and_a_wet_one_none() {
+    let document = open(sown(date(2026, 6, 12)), "03:00", "21:00");
+    let windy = DailyWeather {
+        wind_m_s: Some(6.0),
+        rh_min_pct: Some(15.0),
+        ..hot(TODAY, 9.0, 0.0)
+    };
+    let mild = DailyWeather {
+        rh_min_pct: Some(60.0),
+        ..hot(TODAY, 3.0, 0.0)
+    };
+    let wet = DailyWeather {
+        rain_probability_pct: Some(90.0),
+        ..hot(TODAY, 2.0, 25.0)
+    };
+    let runs = |day: &DailyWeather| today(&document, day).runs().count();
+    let (windy, mild, wet) = (runs(&windy), runs(&mild), runs(&wet));
+    assert!(windy > mild && mild > 0 && wet == 0, "{windy} {mild} {wet}");
+    // Rain that may well not come is not counted on.
+    let perhaps = DailyWeather {
+        rain_probability_pct: Some(50.0),
+        ..hot(TODAY, 3.0, 25.0)
+    };
+    assert_eq!(runs(&perhaps), mild);
+}
+
+#[test]
+fn a_ban_is_never_broken_and_its_dry_hours_are_said() {
+    let mut document = open(sown(date(2026, 6, 12)), "03:00", "21:00");
+    document.rules.list = vec![Rule {
+        name: "Stage 3".to_owned(),
+        from: None,
+        to: None,
+        stage: None,
+        zones: Vec::new(),
+        exempt: Vec::new(),
+        says: Says::Never(Never::default()),
+    }];
+    let cell = today(&document, &hot(TODAY, 7.0, 0.0));
+    assert_eq!(cell.runs().count(), 0);
+    let said = cell.warnings.iter().find_map(|warning| match warning {
+        Warning::SurfaceDry { hours, rule, .. } => Some((*hours, rule.clone())),
+        _ => None,
+    });
+    let (hours, rule) = said.unwrap();
+    assert!(hours > 10);
+    assert_eq!(rule.as_deref(), Some("Stage 3"));
+    // With a permit for new seed it is watered.
+    document.rules.list[0].exempt = vec![Exemption {
+        who: Who::NewSeed,
+        zone: None,
+        to: None,
+    }];
+    let cell = today(&document, &hot(TODAY, 7.0, 0.0));
+    assert!(cell.runs().count() >= 2);
+    assert!(matches!(cell.verdict, Verdict::SurfaceDue(s) if s.stage == Stage::NotUp));
+    // The permit ends with the new seed: grass that stands is no longer exempt.
+    document.zones[0].sown_on = Some(date(2026, 4, 1));
+    document.zones[0].active_from = Some(date(2026, 4, 1));
+    let observed = days(date(2026, 4, 1), 5.0, &[0.0; 78]);
+    let grown = plan(&document, &observed, &[]);
+    assert_eq!(grown.zones[0].regime, Regime::Established);
+    assert!(
+        grown.zones[0]
+            .cells
+            .iter()
+            .all(|cell| cell.runs().count() == 0)
+    );
+}
+
+#[test]
+fn carried_on_in_pieces_it_is_what_it_is_in_one() {
+    let mut document = open(sown(date(2026, 6, 12)), "03:00", "21:00");
+    // Turf until it is sown anew.
+    let turf = Zone {
+        regime: Regime::Established,
+        sown_on: None,
+        initial_depletion_mm: Some(Depth::from_mm(12.0)),
+        ..sown(SOWN)
+    };
+    let mut anew = turf.in_regime(Regime::Seedbed, date(2026, 6, 12)).unwrap();
+    anew.sown_on = Some(date(2026, 6, 12));
+    document.zones = vec![anew.clone()];
+    let mut record = days(date(2026, 6, 1), 6.0, &[0.0; 70]);
+    record[20].rain = Depth::from_mm(45.0);
+    let history = ZoneHistory::of(&document, &anew);
+    let whole = carry_on(&anew, &history, None, &record, &[]);
+    for cut in [5, 11, 12, 25, 40, 60] {
+        let mut pieces = carry_on(&anew, &history, None, &record[..cut], &[]);
+        let rest = carry_on(&anew, &history, pieces.last(), &record[cut..], &[]);
+        pieces.extend(rest);
+        assert_eq!(pieces, whole);
+    }
+    for (i, day) in whole.iter().enumerate() {
+        let b = &day.balance;
+        let surface = b.surface.map_or(Depth::ZERO, |s| s.end - s.start);
+        let change = b.eta - b.effective_rain - b.irrigation.net + b.drainage + b.adjustment;
+        assert!(
+            (b.end - b.start + surface - change).abs().mm() < 1e-9,
+            "{day:?}"
+        );
+        assert!(i == 0 || whole[i - 1].balance.end == b.start);
+    }
+    // Sown into dry ground the surface is as dry as that was.
+    let before = &whole[10];
+    let first = whole[11].balance.surface.unwrap();
+    assert!((first.start / first.tew - before.balance.end / before.taw).abs() < 1e-9);
+}
+
+#[test]
+fn of_several_seedbeds_each_gets_its_runs_one_after_another() {
+    let mut second = sown(date(2026, 6, 12));
+    second.id = "b".to_owned();
+    second.name = "Second".to_owned();
+    let mut turf = zone("c");
+    turf.initial_depletion_mm = Some(Depth::from_mm(30.0));
+    let mut document = open(sown(date(2026, 6, 12)), "00:00", "21:00");
+    document.zones.extend([second, turf]);
+    let observed = days(date(2026, 6, 8), 5.0, &[0.0; 10]);
+    let plan = plan(&document, &observed, &[hot(TODAY, 8.0, 0.0)]);
+    let mut spans: Vec<(i64, i64)> = Vec::new();
+    for zone in &plan.zones {
+        for run in zone.cells[2].runs() {
+            let spans_of = run
+                .starts
+                .iter()
+                .map(|s| (s.as_second(), s.as_second() + run.pass_s));
+            spans.extend(spans_of);
+        }
+    }
+    spans.sort_unstable();
+    assert!(spans.len() > 6);
+    assert!(
+        spans.windows(2).all(|pair| pair[0].1 <= pair[1].0),
+        "{spans:?}"
+    );
+    let runs = |zone: usize| plan.zones[zone].cells[2].runs().count();
+    assert!(runs(0) >= 3 && runs(0) == runs(1) && runs(2) == 1);
+}
+
+fn soil() -> impl Strategy<Value = Texture> {
+    prop::sample::select(Texture::ALL.to_vec())
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(64))]
+    /// With the weather known nothing that is planned soaks through or runs off, and what is too dry says why.
+    #[test]
+    fn no_slot_soaks_or_runs_off(
+        soil in soil(),
+        kind in prop::sample::select(vec![Kind::FixedSpray, Kind::Rotor]),
+        et0 in prop::collection::vec(1.0..9.0f64, 20),
+        rain in prop::collection::vec(prop_oneof![4 => Just(0.0), 1 => 0.5..30.0f64], 20),
+        from in 0..12i8, hours in 2..12i8,
+    ) {
+        let mut bed = sown(SOWN);
+        (bed.soil, bed.sprinkler) = (soil, kind);
+        let time = |h: i8| format!("{h:02}:00");
+        let document = open(bed, &time(from), &time(from + hours));
+        let record: Vec<DailyWeather> = (0..20)
+            .map(|i| {
+                let on = SOWN.saturating_add(i64::try_from(i).unwrap().days());
+                hot(on, et0[i], rain[i])
+            })
+            .collect();
+        let rows = rows(&document, &record);
+        holds(&rows);
+        for row in &rows {
+            prop_assert_eq!(row.balance.irrigation.runoff, Depth::ZERO);
+            // What drains is rain's: by then it had passed through both stores.
+            let surface = row.balance.surface.unwrap();
+            if row.balance.effective_rain <= Depth::ZERO {
+                prop_assert!(row.balance.drainage.mm() < 1e-9, "{:?}", row);
+            }
+            prop_assert!(surface.end >= Depth::ZERO);
+        }
+    }
+
+    /// Rain that is as good as sure never adds a run to the day.
+    #[test]
+    fn rain_never_adds_runs(
+        soil in soil(), et0 in 1.0..9.0f64, rain in 0.0..30.0f64, more in 0.0..30.0f64,
+    ) {
+        let mut bed = sown(date(2026, 6, 12));
+        bed.soil = soil;
+        let document = open(bed, "03:00", "21:00");
+        let cell = |mm: f64| {
+            let sure = DailyWeather { rain_probability_pct: Some(100.0), ..hot(TODAY, et0, mm) };
+            today(&document, &sure)
+        };
+        let (less, more) = (cell(rain), cell(rain + more));
+        prop_assert!(more.runs().count() <= less.runs().count());
+        prop_assert!(more.irrigation_net_mm <= less.irrigation_net_mm + Depth::from_mm(0.5));
+    }
+}
