@@ -2725,6 +2725,7 @@ export interface components {
             run?: components["schemas"]["PlannedRun"] | null;
             /** @description What it says. */
             state: components["schemas"]["State"];
+            surface?: components["schemas"]["SurfaceOfDay"] | null;
             /** @description What decided. */
             verdict: components["schemas"]["Verdict"];
             /** @description What a person should see to. */
@@ -3377,6 +3378,31 @@ export interface components {
         Drops: {
             /** @description Of each drop, s; 1 to 30 drops. */
             seconds: number[];
+        };
+        /** @description Why the surface of new grass is too dry for some hours. */
+        DryBecause: {
+            /** @enum {string} */
+            because: "hours_apart";
+        } | {
+            /** @enum {string} */
+            because: "too_little";
+        } | {
+            /** @enum {string} */
+            because: "no_room";
+        } | {
+            /** @enum {string} */
+            because: "volume";
+        } | {
+            /** @enum {string} */
+            because: "forbidden";
+            /** @description By what. */
+            skip: components["schemas"]["Skip"];
+        } | {
+            /** @enum {string} */
+            because: "faster";
+        } | {
+            /** @enum {string} */
+            because: "missed";
         };
         /** @description Why a zone stays dry. */
         DryDayNote: {
@@ -4213,6 +4239,11 @@ export interface components {
             /** @description Cool or warm season. */
             season: components["schemas"]["Season"];
         };
+        /**
+         * @description What is to be seen of new grass.
+         * @enum {string}
+         */
+        Grown: "first_blades" | "filling_in" | "mown_once";
         /** @description Harm that a volume leaves. */
         HarmPoint: {
             /**
@@ -4783,7 +4814,10 @@ export interface components {
             on: string;
             /** @description The rule with its figures. */
             rule: components["schemas"]["CalendarRule"];
-        } | {
+        } | (components["schemas"]["Surface"] & {
+            /** @enum {string} */
+            line: "surface";
+        }) | {
             /** @description Whether it would wait for rain. */
             for_rain: boolean;
             /** @description Net depth; 0: nothing. */
@@ -5577,6 +5611,38 @@ export interface components {
             /** @description Why, in the person's words, at most 200 characters. */
             note?: string | null;
         };
+        /** @description How far new grass has come. */
+        NewGrassNow: {
+            /**
+             * Format: double
+             * @description Share of the ground that it covers.
+             */
+            cover: number;
+            /** @description When a watering by hand was due today that nobody noted, on the site's clock; `None`: none was. */
+            missed?: string | null;
+            /**
+             * Format: double
+             * @description Warmth at which the next stage begins, °C·d; `None`: there is none.
+             */
+            next_c_d?: number | null;
+            /**
+             * Format: date
+             * @description The first day of that.
+             */
+            since: string;
+            /**
+             * Format: date
+             * @description The day on which it was sown.
+             */
+            sown_on: string;
+            /** @description How far it has come. */
+            stage: components["schemas"]["Stage"];
+            /**
+             * Format: double
+             * @description Warmth since it was sown, as far as it counts, °C·d.
+             */
+            warmth_c_d: number;
+        };
         /** @description For whom, and which role. */
         NewInvitation: {
             /** @description A name to tell invitations apart. */
@@ -5841,7 +5907,12 @@ export interface components {
         } | (components["schemas"]["Moisture"] & {
             /** @enum {string} */
             seen: "moisture";
-        });
+        }) | {
+            /** @description What is to be seen of it. */
+            grown: components["schemas"]["Grown"];
+            /** @enum {string} */
+            seen: "grown";
+        };
         /** @description What a link offers. */
         Offer: {
             /** @description Whether an account was asked for with it: its holder signs in to join. */
@@ -6625,7 +6696,7 @@ export interface components {
          * @description How the zone is watered at present.
          * @enum {string}
          */
-        Regime: "established" | "seedbed" | "dormant" | "recovering" | "off";
+        Regime: "established" | "seedbed" | "filling_in" | "dormant" | "recovering" | "off";
         /** @description A change of a zone's regime. */
         RegimeChange: {
             /**
@@ -7684,6 +7755,11 @@ export interface components {
             /** @description How it feels. */
             feel: components["schemas"]["Feel"];
         };
+        /**
+         * @description How far new grass has come.
+         * @enum {string}
+         */
+        Stage: "not_up" | "up" | "filling_in" | "established";
         /** @description A drought stage that begins, or the end of all. */
         StageFrom: {
             /**
@@ -7703,7 +7779,7 @@ export interface components {
          * @description What a cell of the week says.
          * @enum {string}
          */
-        State: "ran" | "past" | "water" | "hold" | "skip" | "no_window" | "new_seed" | "off" | "absent";
+        State: "ran" | "past" | "water" | "hold" | "skip" | "no_window" | "off" | "absent";
         /** @description How far to step. */
         Step: {
             /**
@@ -7768,6 +7844,45 @@ export interface components {
              * @description What runs back into it, day and night, L/min.
              */
             refill_l_min: number;
+        };
+        /** @description The surface of new grass at a slot. */
+        Surface: {
+            /** @description What it would lack at most before the next slot if nothing were given. */
+            driest_mm: components["schemas"]["Depth"];
+            /**
+             * Format: int32
+             * @description Days from one watering to the next, where it goes by days.
+             */
+            every_days?: number | null;
+            /** @description What the surface lacks then. */
+            lacks_mm: components["schemas"]["Depth"];
+            limit_mm?: components["schemas"]["Depth"] | null;
+            /** @description When the next slot begins, on the site's clock; `None`: none within the plan. */
+            next?: string | null;
+            /** @description How far the grass has come. */
+            stage: components["schemas"]["Stage"];
+            /** @description Total evaporable water of the surface. */
+            tew_mm: components["schemas"]["Depth"];
+        };
+        /** @description The surface of new grass over a day. */
+        SurfaceOfDay: {
+            /**
+             * Format: int32
+             * @description The first of them, from 0 to 23.
+             */
+            dry_from?: number | null;
+            /**
+             * Format: int32
+             * @description Hours for which it lacks more.
+             */
+            dry_hours: number;
+            /** @description The same when it ends. */
+            end_mm: components["schemas"]["Depth"];
+            limit_mm?: components["schemas"]["Depth"] | null;
+            /** @description What it lacks of field capacity when the day begins. */
+            start_mm: components["schemas"]["Depth"];
+            /** @description Total evaporable water. */
+            tew_mm: components["schemas"]["Depth"];
         };
         /** @description What water costs from a day on, in the site's currency. Months are those of the calendar. */
         Tariff: {
@@ -8259,10 +8374,13 @@ export interface components {
         } | {
             /** @enum {string} */
             verdict: "over";
-        } | {
+        } | (components["schemas"]["Surface"] & {
             /** @enum {string} */
-            verdict: "new_seed";
-        } | {
+            verdict: "surface_due";
+        }) | (components["schemas"]["Surface"] & {
+            /** @enum {string} */
+            verdict: "surface_waits";
+        }) | {
             /** @enum {string} */
             verdict: "switched_off";
         } | {
@@ -8577,6 +8695,23 @@ export interface components {
             short_mm: components["schemas"]["Depth"];
             /** @enum {string} */
             warning: "rationed";
+        } | {
+            /**
+             * Format: int32
+             * @description The first of them, from 0 to 23.
+             */
+            from_hour: number;
+            /**
+             * Format: int32
+             * @description How many.
+             */
+            hours: number;
+            /** @description The rule that leaves it none of the hours, where one does. */
+            rule?: string | null;
+            /** @enum {string} */
+            warning: "surface_dry";
+            /** @description Why. */
+            why: components["schemas"]["DryBecause"];
         } | {
             /** @description What drains. */
             drains_mm: components["schemas"]["Depth"];
@@ -9095,6 +9230,9 @@ export interface components {
             minutes_to_runoff?: components["schemas"]["Sourced_f64"] | null;
             /** @description Name for people. */
             name: string;
+            /** @description Whether a person waters it while its grass is new, whatever else waters it: it is reminded of, and nothing counts as run that nobody noted. */
+            new_grass_by_hand?: boolean;
+            new_grass_hours?: components["schemas"]["Hours"] | null;
             /** @description What it is watered for; absent: its turf. */
             plants?: components["schemas"]["Plants"];
             /**
@@ -9130,6 +9268,11 @@ export interface components {
             soil_shares?: components["schemas"]["SoilShares"] | null;
             /** @description Tests of its soil, in the order in which they were done. */
             soil_tests?: components["schemas"]["ZoneSoilTest"][];
+            /**
+             * Format: date
+             * @description The day on which it was sown, sodded or planted, where it is new grass; absent: its first day.
+             */
+            sown_on?: string | null;
             spray_loss?: components["schemas"]["Sourced_f64"] | null;
             /** @description What waters it. */
             sprinkler: components["schemas"]["Kind"];
@@ -9221,6 +9364,7 @@ export interface components {
             mowing_mm: components["schemas"]["Depth"];
             /** @description Its name. */
             name: string;
+            new_grass?: components["schemas"]["NewGrassNow"] | null;
             /** @description What it is watered for. */
             plants?: components["schemas"]["Plants"];
             /**

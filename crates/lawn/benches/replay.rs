@@ -2,7 +2,7 @@
 
 use criterion::{Criterion, criterion_group, criterion_main};
 use jiff::ToSpan;
-use jiff::civil::date;
+use jiff::civil::{Time, date};
 use jiff::tz::TimeZone;
 use lawn::engine::dose;
 use lawn::engine::rain_and_dose::{Choice, compare};
@@ -15,7 +15,7 @@ use lawn::measure::cans::{CanTest, Container, Fate, TestCan};
 use lawn::measure::outline::Point;
 use lawn::measure::result::{Tested, of_cans};
 use lawn::quantity::Volume;
-use lawn::site::{Zone, calendar};
+use lawn::site::{DateRule, Regime, Weekday, Window, Zone, calendar};
 use lawn::stress::decide::decide;
 use lawn::view::plan::{Known, Past, plan_week};
 use lawn::view::scarcity::scarcity;
@@ -119,6 +119,38 @@ fn benches(c: &mut Criterion) {
 }
 
 /// Forty zones of sprays on slow ground, some three passes each, every night six and a half hours.
+/// A day of forty seedbeds, their slots among them, from all of its dry record's morning on.
+fn seedbeds(c: &mut Criterion) {
+    let Ok(mut site) = lawn::site::document::read(SITE) else {
+        panic!("the example reads")
+    };
+    let record = record(&site);
+    let Some(bed) = site.zones.iter().find(|z| z.regime == Regime::Seedbed) else {
+        panic!("the example has new grass")
+    };
+    let beds = (0..40).map(|i| {
+        let (id, name) = (format!("bed-{i}"), format!("Bed {i}"));
+        Zone {
+            id,
+            name,
+            active_from: None,
+            new_grass_by_hand: i % 2 == 0,
+            ..bed.clone()
+        }
+    });
+    site.zones = beds.collect();
+    site.windows = vec![Window {
+        days: Weekday::ALL.to_vec(),
+        dates: DateRule::Any,
+        from: Time::constant(3, 0, 0, 0),
+        to: Time::constant(20, 0, 0, 0),
+    }];
+    let day = record[80].date;
+    c.bench_function("seedbed_day_forty_zones", |b| {
+        b.iter(|| replay(black_box(&site), &record, day, day, Foresight::None).map(|r| r.len()));
+    });
+}
+
 fn forty_zones(c: &mut Criterion) {
     let Ok(mut site) = lawn::site::document::read(SITE) else {
         panic!("the example reads")
@@ -183,6 +215,7 @@ fn comparison(c: &mut Criterion) {
     let slots: Vec<Slot> = (0..HORIZON)
         .map(|day| Slot {
             opening: day,
+            opens_s: 0,
             day,
             after_noon: false,
             window_s: 4 * 3600,
@@ -294,5 +327,13 @@ const fn begin_date() -> jiff::civil::Date {
     date(2026, 6, 18)
 }
 
-criterion_group!(all, benches, forty_zones, worth, comparison, can_test);
+criterion_group!(
+    all,
+    benches,
+    forty_zones,
+    seedbeds,
+    worth,
+    comparison,
+    can_test
+);
 criterion_main!(all);

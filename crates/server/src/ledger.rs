@@ -302,7 +302,7 @@ impl Renewed {
         let zones = course.stale.iter().filter_map(|stale| {
             let id = stale.zone.0.to_string();
             let of = document.zones.iter().find(|z| z.id == id)?;
-            let history = ZoneHistory::of(&document, of);
+            let history = ZoneHistory::of(document, of);
             let day = stale.from.saturating_sub(1.day());
             let mut known = read(&stale.zone)
                 .iter()

@@ -173,10 +173,10 @@ pub async fn replan_all(
         .iter()
         .filter_map(|m| Some((m.id, m.published.as_ref()?.history)));
     let mut since_published = db::history::after(&mut *db, &published.collect::<Vec<_>>()).await?;
-    let next = moments
+    let mut next: BTreeMap<SiteId, Timestamp> = moments
         .iter()
-        .filter_map(|m| Some((m.id, events::next_event(&m.document, m.now)?)));
-    db::sites::set_next_events(&mut *db, &next.collect::<Vec<_>>()).await?;
+        .filter_map(|m| Some((m.id, events::next_event(&m.document, m.now)?)))
+        .collect();
 
     let facts = moments.into_iter().map(|moment| {
         let id = moment.id;
@@ -208,6 +208,19 @@ pub async fn replan_all(
         plans.collect::<Result<Vec<NewPlan>, Failure>>()
     })
     .await??;
+    // Slots of new grass are planned anew, each as it begins and ends.
+    for plan in &plans {
+        let edges = plan.programme.windows.iter();
+        let edges = edges.flat_map(|w| [w.opens, w.closes]);
+        if let Some((first, next)) = edges
+            .filter(|at| *at > plan.made_at)
+            .min()
+            .zip(next.get_mut(&plan.site))
+        {
+            *next = first.min(*next);
+        }
+    }
+    db::sites::set_next_events(&mut *db, &next.into_iter().collect::<Vec<_>>()).await?;
     let numbers = db::plans::insert(&mut *db, &plans, at_event).await?;
     let made = plans.into_iter().filter_map(|plan| {
         let number = *numbers.get(&plan.site)?;

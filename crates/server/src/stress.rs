@@ -72,7 +72,7 @@ pub async fn ledgers(
     let of = |(zone, days): (ZoneId, Vec<_>)| {
         let id = zone.0.to_string();
         let found = document.zones.iter().find(|zone| zone.id == id)?;
-        let history = ZoneHistory::of(&document, found);
+        let history = ZoneHistory::of(document, found);
         Some((
             zone,
             dormancy::ledger(&history, dormancy::read(&days, weather)),

@@ -47,7 +47,7 @@ impl Course {
         let calendar = calendar::days(document, &time_zone, sky.from, days.len());
         let lengths_s = calendar.iter().map(window_s).collect();
         let zones = document.zones.iter().map(|zone| {
-            let history = ZoneHistory::of(&document, zone);
+            let history = ZoneHistory::of(document, zone);
             let model = history.on(sky.from).model.clone();
             let mut yesterday = before;
             let zone_days = days.iter().zip(&calendar).map(|(day, open)| {

@@ -176,7 +176,12 @@ pub(crate) fn members<'a, C: Fn(usize, i64) -> Depth>(
 const SURE: f64 = 0.7;
 
 /// The surface of new grass over the horizon: rain counts today alone, and only where it is as good as sure.
-fn beds<'a>(now: BedNow, model: &ZoneModel, ahead: &Ahead, hours: &'a [DayHours]) -> Beds<'a> {
+pub(crate) fn beds<'a>(
+    now: BedNow,
+    model: &ZoneModel,
+    ahead: &Ahead,
+    hours: &'a [DayHours],
+) -> Beds<'a> {
     let mut days = *ahead.days;
     let rain = ahead.outlook.map(|outlook| outlook.days()[0].rain);
     if let Some(rain) = rain.filter(|rain| rain.probability >= SURE) {

@@ -441,7 +441,7 @@ mod tests {
 
     proptest! {
         #![proptest_config(ProptestConfig::with_cases(500))]
-        /// Within a hundredth of a linear program of the same days (and what the last, partial mm may miss).
+        /// Within a hundredth of a linear program of the same days, and what the last, partial step of each zone may miss.
         #[test]
         fn a_share_is_as_good_as_a_linear_programs(
             zones in prop::collection::vec((60.0..300.0f64, 0.2..1.0f64, 50.0..900.0f64, 1..=9u8), 2..7),
@@ -456,7 +456,8 @@ mod tests {
             let (ours, least) = (harm(&claims, &shared.net), least_harm(&claims, litres));
             let use_of_all = harm(&claims, &vec![Depth::ZERO; claims.len()]);
             prop_assert!(ours >= least - 1e-4 * use_of_all, "{ours} under the least, {least}");
-            prop_assert!(ours <= 1.01 * least + 0.0005 * use_of_all, "{ours}, the least is {least} of {use_of_all}");
+            let step: f64 = claims.iter().map(|c| c.weight * c.area.m2() * FINE_MM).sum();
+            prop_assert!(ours <= 1.01 * least + step, "{ours}, the least is {least} of {use_of_all}");
         }
     }
 

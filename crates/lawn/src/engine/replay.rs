@@ -251,7 +251,9 @@ impl Mornings<'_> {
             })
             .filter(|bed| dawns[bed.place].then.zone.is_active(from))
             .collect();
-        with_slots(days, &beds, zones.len())
+        with_slots(days, &beds, zones.len(), |day, place| {
+            calendar::open_to_new_grass(self.document, &zones, &self.time_zone, day, place)
+        })
     }
 
     /// What the morning of a day of the record decides for each zone, knowing the days before it and what foresight gives.
@@ -264,13 +266,13 @@ impl Mornings<'_> {
         climatology: &Climatology,
         drawn: &[(Date, Volume)],
     ) -> Result<Vec<Vec<Proposal>>, Error> {
-        if days[0].windows.is_empty() {
+        let new_grass = dawns.iter().any(|dawn| dawn.seedling.is_some());
+        if days[0].windows.is_empty() && !new_grass {
             return Ok(vec![Vec::new(); dawns.len()]);
         }
         let site = &self.document.site;
         let today = self.record[index].date;
         let known = &self.record[..index];
-        let new_grass = dawns.iter().any(|dawn| dawn.seedling.is_some());
         let (slotted, hours);
         let days = if new_grass {
             slotted = self.with_new_grass(dawns, days);

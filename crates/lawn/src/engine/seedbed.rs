@@ -248,7 +248,7 @@ impl Course {
     }
 
     /// The same, of which only what comes is told.
-    pub const fn from_here(mut self) -> Self {
+    pub const fn watched_anew(mut self) -> Self {
         self.driest_mm = self.surface_mm;
         self
     }

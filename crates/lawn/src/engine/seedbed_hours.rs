@@ -21,6 +21,8 @@ const BEFORE_SUNSET_S: i64 = 3 * 3600;
 const MOST_SLOTS: i64 = 6;
 /// From one slot to the next at least, s: the surface dries a little in between (common practice, no source).
 const LEAST_GAP_S: i64 = 90 * 60;
+/// How long a person has for a slot at least, s (common practice, no source).
+const BY_HAND_S: i64 = 3600;
 /// Shortest slot, s.
 const LEAST_ROOM_S: i64 = 5 * 60;
 
@@ -41,6 +43,11 @@ impl Seedbed {
     /// Of a zone with new grass.
     pub fn of(place: usize, zone: &Zone, model: &ZoneModel, seedling: &Seedling) -> Self {
         let longest = new_grass::longest_run_s(zone, model, seedling);
+        let longest = if zone.by_hand() {
+            longest.max(BY_HAND_S)
+        } else {
+            longest
+        };
         Self {
             place,
             stage: seedling.stage,
@@ -50,18 +57,17 @@ impl Seedbed {
     }
 }
 
-/// The same days with slots for seedbeds; `zones`: how many the site has.
+/// The same days with slots for seedbeds; `zones`: how many the site has; `open`: the hours of a day in which one may be watered.
 pub(crate) fn with_slots(
     mut days: Vec<CalendarDay>,
     beds: &[Seedbed],
     zones: usize,
+    open: impl Fn(&CalendarDay, usize) -> Vec<Interval>,
 ) -> Vec<CalendarDay> {
     for day in &mut days {
-        let now: Vec<Seedbed> = beds
-            .iter()
-            .filter(|bed| bed.from <= day.date)
-            .copied()
-            .collect();
+        let now = beds.iter().filter(|bed| bed.from <= day.date);
+        let now: Vec<(Seedbed, Vec<Interval>)> =
+            now.map(|bed| (*bed, open(day, bed.place))).collect();
         if !now.is_empty() {
             cut(day, &now, zones);
         }
@@ -69,104 +75,96 @@ pub(crate) fn with_slots(
     days
 }
 
-fn cut(day: &mut CalendarDay, beds: &[Seedbed], zones: usize) {
-    let places: Vec<usize> = beds.iter().map(|b| b.place).collect();
-    let bars = |window: usize, zone: usize| day.bars(window, zone);
-    let open_for_some = |window: usize| places.iter().any(|zone| !bars(window, *zone));
-    let room_s = beds.iter().map(|b| b.room_s).sum::<i64>().max(LEAST_ROOM_S);
-    let blocks = blocks(day, open_for_some, room_s);
+fn cut(day: &mut CalendarDay, beds: &[(Seedbed, Vec<Interval>)], zones: usize) {
+    let room_s = beds.iter().map(|(bed, _)| bed.room_s).sum::<i64>();
+    let room_s = room_s.max(LEAST_ROOM_S);
+    let mut open: Vec<Interval> = beds.iter().flat_map(|(_, open)| open).copied().collect();
+    open.sort_by_key(|o| (o.start_s, o.end_s));
+    let blocks = blocks(day, &joined(open), room_s);
     let starts = starts(&blocks, room_s, day);
-    let mut slots: Vec<Interval> = Vec::with_capacity(starts.len());
-    for (i, &start_s) in starts.iter().enumerate() {
-        let window = day.windows.iter().enumerate();
-        let within = window
-            .filter(|(at, w)| open_for_some(*at) && w.start_s <= start_s && start_s < w.end_s)
-            .map(|(_, w)| w.end_s)
-            .next();
-        let next_s = starts.get(i + 1).copied().unwrap_or(i64::MAX);
-        if let Some(end_s) = within {
-            let end_s = end_s.min(next_s).min(start_s + room_s);
-            slots.push(Interval { start_s, end_s });
-        }
-    }
-    let mut windows = Vec::new();
-    let mut barred = Vec::new();
-    for (at, window) in day.windows.iter().enumerate() {
-        let own: Vec<(usize, Interval)> = slots
-            .iter()
-            .copied()
-            .enumerate()
-            .filter(|(_, s)| window.start_s <= s.start_s && s.start_s < window.end_s)
-            .collect();
-        // What slots leave of it; the longest stretch is for all others.
-        let mut rest = Vec::new();
-        let mut from = window.start_s;
-        for (_, slot) in &own {
-            rest.push((from, slot.start_s));
-            from = slot.end_s;
-        }
-        rest.push((from, window.end_s));
-        let longest = rest
-            .into_iter()
-            .max_by_key(|(from, to)| (to - from, std::cmp::Reverse(*from)))
-            .map(|(start_s, end_s)| Interval { start_s, end_s });
-        let mut parts: Vec<(Interval, Vec<usize>)> = own
-            .iter()
-            .map(|(k, slot)| {
-                let mine = |b: &&Seedbed| takes(b.stage, *k, &slots) && !bars(at, b.place);
-                let mine: Vec<usize> = beds.iter().filter(mine).map(|b| b.place).collect();
-                let others = (0..zones).filter(|zone| !mine.contains(zone));
-                (*slot, others.collect())
-            })
-            .collect();
-        if let Some(longest) = longest.filter(|l| l.length_s() > 0) {
-            let out = (0..zones).filter(|zone| places.contains(zone) || bars(at, *zone));
-            parts.push((longest, out.collect()));
-        }
-        parts.retain(|(_, out)| out.len() < zones);
-        parts.sort_by_key(|(part, _)| part.start_s);
-        for (part, out) in parts {
-            windows.push(part);
-            barred.push(out);
-        }
-    }
-    day.windows = windows;
-    day.barred = barred;
-}
-
-/// Stretches of the day in which some seedbed may be watered, in time order.
-fn blocks(day: &CalendarDay, open: impl Fn(usize) -> bool, room_s: i64) -> Vec<Interval> {
-    let allowed: Vec<Interval> = day
-        .windows
+    let slots: Vec<Interval> = starts
         .iter()
         .enumerate()
-        .filter(|(at, _)| open(*at))
-        .map(|(_, w)| *w)
+        .map(|(i, &start_s)| {
+            let next_s = starts.get(i + 1).copied().unwrap_or(i64::MAX);
+            let block = blocks.iter().rfind(|b| b.start_s <= start_s);
+            let end_s = block.map_or(start_s, |b| b.end_s);
+            Interval {
+                start_s,
+                end_s: end_s.min(next_s).min(start_s + room_s),
+            }
+        })
         .collect();
+    let mut parts: Vec<(Interval, Vec<usize>)> = slots
+        .iter()
+        .enumerate()
+        .map(|(k, slot)| {
+            let holds = |o: &Interval| o.start_s <= slot.start_s && slot.end_s <= o.end_s;
+            let mine = beds.iter().filter(|(bed, open)| {
+                takes(bed.stage, k, &slots) && joined(open.clone()).iter().any(holds)
+            });
+            let mine: Vec<usize> = mine.map(|(bed, _)| bed.place).collect();
+            let others = (0..zones).filter(|zone| !mine.contains(zone));
+            (*slot, others.collect())
+        })
+        .collect();
+    let places: Vec<usize> = beds.iter().map(|(bed, _)| bed.place).collect();
+    for (at, window) in day.windows.iter().enumerate() {
+        if let Some(longest) = longest_beside(*window, &slots) {
+            let out = (0..zones).filter(|zone| places.contains(zone) || day.bars(at, *zone));
+            parts.push((longest, out.collect()));
+        }
+    }
+    parts.retain(|(_, out)| out.len() < zones);
+    parts.sort_by_key(|(part, _)| part.start_s);
+    (day.windows, day.barred) = parts.into_iter().unzip();
+}
+
+/// The longest stretch of a window that slots leave: it is for all others.
+fn longest_beside(window: Interval, slots: &[Interval]) -> Option<Interval> {
+    let mut rest = Vec::new();
+    let mut start_s = window.start_s;
+    let within = |s: &&Interval| s.start_s < window.end_s && window.start_s < s.end_s;
+    for slot in slots.iter().filter(within) {
+        let end_s = slot.start_s;
+        rest.push(Interval { start_s, end_s });
+        start_s = slot.end_s;
+    }
+    let end_s = window.end_s;
+    rest.push(Interval { start_s, end_s });
+    let open = rest.into_iter().filter(|part| part.length_s() > 0);
+    open.max_by_key(|part| (part.length_s(), std::cmp::Reverse(part.start_s)))
+}
+
+/// Stretches of the day in which some seedbed may be watered, of all that is open to any.
+fn blocks(day: &CalendarDay, open: &[Interval], room_s: i64) -> Vec<Interval> {
     let (Some(sunrise_s), Some(sunset_s)) = (day.sunrise_s, day.sunset_s) else {
-        return joined(allowed);
+        return open.to_vec();
     };
     let (from_s, to_s) = (sunrise_s + AFTER_SUNRISE_S, sunset_s - BEFORE_SUNSET_S);
-    let within = allowed.iter().map(|w| Interval {
-        start_s: w.start_s.max(from_s),
-        end_s: w.end_s.min(to_s),
-    });
-    let by_day = joined(within.filter(|w| w.length_s() > 0).collect());
+    let by_day: Vec<Interval> = open
+        .iter()
+        .map(|o| Interval {
+            start_s: o.start_s.max(from_s),
+            end_s: o.end_s.min(to_s),
+        })
+        .filter(|o| o.length_s() > 0)
+        .collect();
     if !by_day.is_empty() {
         return by_day;
     }
     // Before the hours of the day, as late as may be; else after them, at once.
-    let early = allowed.iter().rev().find(|w| w.end_s <= from_s);
-    let at = early.map(|w| Interval {
-        start_s: w.end_s - room_s.min(w.length_s()),
-        end_s: w.end_s,
+    let early = open.iter().rev().find(|o| o.end_s <= from_s);
+    let early = early.map(|o| Interval {
+        start_s: o.end_s - room_s.min(o.length_s()),
+        end_s: o.end_s,
     });
-    let late = allowed.iter().find(|w| w.start_s >= to_s);
-    let late = late.map(|w| Interval {
-        start_s: w.start_s,
-        end_s: w.start_s + room_s.min(w.length_s()),
+    let late = open.iter().find(|o| o.start_s >= to_s);
+    let late = late.map(|o| Interval {
+        start_s: o.start_s,
+        end_s: o.start_s + room_s.min(o.length_s()),
     });
-    at.or(late).into_iter().collect()
+    early.or(late).into_iter().collect()
 }
 
 /// Intervals in time order, those that touch as one.
@@ -286,9 +284,16 @@ mod tests {
         }
     }
 
+    /// The windows that are open to a zone.
+    fn open(day: &CalendarDay, zone: usize) -> Vec<Interval> {
+        let windows = day.windows.iter().enumerate();
+        let own = windows.filter(|(at, _)| !day.bars(*at, zone));
+        own.map(|(_, window)| *window).collect()
+    }
+
     /// Start and end, min, of the windows in which only zone 1 of two runs, and of those for the other.
     fn cut_up(windows: &[(i64, i64)], stage: Stage) -> [Vec<(i64, i64)>; 2] {
-        let cut = with_slots(vec![day(windows)], &[bed(stage)], 2);
+        let cut = with_slots(vec![day(windows)], &[bed(stage)], 2, open);
         let of = |zone: usize| {
             let windows = cut[0].windows.iter().enumerate();
             let own = windows.filter(|(at, _)| !cut[0].bars(*at, zone));
@@ -324,6 +329,24 @@ mod tests {
     }
 
     #[test]
+    fn hours_of_its_own_leave_the_others_theirs() {
+        let own = |_: &CalendarDay, _: usize| {
+            vec![Interval {
+                start_s: 6 * H,
+                end_s: 18 * H,
+            }]
+        };
+        let cut = with_slots(vec![day(&[(2, 7)])], &[bed(Stage::NotUp)], 2, own);
+        assert_eq!(cut[0].windows.len(), 7);
+        assert_eq!(open(&cut[0], 1).len(), 6);
+        let others = open(&cut[0], 0);
+        assert_eq!(
+            (others.len(), others[0].start_s, others[0].end_s),
+            (1, 2 * H, 6 * H)
+        );
+    }
+
+    #[test]
     fn grass_that_is_up_has_two_slots_and_what_fills_in_one() {
         let [up, _] = cut_up(&[(0, 24)], Stage::Up);
         assert_eq!(up.len(), 2);
@@ -344,7 +367,7 @@ mod tests {
     fn hours_from_which_a_rule_bars_the_seedbed_are_none_of_its_own() {
         let mut barred = day(&[(3, 9), (9, 14)]);
         barred.barred = vec![vec![], vec![1]];
-        let cut = with_slots(vec![barred], &[bed(Stage::NotUp)], 2);
+        let cut = with_slots(vec![barred], &[bed(Stage::NotUp)], 2, open);
         let own: Vec<i64> = (0..cut[0].windows.len())
             .filter(|at| !cut[0].bars(*at, 1))
             .map(|at| cut[0].windows[at].start_s / 60)
@@ -363,6 +386,9 @@ mod tests {
             ..bed(Stage::NotUp)
         };
         let before = day(&[(3, 9)]);
-        assert_eq!(with_slots(vec![before.clone()], &[later], 2), [before]);
+        assert_eq!(
+            with_slots(vec![before.clone()], &[later], 2, open),
+            [before]
+        );
     }
 }

@@ -470,7 +470,7 @@ pub fn takes(supply: &Supply, model: &ZoneModel) -> u32 {
 
 /// Area that is watered at a time: of a portable one setting, of what stands fast all of the zone.
 fn setting(zone: &Zone) -> Area {
-    if !zone.by_hand() {
+    if !zone.is_portable() {
         return zone.area_m2;
     }
     let one = zone.setting_m2.map_or(SETTING_M2, Area::m2);

@@ -4,7 +4,7 @@
 use jiff::civil::Date;
 use jiff::{Timestamp, ToSpan};
 
-use crate::engine::schools::Act;
+use crate::engine::schools::{Act, Why};
 use crate::engine::site_week::SiteWeek;
 use crate::engine::slot::Opening;
 use crate::quantity::Depth;
@@ -209,6 +209,12 @@ impl Programme {
             }));
             for proposal in &of_zone.proposals {
                 let slot = &proposal.slot;
+                let placed = week.placed[slot.opening].iter();
+                let placed = placed.clone().find(|p| p.task.zone == index);
+                // New grass that a person waters is reminded of, and counts when they note it.
+                if placed.is_none() && matches!(proposal.why, Why::NewGrass(_)) {
+                    continue;
+                }
                 let (date, window) = (dates[slot.day], hours(&openings[slot.opening]));
                 match &proposal.act {
                     Act::Water(dose) => programme.runs.push(ProgrammeRun {
@@ -217,9 +223,7 @@ impl Programme {
                         window,
                         passes: dose.passes,
                         pass_s: dose.pass_s,
-                        starts: week.placed[slot.opening]
-                            .iter()
-                            .find(|p| p.task.zone == index)
+                        starts: placed
                             .map(|p| p.starts_s.iter().copied().map(instant).collect())
                             .unwrap_or_default(),
                     }),

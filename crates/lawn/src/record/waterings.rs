@@ -209,5 +209,5 @@ impl<'a> Ran<'a> {
 /// The zones as they were from day to day, in the site's order.
 pub(crate) fn histories(document: &SiteDocument) -> Vec<ZoneHistory> {
     let zones = document.zones.iter();
-    zones.map(|zone| ZoneHistory::of(&document, zone)).collect()
+    zones.map(|zone| ZoneHistory::of(document, zone)).collect()
 }

@@ -144,6 +144,31 @@ pub(crate) fn days_of(
         .collect()
 }
 
+/// The hours of a day in which a zone with new grass may be watered: its own, as far as rules leave them to it, or the day's windows that are open to it. `zones`: the site's, as they
+/// are that day.
+#[must_use]
+pub(crate) fn open_to_new_grass(
+    document: &SiteDocument,
+    zones: &[&Zone],
+    time_zone: &TimeZone,
+    day: &CalendarDay,
+    place: usize,
+) -> Vec<Interval> {
+    let own = zones.get(place).and_then(|zone| zone.new_grass_hours);
+    let Some(own) = own else {
+        let windows = day.windows.iter().enumerate();
+        let open = windows.filter(|(window, _)| !day.bars(*window, place));
+        return open.map(|(_, window)| *window).collect();
+    };
+    let hours = instants(time_zone, day.date, own.from, own.to);
+    let left = allowed(document, zones, time_zone, day.date, hours);
+    let left = left.windows.into_iter().enumerate().filter(|(window, _)| {
+        let barred = left.barred.get(*window);
+        barred.is_none_or(|barred| !barred.contains(&place))
+    });
+    left.map(|(_, window)| window).collect()
+}
+
 fn windows(windows: &[Window], zone: &TimeZone, date: Date) -> Vec<Interval> {
     let weekday = Weekday::of(date);
     let mut open: Vec<Interval> = windows

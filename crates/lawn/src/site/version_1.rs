@@ -65,6 +65,8 @@ impl Document {
                     ),
                 ),
                 ("sown_on", zone.sown_on.is_some()),
+                ("new_grass_hours", zone.new_grass_hours.is_some()),
+                ("new_grass_by_hand", zone.new_grass_by_hand),
             ];
             let found = later.into_iter().find(|(_, said)| *said);
             found.map(|(key, _)| at(i, key))

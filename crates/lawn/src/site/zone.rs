@@ -13,7 +13,7 @@ use super::counting::ZoneTest;
 use super::facts;
 use super::figures::{first_and_last, number, sourced};
 use super::ground::SoilFigures;
-use super::hours::LateHours;
+use super::hours::{Hours, LateHours};
 use super::school::School;
 use super::soil_counting::{ZoneSeen, ZoneSoilTest};
 use crate::days;
@@ -179,6 +179,12 @@ pub struct Zone {
     /// The day on which it was sown, sodded or planted, where it is new grass; absent: its first day.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub sown_on: Option<Date>,
+    /// The hours of every day in which it may be watered while its grass is new, by permit or by hand; local rules may bar it all the same. Absent: the site's windows.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub new_grass_hours: Option<Hours>,
+    /// Whether a person waters it while its grass is new, whatever else waters it: it is reminded of, and nothing counts as run that nobody noted.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub new_grass_by_hand: bool,
     /// By which school it is watered; absent: the water balance.
     #[serde(default, skip_serializing_if = "School::is_water_balance")]
     pub school: School,
@@ -305,6 +311,8 @@ impl Zone {
             crop_coefficients: CropCoefficients::default(),
             regime: Regime::default(),
             sown_on: None,
+            new_grass_hours: None,
+            new_grass_by_hand: false,
             school: School::default(),
             late_hours: LateHours::default(),
             crown_watering: CrownWatering::default(),
@@ -353,6 +361,12 @@ impl Zone {
     /// Whether a person carries the water, so that no controller's clock holds it.
     #[must_use]
     pub const fn by_hand(&self) -> bool {
+        self.is_portable() || self.new_grass_by_hand && self.regime.is_new_grass()
+    }
+
+    /// Whether its sprinkler is carried from place to place.
+    #[must_use]
+    pub const fn is_portable(&self) -> bool {
         matches!(self.sprinkler, Kind::Portable)
     }
 
@@ -422,6 +436,9 @@ impl Zone {
         }
         if let Some(day) = self.sown_on {
             days::check(&at("sown_on"), day, days::LAST)?;
+        }
+        if let Some(hours) = self.new_grass_hours {
+            hours.validate(&at("new_grass_hours."))?;
         }
         self.validate_hot_edges(path)?;
         self.validate_tests(path)?;

@@ -228,7 +228,7 @@ impl Summer<'_> {
     }
 
     fn history(&self, zone: &Zone) -> ZoneHistory {
-        ZoneHistory::of(&self.document, zone)
+        ZoneHistory::of(self.document, zone)
     }
 
     fn on(&self, date: Date) -> Option<&DailyWeather> {

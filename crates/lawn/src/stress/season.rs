@@ -40,7 +40,7 @@ fn ledgers(
 ) -> BTreeMap<String, Vec<Day>> {
     let weather: BTreeMap<Date, &DailyWeather> = record.iter().map(|day| (day.date, day)).collect();
     let of = |zone: &Zone| {
-        let history = ZoneHistory::of(&document, zone);
+        let history = ZoneHistory::of(document, zone);
         let own = rows.iter().filter(|row| row.zone == zone.id);
         let days = own.filter_map(|row| {
             Some(Read {

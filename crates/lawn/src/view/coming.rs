@@ -9,19 +9,26 @@ use crate::engine::slot::Opening;
 use crate::site::Regime;
 use crate::view::week_plan::{AtDawn, NextWatering, ZonePlan};
 
-/// The day whose watering comes next: today while the clock may still plan in one of its windows, else tomorrow.
-pub(crate) fn dawn(openings: &[Opening], today: Date) -> Date {
-    if openings.iter().any(|o| o.day == 0 && o.clock.is_some()) {
+/// The day whose watering comes next: today while the clock may still plan in one of its windows, else tomorrow. `counts`: whether an opening is for more than new grass, which has
+/// its own hours.
+pub(crate) fn dawn(openings: &[Opening], today: Date, counts: impl Fn(usize) -> bool) -> Date {
+    let mut left = openings.iter().enumerate();
+    if left.any(|(at, o)| o.day == 0 && o.clock.is_some() && counts(at)) {
         today
     } else {
         today.saturating_add(1.day())
     }
 }
 
+/// Whether a person is reminded of its waterings, several a day: it is new grass by hand.
+const fn is_reminded(zone: &ZonePlan) -> bool {
+    zone.by_hand && zone.new_grass.is_some()
+}
+
 /// What becomes of the zones on a day of the plan.
 pub(crate) fn at_dawn(zones: &[ZonePlan], dawn: Date) -> AtDawn {
     let mut found = AtDawn { water: 0, hold: 0 };
-    for zone in zones {
+    for zone in zones.iter().filter(|zone| !is_reminded(zone)) {
         let cell = zone.cells.iter().find(|c| c.date == dawn);
         match cell.is_some_and(|c| c.run.is_some()) {
             true => found.water += 1,
@@ -41,6 +48,7 @@ pub(crate) fn next_watering(
 ) -> Option<NextWatering> {
     let date = zones
         .iter()
+        .filter(|zone| !is_reminded(zone))
         .flat_map(|z| &z.cells)
         .filter(|c| c.run.is_some())
         .map(|c| c.date)
@@ -54,7 +62,8 @@ pub(crate) fn next_watering(
     };
     let mut any = Some(Courses::default());
     let day = usize::try_from(date.since(today).map_or(0, |span| span.get_days())).unwrap_or(0);
-    for (index, zone) in zones.iter().enumerate() {
+    let zones = zones.iter().enumerate();
+    for (index, zone) in zones.filter(|(_, zone)| !is_reminded(zone)) {
         let Some(cell) = zone
             .cells
             .iter()

@@ -1,6 +1,7 @@
 //! Turns what was decided into words' raw material: verdict, ledger, warnings. It decides and computes nothing anew.
 
-use jiff::civil::Date;
+use jiff::civil::{Date, DateTime};
+use jiff::tz::TimeZone;
 use science::water_drop::Repellency;
 
 use crate::engine::correction::Correction;
@@ -51,6 +52,9 @@ pub(crate) struct Account<'a> {
     pub today: usize,
     /// The horizon.
     pub days: &'a [ZoneDay],
+    pub time_zone: &'a TimeZone,
+    /// When a watering of new grass was due today that nobody noted.
+    pub missed: Option<DateTime>,
     /// The hours of its days; none where there is no new grass.
     pub hours: &'a [DayHours],
     pub week: &'a ZoneWeek,

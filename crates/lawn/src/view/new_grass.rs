@@ -1,16 +1,24 @@
 //! Verdict, ledger and warnings of new grass: its surface at a slot, and for how long it is too dry.
 
+use jiff::civil::DateTime;
+
+use crate::engine::morning;
 use crate::engine::schools::Proposal;
 use crate::engine::schools::new_grass::{DryBecause, dry_because};
 use crate::engine::schools::why::{Because, NewGrass};
-use crate::view::days::instant;
+use crate::engine::seedling::Stage;
+use crate::site::calendar::Interval;
+use crate::view::days::{PAST_DAYS, instant};
 use crate::view::explain::Account;
 use crate::view::ledger::Line;
+use crate::view::planned::Planned;
+use crate::view::site_view::SiteView;
 use crate::view::verdict::{Surface, Verdict, Warning};
+use crate::view::week_plan::NewGrassNow;
 
 impl Account<'_> {
     pub(super) fn new_grass_verdict(&self, proposal: &Proposal, why: &NewGrass) -> Verdict {
-        let surface = surface(why);
+        let surface = self.surface(why);
         self.barred(proposal).unwrap_or(match why.because {
             Because::Due => Verdict::SurfaceDue(surface),
             _ => Verdict::SurfaceWaits(surface),
@@ -18,9 +26,22 @@ impl Account<'_> {
     }
 
     pub(super) fn new_grass_lines(&self, proposal: &Proposal, why: &NewGrass) -> Vec<Line> {
-        let mut lines = vec![Line::Surface(surface(why))];
+        let mut lines = vec![Line::Surface(self.surface(why))];
         lines.extend(self.decided(proposal));
         lines
+    }
+
+    fn surface(&self, why: &NewGrass) -> Surface {
+        let local = |at_s: i64| instant(at_s).to_zoned(self.time_zone.clone()).datetime();
+        Surface {
+            stage: why.stage,
+            lacks_mm: why.surface,
+            tew_mm: why.tew,
+            limit_mm: why.limit,
+            driest_mm: why.driest,
+            next: why.next.map(|(_, at_s)| local(at_s)),
+            every_days: why.every_days,
+        }
     }
 
     /// What to see to where new grass is too dry for some hours of a day.
@@ -31,6 +52,11 @@ impl Account<'_> {
         let earlier = self.week.proposals.iter().rev();
         let before = earlier.clone().find(|p| p.slot.day < day);
         let why = dry_because(&surface, hours, &decided, before)?;
+        let missed = self.missed.filter(|_| day == 0);
+        let why = match (missed, surface.dry_from) {
+            (Some(at), Some(from)) if i16::from(at.hour()) <= i16::from(from) => DryBecause::Missed,
+            _ => why,
+        };
         let closed = self.calendar[day].closed_by(self.place);
         let rule = closed.filter(|_| why == DryBecause::HoursApart);
         Some(Warning::SurfaceDry {
@@ -42,14 +68,36 @@ impl Account<'_> {
     }
 }
 
-fn surface(why: &NewGrass) -> Surface {
-    Surface {
-        stage: why.stage,
-        lacks_mm: why.surface,
-        tew_mm: why.tew,
-        limit_mm: why.limit,
-        driest_mm: why.driest,
-        next: why.next.map(|(_, at)| instant(at)),
-        every_days: why.every_days,
+impl SiteView<'_> {
+    /// How far a zone's new grass has come, and what of it was missed today.
+    pub(super) fn new_grass(&self, of: &Planned) -> Option<NewGrassNow> {
+        let seedling = of.seedling.filter(|_| of.bed.is_some())?;
+        let seed = of.zone.grass.planted();
+        let next = Stage::ALL.iter().find(|stage| **stage > seedling.stage);
+        Some(NewGrassNow {
+            sown_on: seedling.sown_on,
+            stage: seedling.stage,
+            since: seedling.since,
+            warmth_c_d: seedling.warmth_c_d,
+            next_c_d: next.map(|stage| stage.begins_c_d(&seed)),
+            cover: seedling.cover(of.zone.grass),
+            missed: self.missed(of),
+        })
+    }
+
+    /// When a watering by hand was due today that nobody noted.
+    pub(super) fn missed(&self, of: &Planned) -> Option<DateTime> {
+        let now_s = self.known.now?.as_second();
+        if !of.zone.by_hand() {
+            return None;
+        }
+        let today = &self.slotted[PAST_DAYS];
+        let windows = today.windows.iter().enumerate();
+        let own = windows.filter(|(window, _)| !today.bars(*window, of.place));
+        let (past, next): (Vec<Interval>, Vec<Interval>) =
+            own.map(|(_, w)| *w).partition(|w| w.end_s <= now_s);
+        let beds = morning::beds(of.bed?, of.model, self.weather, self.hours);
+        let missed = beds.missed(of.depletion, &past, next.first().map(|w| w.start_s))?;
+        Some(instant(missed).to_zoned(self.time_zone.clone()).datetime())
     }
 }

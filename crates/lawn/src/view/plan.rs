@@ -110,6 +110,8 @@ fn week_of(known: &Known, setting: &Setting, worth: Option<&[WorthMeasuring]>) -
             .map(|z| zone_days(z.model, weather.days))
             .collect(),
         hours: &facts.hours,
+        slotted: setting.slotted,
+        weather,
         calendar: setting.calendar,
         time_zone: setting.time_zone,
         asked: setting.asked,
@@ -152,7 +154,11 @@ fn week_of(known: &Known, setting: &Setting, worth: Option<&[WorthMeasuring]>) -
             .sum();
     }
     totals.price(document.site.price_per_m3);
-    let dawn = dawn(&facts.openings, known.today);
+    let rooted = |opening: usize| {
+        let mut zones = setting.zones.iter().zip(&facts.zones);
+        zones.any(|(z, of)| z.bed.is_none() && !of.barred.contains(&opening))
+    };
+    let dawn = dawn(&facts.openings, known.today, rooted);
     let date_of = |opening: usize| setting.calendar[facts.openings[opening].day].date;
     let remedies = week.remedies.iter().map(|remedy| NightRemedy {
         date: date_of(remedy.opening),

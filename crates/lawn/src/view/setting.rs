@@ -152,7 +152,10 @@ pub(super) fn within<R>(
         Some(Seedbed::of(z.place, z.zone, z.model, z.seedling.as_ref()?))
     });
     let seedbeds: Vec<Seedbed> = asks.collect();
-    let slotted = with_slots(whole.clone(), &seedbeds, document.zones.len());
+    let open = |day: &CalendarDay, place: usize| {
+        calendar::open_to_new_grass(document, &zones_then, &time_zone, day, place)
+    };
+    let slotted = with_slots(whole.clone(), &seedbeds, document.zones.len(), open);
     let calendar = calendar::from_now(slotted[PAST_DAYS..].to_vec(), known.now);
     let openings = openings(&calendar, known.committed.map(Timestamp::as_second));
     let hours = if zones.iter().all(|z| z.bed.is_none()) {

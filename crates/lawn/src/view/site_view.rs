@@ -5,6 +5,7 @@ use jiff::civil::Date;
 use jiff::tz::TimeZone;
 
 use crate::engine::dose::Dose;
+use crate::engine::morning::Ahead;
 use crate::engine::root_zone::DayBalance;
 use crate::engine::schools::{Act, Keeping, Proposal};
 use crate::engine::site_week::SiteWeek;
@@ -37,6 +38,10 @@ pub(super) struct SiteView<'a> {
     /// The hours of the days; none where there is no new grass.
     pub hours: &'a [DayHours],
     pub calendar: &'a [CalendarDay],
+    /// The days that the plan shows, with the hours of new grass.
+    pub slotted: &'a [CalendarDay],
+    /// What may come.
+    pub weather: &'a Ahead<'a>,
     pub time_zone: &'a TimeZone,
     /// What is to be watered in, by zone.
     pub asked: &'a [Vec<Asked>],
@@ -69,6 +74,8 @@ impl SiteView<'_> {
             today,
             days: &self.days[index],
             hours: self.hours,
+            time_zone: self.time_zone,
+            missed: self.missed(of),
             week,
             site: self.week,
             calendar: self.calendar,
@@ -133,6 +140,7 @@ impl SiteView<'_> {
             this_week: self.week_sum(index, of, &cells),
             cells,
             totals,
+            new_grass: self.new_grass(of),
         }
     }
 

@@ -1,7 +1,6 @@
 //! What a cell of the week comes to, and the one thing that decided it: structured, with figures. The front end words it in the reader's
 //! units; everything else that bore on it is in the [`crate::view::ledger`].
 
-use jiff::Timestamp;
 use jiff::civil::{Date, DateTime};
 use science::water_drop::Repellency;
 use serde::{Deserialize, Serialize};
@@ -45,8 +44,9 @@ pub struct Surface {
     pub limit_mm: Option<Depth>,
     /// What it would lack at most before the next slot if nothing were given.
     pub driest_mm: Depth,
-    /// When the next slot begins; `None`: none within the plan.
-    pub next: Option<Timestamp>,
+    /// When the next slot begins, on the site's clock; `None`: none within the plan.
+    #[schema(value_type = Option<String>)]
+    pub next: Option<DateTime>,
     /// Days from one watering to the next, where it goes by days.
     pub every_days: Option<i32>,
 }

@@ -1,7 +1,7 @@
 //! The plan as people and files see it: plain data with its reasons, written by [`crate::view::plan`].
 
 use jiff::Timestamp;
-use jiff::civil::Date;
+use jiff::civil::{Date, DateTime};
 use science::reference_et::Method;
 use science::soil::Texture;
 use science::sprinkler::Kind;
@@ -11,6 +11,7 @@ use utoipa::ToSchema;
 
 use crate::engine::remedy::By;
 use crate::engine::seedbed::SurfaceDay;
+use crate::engine::seedling::Stage;
 use crate::quantity::{Area, Depth, Rate, Volume};
 use crate::record::edit::Becomes;
 use crate::site::{Plants, Regime, School};
@@ -333,6 +334,28 @@ pub struct ZonePlan {
     pub totals: Totals,
     /// What it got since Monday.
     pub this_week: WeekSum,
+    /// How far its new grass has come; `None`: it has none.
+    pub new_grass: Option<NewGrassNow>,
+}
+
+/// How far new grass has come.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct NewGrassNow {
+    /// The day on which it was sown.
+    pub sown_on: Date,
+    /// How far it has come.
+    pub stage: Stage,
+    /// The first day of that.
+    pub since: Date,
+    /// Warmth since it was sown, as far as it counts, °C·d.
+    pub warmth_c_d: f64,
+    /// Warmth at which the next stage begins, °C·d; `None`: there is none.
+    pub next_c_d: Option<f64>,
+    /// Share of the ground that it covers.
+    pub cover: f64,
+    /// When a watering by hand was due today that nobody noted, on the site's clock; `None`: none was.
+    #[schema(value_type = Option<String>)]
+    pub missed: Option<DateTime>,
 }
 
 /// The next time that the controller waters.
@@ -405,7 +428,7 @@ pub struct BeyondController {
 }
 
 /// Version of the plan's JSON. A stored plan of an older one is made anew; nothing reads it as state.
-pub const VERSION: u32 = 9;
+pub const VERSION: u32 = 10;
 
 /// The week's plan.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]

@@ -533,6 +533,6 @@ proptest! {
 
 fn ledger_of(document: &SiteDocument, rows: &[Row], record: &[DailyWeather]) -> Vec<Day> {
     let zone = &document.zones[0];
-    let history = ZoneHistory::of(&document, zone);
+    let history = ZoneHistory::of(document, zone);
     ledger(&history, read(rows, record, &zone.id))
 }

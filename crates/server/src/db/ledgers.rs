@@ -11,6 +11,8 @@ use lawn::site::normals::WET_MM;
 use lawn::weather::DailyWeather;
 use lawn::weather::outlook::Climatology;
 use serde::Serialize;
+use serde::de::DeserializeOwned;
+use serde_json::Value;
 use sqlx::types::Json;
 use sqlx::{PgConnection, PgExecutor};
 
@@ -319,7 +321,7 @@ pub async fn zone_days(
                 },
                 drainage: mm(r.drainage_mm),
                 adjustment: mm(r.adjustment_mm),
-                surface: surface(r.surface)?,
+                surface: decoded(r.surface)?,
             },
             below: Below {
                 depletion: mm(r.below_mm),
@@ -331,10 +333,25 @@ pub async fn zone_days(
                 drift_variance: r.drift_variance,
                 covariance_mm: r.covariance_mm,
             },
+            seedling: decoded(r.seedling)?,
         };
         Ok((ZoneId(r.zone_id), day))
     });
     Ok(grouped(days.collect::<sqlx::Result<Vec<_>>>()?))
+}
+
+/// What is kept as JSON, where there is any.
+fn decoded<T: DeserializeOwned>(kept: Option<Value>) -> sqlx::Result<Option<T>> {
+    kept.map(serde_json::from_value)
+        .transpose()
+        .map_err(undecodable)
+}
+
+/// JSON of what there is.
+fn encoded<T: Serialize>(part: Option<T>) -> sqlx::Result<Option<Value>> {
+    part.map(serde_json::to_value)
+        .transpose()
+        .map_err(undecodable)
 }
 
 /// Figures of a day, in the order of `zone_day`'s columns.
@@ -409,6 +426,10 @@ pub async fn put_zone_days<'a>(
         Ok(regime.as_str().unwrap_or_default().to_owned())
     });
     let regimes: Vec<String> = regimes.collect::<sqlx::Result<_>>()?;
+    let surfaces = rows().map(|(_, day)| encoded(day.balance.surface));
+    let surfaces: Vec<Option<Value>> = surfaces.collect::<sqlx::Result<_>>()?;
+    let seedlings = rows().map(|(_, day)| encoded(day.seedling));
+    let seedlings: Vec<Option<Value>> = seedlings.collect::<sqlx::Result<_>>()?;
     let mut columns: [Vec<f64>; FIGURES] = std::array::from_fn(|_| Vec::with_capacity(zones.len()));
     for (_, day) in rows() {
         for (column, figure) in columns.iter_mut().zip(figures(day)) {
@@ -419,8 +440,8 @@ pub async fn put_zone_days<'a>(
         sqlx::query!(
             "INSERT INTO zone_day (zone_id, date, regime, taw_mm, raw_mm, start_mm, end_mm, etc_mm, eta_mm, ks, rain_mm, effective_rain_mm,
                                    rain_runoff_mm, gross_mm, net_mm, runoff_mm, drainage_mm, adjustment_mm, below_mm, below_thickness_mm, variance_mm2, drift,
-                                   drift_variance, covariance_mm)
-             SELECT * FROM unnest($1::int8[], $2::text[]::date[], $3::text[], $4::float8[], $5::float8[], $6::float8[], $7::float8[], $8::float8[], $9::float8[], $10::float8[], $11::float8[], $12::float8[], $13::float8[], $14::float8[], $15::float8[], $16::float8[], $17::float8[], $18::float8[], $19::float8[], $20::float8[], $21::float8[], $22::float8[], $23::float8[], $24::float8[])",
+                                   drift_variance, covariance_mm, surface, seedling)
+             SELECT * FROM unnest($1::int8[], $2::text[]::date[], $3::text[], $4::float8[], $5::float8[], $6::float8[], $7::float8[], $8::float8[], $9::float8[], $10::float8[], $11::float8[], $12::float8[], $13::float8[], $14::float8[], $15::float8[], $16::float8[], $17::float8[], $18::float8[], $19::float8[], $20::float8[], $21::float8[], $22::float8[], $23::float8[], $24::float8[], $25::jsonb[], $26::jsonb[])",
             &zones,
             &dates,
             &regimes,
@@ -445,6 +466,8 @@ pub async fn put_zone_days<'a>(
             &columns[18],
             &columns[19],
             &columns[20],
+            &surfaces as _,
+            &seedlings as _,
         )
         .execute(&mut *db)
         .await?;

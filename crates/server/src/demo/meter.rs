@@ -165,7 +165,7 @@ async fn count_flow(
     for (opened, scatter) in opened.iter().zip(SCATTER.into_iter().cycle()) {
         let own = document.zones.iter().find(|z| z.id == opened.zone);
         let Some(own) = own else { continue };
-        let history = ZoneHistory::of(&document, own);
+        let history = ZoneHistory::of(document, own);
         let mut takes = history.on(opened.date).model.flow_l_min * (1.0 + scatter);
         if own.name == BROKEN.1 && opened.date >= BROKEN.0 {
             takes *= BROKEN.2;

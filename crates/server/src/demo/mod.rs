@@ -3,17 +3,18 @@
 //! now on a controller runs what is published.
 
 mod meter;
+mod new_grass;
 mod soil_tests;
 mod sprinkler_tests;
 
-use jiff::civil::Date;
+use jiff::civil::{Date, Time};
 use jiff::tz::TimeZone;
 use jiff::{Timestamp, ToSpan};
 use lawn::engine::replay::{Foresight, replay};
 use lawn::measure::hot_spot::HotSpot;
 use lawn::quantity::Area;
 use lawn::record::said::Said;
-use lawn::site::HotEdge;
+use lawn::site::{HotEdge, Hours};
 use lawn::weather::{self, Gaps, WeatherDay};
 use sqlx::{PgConnection, PgPool};
 use thiserror::Error;
@@ -57,6 +58,11 @@ const HOT_EDGES: [(&str, HotSpot, f64); 3] = [
     ("east-bank", HotSpot::SunnySlope, 70.0),
     ("orchard-walk", HotSpot::TreeEdge, 60.0),
 ];
+/// Hours in which new grass may be watered by hand, by the town's permit.
+const NEW_GRASS_HOURS: Hours = Hours {
+    from: Time::constant(6, 0, 0, 0),
+    to: Time::constant(19, 0, 0, 0),
+};
 /// How the gauge on the lawn differs from the station, share, day after day.
 const GAUGE_SCATTER: [f64; 5] = [1.12, 0.94, 1.05, 0.88, 1.2];
 
@@ -117,6 +123,10 @@ pub async fn load(
             })
             .into_iter()
             .collect();
+        if zone.regime.is_new_grass() {
+            zone.new_grass_hours = Some(NEW_GRASS_HOURS);
+            zone.new_grass_by_hand = true;
+        }
         zone.active_from.get_or_insert(FIRST_DAY);
         zone.id = db::zones::insert(&mut *tx, site, zone).await?.0.to_string();
     }
@@ -188,6 +198,7 @@ pub async fn load(
         db::weather::insert_forecast(&mut *tx, site, event, &forecast).await?;
         rounds::round(&mut tx, site).await.map_err(defect)?;
         say_what_ran(&mut tx, site, crew, event).await?;
+        new_grass::water(&mut tx, site, crew, event, TODAY).await?;
         event = db::sites::next_event(&mut *tx, site).await?;
     }
     db::sites::set_clock(&mut *tx, site, now).await?;

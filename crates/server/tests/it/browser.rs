@@ -13,6 +13,7 @@ mod files;
 pub use driver::Screen;
 mod journey;
 mod narrow;
+mod new_grass;
 pub mod page;
 mod people;
 mod publishing;

@@ -6,9 +6,9 @@ import { clock, daysBetween, longDay, moment, sentenceCase, whenDay } from "../.
 import { useUnits } from "../../units";
 import { ZoneCore } from "../core-sample/ZoneCore";
 import { Differs } from "../publishing/Differs";
-import { runsOf, runWords } from "../reasons/run";
+import { runsOf, runWords, slotsWords } from "../reasons/run";
 import { Working } from "../reasons/Working";
-import { growsName, isRooted, sentence, staysDry, weekSum } from "../reasons/words";
+import { growsName, isNewGrass, sentence, staysDry, weekSum } from "../reasons/words";
 import { Volumes } from "../rules/Volumes";
 import { useRights } from "../session/rights";
 import { WhatWasSeen } from "../soil/WhatWasSeen";
@@ -133,15 +133,14 @@ type Next = NonNullable<WeekPlan["next"]>;
 
 function timesOf(next: Next, plan: WeekPlan): string {
   if (!next.starts) return `${longDay(next.date)}, by hand at any allowed hour`;
-  const day = plan.days.find((d) => d.date === next.date);
   const runs = plan.zones.flatMap((z) => {
     const cell = cellOn(z, next.date);
     return cell ? runsOf(cell).filter((run) => run.starts.length > 0) : [];
   });
   // Each window by itself: between them nothing runs.
-  const spans = (day?.windows ?? []).flatMap((window) => {
-    const inside = runs.filter((run) => run.window.opens === window.opens);
-    if (inside.length === 0) return [];
+  const windows = [...new Set(runs.map((run) => run.window.opens))].sort();
+  const spans = windows.flatMap((opens) => {
+    const inside = runs.filter((run) => run.window.opens === opens);
     const starts = inside.flatMap((run) => run.starts.map((s) => new Date(s).getTime()));
     const ends = inside.flatMap((run) => run.starts.map((s) => new Date(s).getTime() + run.pass_s * 1000));
     const [from, to] = [Math.min(...starts), Math.max(...ends)].map((ms) => new Date(ms).toISOString());
@@ -212,14 +211,14 @@ function ZoneLine(props: LinesProps & { zone: ZonePlan; cell: Cell; deepest: num
           <Verdict zone={zone} cell={cell} plan={plan} />
         </div>
         <div className={classes.reason}>
-          {isRooted(zone.regime) && (
+          {zone.regime !== "off" && (
             <span className="quiet">{sentenceCase(whenDay(cell.date, plan.today))} at dawn: </span>
           )}
           {sentence(cell, cell.verdict, plan.today, units)}
         </div>
       </div>
       <div className={classes.start}>
-        {start ? clock(start, plan.time_zone) : cell.run ? "by hose" : ""}
+        {start ? clock(start, plan.time_zone) : cell.run ? (zone.new_grass ? "by hand" : "by hose") : ""}
         {!cell.run && (
           <button
             type="button"
@@ -231,7 +230,7 @@ function ZoneLine(props: LinesProps & { zone: ZonePlan; cell: Cell; deepest: num
             {more ? "Less" : "More"}
           </button>
         )}
-        {isRooted(zone.regime) && (
+        {zone.regime !== "off" && (
           <button type="button" className={classes.why} onClick={() => setOpen(true)} aria-label={`Why, ${zone.name}`}>
             Why
           </button>
@@ -251,6 +250,13 @@ function ZoneLine(props: LinesProps & { zone: ZonePlan; cell: Cell; deepest: num
 }
 
 function Verdict({ zone, cell, plan }: { zone: ZonePlan; cell: Cell; plan: WeekPlan }) {
+  if (cell.run && isNewGrass(zone.regime)) {
+    return (
+      <>
+        <strong className={classes.water}>Water</strong> {slotsWords(cell, plan.time_zone)}
+      </>
+    );
+  }
   if (cell.run) {
     return (
       <>
@@ -264,11 +270,10 @@ function Verdict({ zone, cell, plan }: { zone: ZonePlan; cell: Cell; plan: WeekP
       </>
     );
   }
-  if (cell.state === "new_seed") return <strong>By hand: new seed</strong>;
   if (cell.state === "off") return <strong>Off</strong>;
   if (cell.state === "skip") return <strong className={classes.skip}>Skip</strong>;
   const later = zone.cells.find((c) => c.date > cell.date && c.run);
-  if (!later?.run) return <strong>Hold all week</strong>;
+  if (!later?.run) return <strong>{isNewGrass(zone.regime) ? "Moist enough" : "Hold all week"}</strong>;
   const chance = staysDry(later.run.chance_pct);
   return (
     <>

@@ -6,6 +6,7 @@ import { addDays, ago, dayMonth, sentenceCase, shortDay, whenDay } from "../../t
 import { useUnits } from "../../units";
 import { findingsQuery, metersQuery } from "../book/queries";
 import { allFindings } from "../book/words";
+import { NewGrassToday } from "../new-grass/NewGrassToday";
 import { runWords } from "../reasons/run";
 import { Term } from "../reasons/Term";
 import { goesTooDry, LEAST_SHOWN_PCT, warnings } from "../reasons/words";
@@ -30,6 +31,14 @@ export function Today({ plan, site, view }: Props) {
   const missing = plan.notes.find((n) => n.note === "weather_missing");
   return (
     <aside className={classes.side} aria-label="Today">
+      {plan.zones.some((zone) => zone.new_grass) && (
+        <section className={classes.first}>
+          <h2>New grass</h2>
+          <ul className={classes.list}>
+            <NewGrassToday site={site} plan={plan} view={view} />
+          </ul>
+        </section>
+      )}
       <div className={classes.needs}>
         <Needs plan={plan} site={site} view={view} />
       </div>
@@ -122,14 +131,8 @@ function Needs({ plan, site, view }: Props) {
   const walks = stress.data?.zones.filter((z) => z.walk_due) ?? [];
   const missing = plan.notes.find((n) => n.note === "weather_missing");
   for (const zone of plan.zones) {
-    if (zone.regime === "seedbed") {
-      items.push({
-        key: `${zone.zone}-seed`,
-        what: zone.name,
-        detail: "by hand: new seed, not planned here yet.",
-      });
-    }
-    const hose = zone.by_hand ? zone.cells.find((c) => c.run && c.date === plan.next?.date) : undefined;
+    const hose =
+      zone.by_hand && !zone.new_grass ? zone.cells.find((c) => c.run && c.date === plan.next?.date) : undefined;
     if (hose?.run) {
       items.push({
         key: `${zone.zone}-hose`,

@@ -140,8 +140,6 @@ function verdict(cell: Cell): string {
       return "Skip.";
     case "no_window":
       return "No watering on this day.";
-    case "new_seed":
-      return "By hand.";
     case "ran":
       return "It ran.";
     default:

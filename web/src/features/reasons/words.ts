@@ -64,7 +64,6 @@ function deciding(cell: Cell, verdict: Verdict, today: string, units: Shown): st
   switch (verdict.verdict) {
     case "absent":
     case "over":
-    case "new_seed":
     case "switched_off":
     case "flow_above_supply":
       return undefined;
@@ -109,6 +108,9 @@ function deciding(cell: Cell, verdict: Verdict, today: string, units: Shown): st
       return `the day’s hours are too late for it: a leaf that stays wet by night falls ill${verdict.next ? `; the next good ones are ${when(verdict.next)}` : ""}`;
     case "rationed":
       return `${capped(verdict.rule).replace("The", "the")} leaves it nothing: ${depth(verdict.short_mm)} short; ${enoughWords(verdict.more_l, units)}`;
+    case "surface_due":
+    case "surface_waits":
+      return undefined;
     case "rule_due":
       if (verdict.rule.rule === "crowns") return `it is let go; ${ruleWords(verdict.rule, units)}: due`;
       return `${ruleWords(verdict.rule, units)}: it is due; ${balanceWords(verdict.balance_mm, units)}`;
@@ -157,8 +159,9 @@ const balanceWords = (mm: number, units: Shown) =>
 /** Why a zone does what it does on a day, in one sentence. */
 export function sentence(cell: Cell, verdict: Verdict, today: string, units: Shown): string {
   switch (verdict.verdict) {
-    case "new_seed":
-      return "Not planned here yet; keep the top moist, never soaked.";
+    case "surface_due":
+    case "surface_waits":
+      return `${surfaceWords(verdict, today, units)}.`;
     case "switched_off":
       return "Switched off.";
     case "flow_above_supply":
@@ -168,6 +171,29 @@ export function sentence(cell: Cell, verdict: Verdict, today: string, units: Sho
       return `${usedWords(cell, units)}${why ? `${why.startsWith("but ") ? ", " : "; "}${why}` : ""}.`;
     }
   }
+}
+
+type Surface = VerdictOf<"surface_due">;
+
+/** How far new grass has come. */
+export const STAGES: Record<Surface["stage"], string> = {
+  not_up: "nothing is up yet",
+  up: "it is up",
+  filling_in: "it fills in",
+  established: "it stands",
+};
+
+/** The top of new grass at a slot: what it lacks, how dry it would be by the next, and how dry it may be. */
+function surfaceWords(surface: Omit<Surface, "verdict">, today: string, units: Shown): string {
+  const depth = (mm: number) => units.show("depth", mm);
+  const lacks = `${sentenceCase(STAGES[surface.stage])}; its top lacks ${depth(surface.lacks_mm)}`;
+  if (surface.limit_mm == null) {
+    const days = surface.every_days ?? 1;
+    return `${lacks}; watered ${days === 1 ? "once a day" : `every ${days} days`} now, as deep as its roots go`;
+  }
+  const at = surface.next?.slice(11, 16);
+  const by = surface.next ? `by ${whenDay(surface.next.slice(0, 10), today)} ${at}` : "by the next evening";
+  return `${lacks} and would lack ${depth(surface.driest_mm)} ${by} without water; ${depth(surface.limit_mm)} is the most it may`;
 }
 
 const byWhat = (rule: Rule) => (rule.rule === "crowns" ? "Let go" : "By the calendar");
@@ -219,6 +245,8 @@ function bearing(line: LedgerLine, today: string, units: Shown): string | undefi
       return line.asks_mm > 0
         ? `${byWhat(line.rule)}: ${ruleWords(line.rule, units)}${soakWords(line.rule)}. It asks for ${depth(line.asks_mm)}.`
         : `${byWhat(line.rule)}: ${ruleWords(line.rule, units)}. It asks again ${when(line.on)}.`;
+    case "surface":
+      return `${surfaceWords(line, today, units)}; ${depth(line.tew_mm)} is all that can evaporate from it.`;
     case "balance_would":
       return line.gives_mm > 0
         ? `The water balance would give this ground ${depth(line.gives_mm)}.`
@@ -262,8 +290,11 @@ const PROPER: Partial<Record<ZonePlan["grass"], string>> = {
 };
 
 /** A grass's name within a line. */
+/** Whether a zone's grass is new: it is watered by its surface, several times a day. */
+export const isNewGrass = (regime: ZonePlan["regime"]) => regime === "seedbed" || regime === "filling_in";
+
 /** Whether a zone's turf is planned by the balance of its root zone. */
-export const isRooted = (regime: ZonePlan["regime"]) => regime !== "seedbed" && regime !== "off";
+export const isRooted = (regime: ZonePlan["regime"]) => regime !== "off" && !isNewGrass(regime);
 
 export const grassName = (grass: ZonePlan["grass"]) => PROPER[grass] ?? grass.replaceAll("_", " ");
 
@@ -288,6 +319,11 @@ function warningWords(cell: Cell, warning: Warning, today: string, units: Shown)
       return `No room ${whenDay(cell.date, today)}: allow more hours, or give it by hand.`;
     case "rationed":
       return `${capped(warning.rule)} leaves it ${units.show("depth", warning.short_mm)} short ${whenDay(cell.date, today)}; ${enoughWords(warning.more_l, units)}.`;
+    case "surface_dry": {
+      const from = `${String(warning.from_hour).padStart(2, "0")}:00`;
+      const hours = warning.hours === 1 ? "an hour" : `${warning.hours} hours`;
+      return `Its top is too dry ${whenDay(cell.date, today)} from ${from}, for ${hours} in all: ${dryWords(warning, units)}. Seed that dries once it has drunk dies: a thin stand is likely.`;
+    }
     case "edit_drains":
       return `What somebody set ${whenDay(cell.date, today)} is more than is missing: ${units.show("depth", warning.drains_mm)} would drain below the roots.`;
     case "edit_has_no_hours":
@@ -297,6 +333,29 @@ function warningWords(cell: Cell, warning: Warning, today: string, units: Shown)
     case "shortfall":
       // Said with what to do: see goesTooDry.
       return undefined;
+  }
+}
+
+/** Why the top of new grass is too dry, and what would help. */
+function dryWords(warning: Extract<Warning, { warning: "surface_dry" }>, units: Shown): string {
+  const { why } = warning;
+  switch (why.because) {
+    case "hours_apart":
+      return warning.rule
+        ? `“${warning.rule}” leaves it no hours; ask for a permit for new seed`
+        : "the allowed hours are too far apart; allow some at noon, or mist it by hand";
+    case "too_little":
+      return "it lacked less than the shortest run gives; mist it by hand";
+    case "no_room":
+      return "the hours did not hold what it needs; mist it by hand";
+    case "volume":
+      return "too little water was left for it";
+    case "forbidden":
+      return skipWords(why.skip, units);
+    case "missed":
+      return "it was due by hand, and nobody noted that it was done";
+    case "faster":
+      return "it dried faster than was expected";
   }
 }
 

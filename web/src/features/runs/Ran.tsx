@@ -32,7 +32,7 @@ export function Ran({ site, today, timeZone }: { site: string; today: string; ti
       <Refused error={runs.error} />
       {runs.isPending && <p className={classes.plain}>Loading …</p>}
       {runs.data && recent.length === 0 && <p className={classes.plain}>Nothing in the last two days.</p>}
-      <RunDays site={site} runs={recent} today={today} timeZone={timeZone} />
+      <RunDays site={site} runs={recent} today={today} timeZone={timeZone} brief />
       {runs.data && (
         <p className={classes.plain}>
           <Link to="/site/$site/runs" params={{ site }}>
@@ -47,10 +47,11 @@ export function Ran({ site, today, timeZone }: { site: string; today: string; ti
   );
 }
 
-type DaysProps = { site: string; runs: Run[]; today: string; timeZone: string };
+/** `brief`: many short runs by hand of a zone's day are one line. */
+type DaysProps = { site: string; runs: Run[]; today: string; timeZone: string; brief?: boolean };
 
 /** Runs by day, newest first. */
-export function RunDays({ site, runs, today, timeZone }: DaysProps) {
+export function RunDays({ site, runs, today, timeZone, brief }: DaysProps) {
   const rights = useRights(site);
   const confirm = useConfirm(site);
   const days = [...new Set(runs.map((r) => r.date))];
@@ -76,7 +77,8 @@ export function RunDays({ site, runs, today, timeZone }: DaysProps) {
               )}
             </div>
             <ul className={classes.runs} aria-label={`Runs of ${whenDay(date, today)}`}>
-              {ofDay.map((run) => (
+              {brief && together(ofDay).map((runs) => <Together key={runs[0]?.zone} runs={runs} />)}
+              {(brief ? ofDay.filter((run) => !isOneOfMany(run, ofDay)) : ofDay).map((run) => (
                 <RunLine key={`${run.zone} ${run.started_at}`} site={site} run={run} timeZone={timeZone} />
               ))}
             </ul>
@@ -84,6 +86,33 @@ export function RunDays({ site, runs, today, timeZone }: DaysProps) {
         );
       })}
     </>
+  );
+}
+
+/** From so many runs by hand of a zone on a day they are told together. */
+const MANY = 3;
+
+const isOneOfMany = (run: Run, ofDay: Run[]) =>
+  run.source === "hand" && ofDay.filter((r) => r.source === "hand" && r.zone === run.zone).length >= MANY;
+
+/** The runs by hand of each zone that had many. */
+function together(ofDay: Run[]): Run[][] {
+  const many = ofDay.filter((run) => isOneOfMany(run, ofDay));
+  return [...new Set(many.map((run) => run.zone))].map((zone) => many.filter((run) => run.zone === zone));
+}
+
+function Together({ runs }: { runs: Run[] }) {
+  const who = [...new Set(runs.map((run) => run.who).filter(Boolean))].join(", ");
+  return (
+    <li className={classes.run}>
+      <span className={classes.what}>
+        <strong>{runs[0]?.zone_name}</strong>
+        <span>
+          {runs.length} runs by hand, {minutes(runs.reduce((sum, run) => sum + run.seconds, 0))} in all
+          {who && ` (${who})`}
+        </span>
+      </span>
+    </li>
   );
 }
 

@@ -132,9 +132,9 @@ function StepItems({ view, step }: { view: SiteView; step: ReturnType<typeof use
   return (
     <>
       <Menu.Label c="var(--quiet)">Step the demo clock</Menu.Label>
-      {STEPS.map((days) => (
-        <Menu.Item key={days} disabled={step.isPending} onClick={() => step.mutate({ from: view.now, days })}>
-          {stepName(days)}
+      {STEPS.map((by) => (
+        <Menu.Item key={stepName(by)} disabled={step.isPending} onClick={() => step.mutate({ from: view.now, ...by })}>
+          {stepName(by)}
         </Menu.Item>
       ))}
     </>

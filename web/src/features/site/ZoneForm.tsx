@@ -22,7 +22,8 @@ const REGIMES = [
   { value: "established", label: "Established turf" },
   { value: "dormant", label: "Let go: its crowns alone" },
   { value: "recovering", label: "Waking from a drought" },
-  { value: "seedbed", label: "New seed (by hand, not planned yet)" },
+  { value: "seedbed", label: "New seed: its top is kept moist" },
+  { value: "filling_in", label: "New grass that fills in" },
   { value: "off", label: "Off" },
 ];
 const PLANTS = [

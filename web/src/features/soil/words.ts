@@ -103,6 +103,13 @@ export const lookWords = (
   [look.seen, ...(look.with ?? [])].map((seen) => seenWords(seen, units)).join(", ") +
   (look.spot ? ` (${SPOTS[look.spot]})` : "");
 
+/** What is to be seen of new grass, within a sentence. */
+export const GROWN: Record<Schemas["Grown"], string> = {
+  first_blades: "first blades are up",
+  filling_in: "it fills in",
+  mown_once: "mown for the first time",
+};
+
 /** What was seen, within a sentence. */
 export function seenWords(seen: Observation, units: Shown): string {
   switch (seen.seen) {
@@ -130,6 +137,8 @@ export function seenWords(seen: Observation, units: Shown): string {
       return `thatch of ${units.show("depth", seen.mm)}`;
     case "screwdriver":
       return `screwdriver ${units.show("root_depth", seen.depth_mm)}, ${STOPPED[seen.stopped]}`;
+    case "grown":
+      return GROWN[seen.grown];
     case "moisture":
       return seen.scale === "percent" ? `probe ${seen.reading} %` : `probe ${seen.reading}`;
   }

@@ -8,6 +8,7 @@ import type { DormancyDay, Regime, ZoneStress } from "./queries";
 export const REGIME: Record<Regime, string> = {
   established: "kept green",
   seedbed: "new seed",
+  filling_in: "new grass, filling in",
   dormant: "let go",
   recovering: "waking",
   off: "off",

@@ -4,7 +4,8 @@ import type { Cell, WeekPlan, ZonePlan } from "../../api";
 import { clock, minutes, minutesSeconds, shortDay } from "../../time";
 import { useUnits } from "../../units";
 import { ZoneCore } from "../core-sample/ZoneCore";
-import { goesTooDry, growsName, staysDry, weekSum } from "../reasons/words";
+import { runsOf } from "../reasons/run";
+import { goesTooDry, growsName, isNewGrass, staysDry, weekSum } from "../reasons/words";
 import { DayWeather, scaleOf } from "./DayWeather";
 import classes from "./WeekGrid.module.css";
 
@@ -257,7 +258,22 @@ function CellText({ plan, zone, cell }: { plan: WeekPlan; zone: ZonePlan; cell: 
   const units = useUnits();
   const keptDry = cell.ledger.some((l) => l.line === "kept_dry" || l.line === "kept_dry_hours");
   const edited = cell.edit && <strong>{cell.edit.kind === "taken_out" ? "taken out" : "set"}</strong>;
-  const used = `${units.figure("depth", cell.depletion_start_mm)} of ${units.figure("depth", cell.raw_mm)}`;
+  const { surface } = cell;
+  const used = surface
+    ? `${units.figure("depth", surface.start_mm)} of ${units.figure("depth", surface.limit_mm ?? surface.tew_mm)}`
+    : `${units.figure("depth", cell.depletion_start_mm)} of ${units.figure("depth", cell.raw_mm)}`;
+  if (cell.run && isNewGrass(zone.regime)) {
+    const runs = runsOf(cell);
+    const first = cell.run.starts[0];
+    return (
+      <>
+        <span className={classes.minutes}>{minutes(runs.reduce((sum, run) => sum + run.run_s, 0))}</span>
+        <span>{runs.length === 1 ? "1 run" : `${runs.length} runs`}</span>
+        {first && <span>from {clock(first, plan.time_zone)}</span>}
+        {edited}
+      </>
+    );
+  }
   if (cell.run) {
     const { passes, pass_s, starts, run_s, settings } = cell.run;
     const chance = staysDry(cell.run.chance_pct);
@@ -288,7 +304,6 @@ function CellText({ plan, zone, cell }: { plan: WeekPlan; zone: ZonePlan; cell: 
       </>
     );
   }
-  if (zone.regime === "seedbed") return <span>by hand</span>;
   if (cell.state === "off") return <span>off</span>;
   if (cell.state === "skip") return edited || <strong>{keptDry ? "kept dry" : "skip"}</strong>;
   // Dawn above, evening below: two figures of one day are not mixed. A little beyond while it waits for rain is chosen, and no alarm.

@@ -58,8 +58,11 @@ function cellText(zone: ZonePlan, date: string, timeZone: string): string {
   const cell = zone.cells.find((c) => c.date === date);
   if (!cell || cell.state === "absent") return "";
   if (cell.state === "skip") return "skip";
-  if (!cell.run) return zone.regime === "seedbed" ? "by hand: new seed" : "–";
+  if (!cell.run) return "–";
   return runsOf(cell)
-    .map((run) => `${run.starts[0] ? `${clock(run.starts[0], timeZone)}: ` : "by hose: "}${runWords(run)}`)
+    .map(
+      (run) =>
+        `${run.starts[0] ? `${clock(run.starts[0], timeZone)}: ` : zone.new_grass ? `by hand ${clock(run.window.opens, timeZone)}: ` : "by hose: "}${runWords(run)}`,
+    )
     .join("; ");
 }

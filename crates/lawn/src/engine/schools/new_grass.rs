@@ -18,6 +18,7 @@ use crate::engine::slot::{HORIZON, Slot, Standing};
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::{Depth, RunTime};
 use crate::site::Zone;
+use crate::site::calendar::Interval;
 use crate::site::daylight::{DayHours, HOURS};
 use crate::weather::DailyWeather;
 
@@ -172,6 +173,27 @@ impl<'a> Beds<'a> {
         })
     }
 
+    /// When the last of today's slots that are over began at which water was due and nothing ran before the next, s; `None`: nothing was missed. `next_s`: when the next slot to come
+    /// begins.
+    pub fn missed(&self, root: Depth, past: &[Interval], next_s: Option<i64>) -> Option<i64> {
+        let (limit, hours) = (self.now.bed.limit()?, self.hours.first()?);
+        let mut course = Course::begin(self.now.surface, root);
+        let mut missed = None;
+        for (i, slot) in past.iter().enumerate() {
+            let from = hours.hour_of(slot.start_s);
+            let next_s = past.get(i + 1).map(|s| s.start_s).or(next_s);
+            let until = next_s.map_or(HOURS, |s| hours.hour_of(s));
+            course.go_to(&self.days[0], from, &self.now.ran);
+            let ran = self.now.ran.0[from..until.max(from)].iter();
+            let mut dry = course.watched_anew();
+            dry.go_to(&self.days[0], until, &NOTHING_RAN);
+            if ran.clone().all(|given| given.gross <= Depth::ZERO) && dry.driest() > limit {
+                missed = Some(slot.start_s);
+            }
+        }
+        missed
+    }
+
     /// Waters it with what was decided at the slot.
     pub fn water(&self, going: &mut Going, proposal: &Proposal) {
         if let Some(dose) = proposal.dose() {
@@ -185,7 +207,7 @@ impl<'a> Beds<'a> {
             Some(slot) => (slot.day, self.hours[slot.day].hour_of(slot.opens_s)),
             None => ((day + 1).min(HORIZON - 1), HOURS),
         };
-        course = course.from_here();
+        course = course.watched_anew();
         let mut driest = course.surface();
         for at in day..=last {
             let until = if at == last { until } else { HOURS };
@@ -218,6 +240,8 @@ pub enum DryBecause {
     },
     /// It dried faster than was expected.
     Faster,
+    /// It was due, and nobody noted that it ran.
+    Missed,
 }
 
 /// Why the surface of a day was too dry, by what was decided at the slot before; `None`: it was not. `before`: what was decided last on earlier days.

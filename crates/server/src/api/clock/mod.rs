@@ -31,8 +31,12 @@ const MOST_DAYS: i64 = 31;
 pub(super) struct Step {
     /// The clock that the reader saw; another: somebody stepped it meanwhile.
     from: Timestamp,
-    /// Days, 1 to 31.
+    /// Days, at most 31; with `hours` at least 1 of either.
+    #[serde(default)]
     days: i64,
+    /// Hours beyond them, at most 23: new grass is watered several times a day.
+    #[serde(default)]
+    hours: i64,
 }
 
 /// The site after a step.
@@ -49,7 +53,7 @@ pub(super) struct Stepped {
 #[utoipa::path(tag = "sites", operation_id = "step_clock", params(("site" = i64, Path)), request_body = Step, responses(
     (status = 200, description = "The site now", body = Stepped),
     (status = 409, description = "The clock is real, or was stepped meanwhile", body = Problem),
-    (status = 422, description = "Not 1 to 31 days", body = Problem)))]
+    (status = 422, description = "Not 1 hour to 31 days", body = Problem)))]
 #[post("/sites/{site}/clock-steps")]
 pub(super) async fn step(
     access: Access<Manage>,
@@ -57,10 +61,20 @@ pub(super) async fn step(
     settings: Data<Settings>,
     Body(step): Body<Step>,
 ) -> Result<Json<Stepped>, ApiError> {
-    if !(1..=MOST_DAYS).contains(&step.days) {
+    if !(0..=MOST_DAYS).contains(&step.days) || (step.days, step.hours) == (0, 0) {
         return Err(Invalid::new(
             "days",
             format!("step 1 to {MOST_DAYS} days, not {}", step.days),
+        )
+        .into());
+    }
+    if !(0..24).contains(&step.hours) {
+        return Err(Invalid::new(
+            "hours",
+            format!(
+                "step at most 23 hours beyond whole days, not {}",
+                step.hours
+            ),
         )
         .into());
     }
@@ -69,7 +83,7 @@ pub(super) async fn step(
     let zone = TimeZone::get(&site.site.time_zone).unwrap_or(TimeZone::UTC);
     let target = now
         .to_zoned(zone)
-        .checked_add(step.days.days())
+        .checked_add(step.days.days().hours(step.hours))
         .map_err(|_| Invalid::new("days", "that is beyond the end of time"))?
         .timestamp();
     days::check(

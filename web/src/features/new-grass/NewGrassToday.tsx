@@ -1,0 +1,119 @@
+// New grass on Morning: its waterings by hand, the one that was missed, and one tap for what was done and what was seen.
+import { Button, Group } from "@mantine/core";
+import { notifications } from "@mantine/notifications";
+import type { Schemas, SiteView, WeekPlan, ZonePlan } from "../../api";
+import { newKey } from "../../key";
+import { clock, minutes } from "../../time";
+import { runsOf, runWords } from "../reasons/run";
+import { STAGES } from "../reasons/words";
+import { useAddRun } from "../runs/queries";
+import { useRights } from "../session/rights";
+import { useNoteGrown } from "./queries";
+import { NEXT_SEEN } from "./words";
+
+type Props = { plan: WeekPlan; site: string; view: SiteView };
+
+export function NewGrassToday(props: Props) {
+  const zones = props.plan.zones.filter((zone) => zone.new_grass);
+  return zones.map((zone) => <Zone key={zone.zone} {...props} zone={zone} />);
+}
+
+function Zone({ plan, site, view, zone }: Props & { zone: ZonePlan }) {
+  const { record } = useRights(site);
+  const now = zone.new_grass;
+  const cell = zone.cells.find((c) => c.date === plan.today);
+  if (!now || !cell) return null;
+  const seen = NEXT_SEEN[now.stage];
+  return (
+    <li>
+      <strong>
+        {zone.name}, {STAGES[now.stage]}
+      </strong>
+      {zone.by_hand && <ByHand plan={plan} zone={zone} cell={cell} />}
+      {record && (
+        <Group gap="xs" mt={4}>
+          {zone.by_hand && <Done site={site} view={view} zone={zone} />}
+          {seen && <Saw site={site} zone={zone} {...seen} />}
+        </Group>
+      )}
+    </li>
+  );
+}
+
+function ByHand({ plan, zone, cell }: { plan: WeekPlan; zone: ZonePlan; cell: ZonePlan["cells"][number] }) {
+  const missed = zone.new_grass?.missed;
+  return (
+    <>
+      {missed && (
+        <span>
+          <strong>Missed at {missed.slice(11, 16)}:</strong> nobody noted that it was watered.{" "}
+          {cell.surface?.dry_from != null
+            ? `Its top is dry from ${String(cell.surface.dry_from).padStart(2, "0")}:00 on: a thin stand is likely.`
+            : "Water it now: its top still holds."}
+        </span>
+      )}
+      <span>
+        {cell.run ? (
+          <>
+            By hand <strong>{runWords(cell.run)}</strong> between {clock(cell.run.window.opens, plan.time_zone)} and{" "}
+            {clock(cell.run.window.closes, plan.time_zone)}
+            {cell.later.length > 0 &&
+              `, then at ${cell.later.map(({ run }) => clock(run.window.opens, plan.time_zone)).join(", ")}`}
+            .
+          </>
+        ) : (
+          "Moist enough for the rest of today: nothing to water by hand."
+        )}
+      </span>
+    </>
+  );
+}
+
+/** As long as a watering of it takes: what is due next, or else what its longest slot of the week takes. */
+const usual = (zone: ZonePlan) => zone.cells.flatMap(runsOf)[0];
+
+function Done({ site, view, zone }: { site: string; view: SiteView; zone: ZonePlan }) {
+  const add = useAddRun(site);
+  const run = usual(zone);
+  if (!run) return null;
+  const seconds = run.run_s * run.settings;
+  const done = () => {
+    const started = new Date(Date.parse(view.now) - seconds * 1000);
+    const body: Schemas["NewRun"] = {
+      zone: Number(zone.zone),
+      started_at: started.toISOString(),
+      seconds: run.run_s,
+      how: "hand",
+      idempotency_key: newKey(),
+    };
+    add.mutate(body, {
+      onSuccess: () =>
+        notifications.show({
+          message: `${zone.name}: ${minutes(run.run_s)} noted, begun at ${clock(body.started_at, view.site.time_zone)}.`,
+        }),
+      onError: (error) => notifications.show({ color: "red", message: error.message }),
+    });
+  };
+  return (
+    <Button size="sm" loading={add.isPending} onClick={done} aria-label={`Watered just now, ${zone.name}`}>
+      Watered just now: {runWords(run)}
+    </Button>
+  );
+}
+
+function Saw({ site, zone, grown, label }: { site: string; zone: ZonePlan; grown: Schemas["Grown"]; label: string }) {
+  const note = useNoteGrown(site, Number(zone.zone));
+  return (
+    <Button
+      size="sm"
+      variant="outline"
+      loading={note.isPending}
+      onClick={() =>
+        note.mutate(grown, { onError: (error) => notifications.show({ color: "red", message: error.message }) })
+      }
+      aria-label={`${label}, ${zone.name}`}
+    >
+      {label}
+    </Button>
+  );
+}
