@@ -7784,14 +7784,19 @@ export interface components {
         Step: {
             /**
              * Format: int64
-             * @description Days, 1 to 31.
+             * @description Days, at most 31; with `hours` at least 1 of either.
              */
-            days: number;
+            days?: number;
             /**
              * Format: date-time
              * @description The clock that the reader saw; another: somebody stepped it meanwhile.
              */
             from: string;
+            /**
+             * Format: int64
+             * @description Hours beyond them, at most 23: new grass is watered several times a day.
+             */
+            hours?: number;
         };
         /** @description The site after a step. */
         Stepped: components["schemas"]["SiteView"] & {
@@ -7866,16 +7871,8 @@ export interface components {
         };
         /** @description The surface of new grass over a day. */
         SurfaceOfDay: {
-            /**
-             * Format: int32
-             * @description The first of them, from 0 to 23.
-             */
-            dry_from?: number | null;
-            /**
-             * Format: int32
-             * @description Hours for which it lacks more.
-             */
-            dry_hours: number;
+            /** @description The hours, from 0 to 23, at whose end it lacks more. */
+            dry: number[];
             /** @description The same when it ends. */
             end_mm: components["schemas"]["Depth"];
             limit_mm?: components["schemas"]["Depth"] | null;
@@ -11780,7 +11777,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not 1 to 31 days */
+            /** @description Not 1 hour to 31 days */
             422: {
                 headers: {
                     [name: string]: unknown;

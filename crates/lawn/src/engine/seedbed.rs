@@ -63,10 +63,44 @@ pub struct SurfaceDay {
     pub evaporation: Depth,
     /// How dry the surface may become at this stage; `None`: it no longer matters by itself.
     pub limit: Option<Depth>,
-    /// Hours at whose end it is drier.
-    pub dry_hours: u8,
-    /// The first of them, from 0 to 23.
-    pub dry_from: Option<u8>,
+    /// The driest that it is at the end of an hour.
+    pub driest: Depth,
+    /// The hours at whose end it is drier than the limit.
+    pub dry: DryHours,
+}
+
+/// Hours of a day in which a surface is too dry, a bit each.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(transparent)]
+pub struct DryHours(u32);
+
+impl DryHours {
+    const fn add(&mut self, hour: usize) {
+        self.0 |= 1 << hour;
+    }
+
+    /// The same from an hour on.
+    #[must_use]
+    pub const fn since(self, hour: u8) -> Self {
+        Self(self.0 >> hour << hour)
+    }
+
+    /// They, from 0 to 23, in order.
+    pub fn hours(self) -> impl Iterator<Item = u8> {
+        (0..24).filter(move |hour| self.0 >> hour & 1 == 1)
+    }
+
+    /// How many.
+    #[must_use]
+    pub fn count(self) -> u8 {
+        u8::try_from(self.0.count_ones()).unwrap_or(24)
+    }
+
+    /// The first; `None`: there is none.
+    #[must_use]
+    pub fn first(self) -> Option<u8> {
+        self.hours().next()
+    }
 }
 
 /// Water given, by the hour of the day in which it begins.
@@ -210,8 +244,7 @@ pub(crate) struct Course {
     transpiration_mm: f64,
     drainage_mm: f64,
     driest_mm: f64,
-    dry_hours: u8,
-    dry_from: Option<u8>,
+    dry: DryHours,
     given: Irrigation,
 }
 
@@ -226,8 +259,7 @@ impl Course {
             transpiration_mm: 0.0,
             drainage_mm: 0.0,
             driest_mm: 0.0,
-            dry_hours: 0,
-            dry_from: None,
+            dry: DryHours(0),
             given: Irrigation::NONE,
         }
     }
@@ -296,9 +328,7 @@ impl Course {
         self.drainage_mm += drained;
         self.driest_mm = larger(self.driest_mm, self.surface_mm);
         if self.surface_mm > day.limit_mm + EPSILON_MM {
-            self.dry_hours += 1;
-            let hour = u8::try_from(self.hour).unwrap_or(0);
-            self.dry_from = self.dry_from.or(Some(hour));
+            self.dry.add(self.hour);
         }
         self.hour += 1;
     }
@@ -337,8 +367,8 @@ impl Course {
                 rew: mm(day.layer.rew_mm),
                 evaporation: mm(self.evaporation_mm),
                 limit: day.has_limit.then_some(mm(day.limit_mm)),
-                dry_hours: self.dry_hours,
-                dry_from: self.dry_from,
+                driest: mm(self.driest_mm),
+                dry: self.dry,
             }),
         }
     }

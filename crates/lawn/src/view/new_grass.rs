@@ -16,6 +16,9 @@ use crate::view::site_view::SiteView;
 use crate::view::verdict::{Surface, Verdict, Warning};
 use crate::view::week_plan::NewGrassNow;
 
+/// Beyond its limit by less of TEW than this, as most evenings, is no reason to worry (common practice, no source).
+const WORTH_SAYING_SHARE: f64 = 0.1;
+
 impl Account<'_> {
     pub(super) fn new_grass_verdict(&self, proposal: &Proposal, why: &NewGrass) -> Verdict {
         let surface = self.surface(why);
@@ -44,24 +47,35 @@ impl Account<'_> {
         }
     }
 
-    /// What to see to where new grass is too dry for some hours of a day.
+    /// What to see to where new grass is too dry for some hours of a day, and by more than is worth saying; what was missed is worth it.
     pub(super) fn surface_dry(&self, day: usize) -> Option<Warning> {
         let surface = self.week.balances[day].surface?;
         let hours = self.hours.get(day)?;
-        let decided: Vec<Proposal> = self.week.on(day).copied().collect();
-        let earlier = self.week.proposals.iter().rev();
-        let before = earlier.clone().find(|p| p.slot.day < day);
-        let why = dry_because(&surface, hours, &decided, before)?;
         let missed = self.missed.filter(|_| day == 0);
-        let why = match (missed, surface.dry_from) {
-            (Some(at), Some(from)) if i16::from(at.hour()) <= i16::from(from) => DryBecause::Missed,
-            _ => why,
-        };
+        let since_missed = missed.and_then(|at| {
+            let dry = surface.dry.since(u8::try_from(at.hour()).ok()?);
+            Some((dry.first()?, dry.count()))
+        });
+        if let Some((from_hour, hours)) = since_missed {
+            return Some(Warning::SurfaceDry {
+                from_hour,
+                hours,
+                why: DryBecause::Missed,
+                rule: None,
+            });
+        }
+        if surface.driest - surface.limit? < surface.tew * WORTH_SAYING_SHARE {
+            return None;
+        }
+        let decided: Vec<Proposal> = self.week.on(day).copied().collect();
+        let mut earlier = self.week.proposals.iter().rev();
+        let before = earlier.find(|p| p.slot.day < day);
+        let why = dry_because(&surface, hours, &decided, before)?;
         let closed = self.calendar[day].closed_by(self.place);
         let rule = closed.filter(|_| why == DryBecause::HoursApart);
         Some(Warning::SurfaceDry {
-            from_hour: surface.dry_from?,
-            hours: surface.dry_hours,
+            from_hour: surface.dry.first()?,
+            hours: surface.dry.count(),
             why,
             rule: rule.and_then(|rule| Some(self.rules.get(rule)?.name.clone())),
         })

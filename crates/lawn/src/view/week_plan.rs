@@ -134,7 +134,7 @@ pub struct PlannedRun {
 }
 
 /// The surface of new grass over a day.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct SurfaceOfDay {
     /// What it lacks of field capacity when the day begins.
     pub start_mm: Depth,
@@ -144,10 +144,8 @@ pub struct SurfaceOfDay {
     pub tew_mm: Depth,
     /// How much it may lack; `None`: it no longer matters by itself.
     pub limit_mm: Option<Depth>,
-    /// Hours for which it lacks more.
-    pub dry_hours: u8,
-    /// The first of them, from 0 to 23.
-    pub dry_from: Option<u8>,
+    /// The hours, from 0 to 23, at whose end it lacks more.
+    pub dry: Vec<u8>,
 }
 
 impl From<SurfaceDay> for SurfaceOfDay {
@@ -157,8 +155,7 @@ impl From<SurfaceDay> for SurfaceOfDay {
             end_mm: day.end,
             tew_mm: day.tew,
             limit_mm: day.limit,
-            dry_hours: day.dry_hours,
-            dry_from: day.dry_from,
+            dry: day.dry.hours().collect(),
         }
     }
 }

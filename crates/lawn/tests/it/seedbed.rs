@@ -75,8 +75,12 @@ fn holds(rows: &[Row]) {
         if let Some(s) = &b.surface {
             assert!(s.start >= Depth::ZERO && s.end <= s.tew && s.rew < s.tew);
             assert!(s.evaporation <= b.eta && b.eta <= b.etc + Depth::from_mm(1e-9));
-            assert_eq!(s.dry_hours > 0, row.dry.is_some(), "{row:?}");
-            assert_eq!(s.dry_hours > 0, s.dry_from.is_some());
+            assert_eq!(s.dry.first().is_some(), row.dry.is_some(), "{row:?}");
+            assert_eq!(
+                s.limit
+                    .is_some_and(|limit| s.driest > limit + Depth::from_mm(1e-9)),
+                row.dry.is_some()
+            );
         } else {
             assert!(row.dry.is_none());
         }
@@ -115,7 +119,7 @@ fn a_hot_dry_fortnight_without_hours_at_noon_counts_its_dry_hours_and_says_why()
         let surface = row.balance.surface.unwrap();
         assert_eq!(row.dry, Some(DryBecause::HoursApart), "{row:?}");
         // From the heat of the day until the next morning.
-        assert!((6..=20).contains(&surface.dry_hours), "{surface:?}");
+        assert!((6..=20).contains(&surface.dry.count()), "{surface:?}");
     }
     // With hours before the sun alone the last of them is taken.
     let night = open(sown(SOWN), "02:00", "04:00");

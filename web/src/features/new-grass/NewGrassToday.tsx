@@ -42,13 +42,14 @@ function Zone({ plan, site, view, zone }: Props & { zone: ZonePlan }) {
 
 function ByHand({ plan, zone, cell }: { plan: WeekPlan; zone: ZonePlan; cell: ZonePlan["cells"][number] }) {
   const missed = zone.new_grass?.missed;
+  const dry = cell.surface?.dry.find((hour) => missed && hour >= Number(missed.slice(11, 13)));
   return (
     <>
       {missed && (
         <span>
           <strong>Missed at {missed.slice(11, 16)}:</strong> nobody noted that it was watered.{" "}
-          {cell.surface?.dry_from != null
-            ? `Its top is dry from ${String(cell.surface.dry_from).padStart(2, "0")}:00 on: a thin stand is likely.`
+          {dry !== undefined
+            ? `Its top is dry from ${String(dry).padStart(2, "0")}:00 on: a thin stand is likely.`
             : "Water it now: its top still holds."}
         </span>
       )}

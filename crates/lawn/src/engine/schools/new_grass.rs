@@ -251,7 +251,7 @@ pub(crate) fn dry_because(
     decided: &[Proposal],
     before: Option<&Proposal>,
 ) -> Option<DryBecause> {
-    let from = usize::from(surface.dry_from?);
+    let from = usize::from(surface.dry.first()?);
     let earlier = |p: &&Proposal| hours.hour_of(p.slot.opens_s) <= from;
     let last = decided.iter().rev().find(earlier).or(before);
     Some(last.map_or(DryBecause::HoursApart, because))
