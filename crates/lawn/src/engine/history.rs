@@ -93,6 +93,7 @@ impl ZoneHistory {
         if !zone.regime.is_new_grass() {
             return None;
         }
+        let begins = || Seedling::begins(zone, date, self.holds_since("regime", date));
         match before {
             Some((yesterday, Some(seedling))) => {
                 let said = |date| {
@@ -104,10 +105,10 @@ impl ZoneHistory {
                 if said(yesterday) == said(date) {
                     Some(seedling)
                 } else {
-                    Seedling::begins(zone, date)
+                    begins()
                 }
             }
-            _ => Seedling::begins(zone, date),
+            _ => begins(),
         }
     }
 

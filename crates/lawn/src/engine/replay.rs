@@ -240,7 +240,11 @@ impl Mornings<'_> {
     fn with_new_grass(&self, dawns: &[Dawn], days: &[CalendarDay]) -> Vec<CalendarDay> {
         let zones: Vec<&Zone> = dawns.iter().map(|dawn| &dawn.then.zone).collect();
         let from = days[0].date;
-        let days = calendar::days_of(self.document, &zones, &self.time_zone, from, days.len());
+        let days = if self.document.rules.list.is_empty() {
+            days.to_vec()
+        } else {
+            calendar::days_of(self.document, &zones, &self.time_zone, from, days.len())
+        };
         let beds: Vec<Seedbed> = dawns
             .iter()
             .enumerate()
@@ -266,12 +270,17 @@ impl Mornings<'_> {
         climatology: &Climatology,
         drawn: &[(Date, Volume)],
     ) -> Result<Vec<Vec<Proposal>>, Error> {
-        let new_grass = dawns.iter().any(|dawn| dawn.seedling.is_some());
+        let today = self.record[index].date;
+        let active = dawns.iter().filter(|d| d.then.zone.is_active(today));
+        let has_beds = active.clone().any(|dawn| dawn.bed.is_some());
+        // Rules spare new seed until it is none.
+        let is_ruled = !self.document.rules.list.is_empty()
+            && active.clone().any(|dawn| dawn.seedling.is_some());
+        let new_grass = has_beds || is_ruled;
         if days[0].windows.is_empty() && !new_grass {
             return Ok(vec![Vec::new(); dawns.len()]);
         }
         let site = &self.document.site;
-        let today = self.record[index].date;
         let known = &self.record[..index];
         let (slotted, hours);
         let days = if new_grass {
@@ -315,7 +324,7 @@ impl Mornings<'_> {
                 already: Given::default(),
                 held: going.held,
                 lately: going.lately,
-                bed: dawn.bed.map(|(bed, surface)| BedNow {
+                bed: dawn.bed.filter(|_| has_beds).map(|(bed, surface)| BedNow {
                     bed,
                     surface,
                     ran: ByHour::NONE,

@@ -76,16 +76,16 @@ pub struct Seedling {
 }
 
 impl Seedling {
-    /// What is sown in a zone as it is from a day on; `None`: nothing is, its grass is rooted.
+    /// What is sown in a zone as it is from a day on; `None`: nothing is, its grass is rooted. `said`: the day from which it is said to be new grass, where it was not always.
     #[must_use]
-    pub fn begins(zone: &Zone, from: Date) -> Option<Self> {
+    pub fn begins(zone: &Zone, from: Date, said: Option<Date>) -> Option<Self> {
         let stage = match zone.regime {
             Regime::Seedbed => Stage::NotUp,
             Regime::FillingIn => Stage::FillingIn,
             _ => return None,
         };
         Some(Self {
-            sown_on: zone.sown_on.or(zone.active_from).unwrap_or(from),
+            sown_on: zone.sown_on.or(said).or(zone.active_from).unwrap_or(from),
             warmth_c_d: stage.begins_c_d(&zone.grass.planted()),
             stage,
             since: from,

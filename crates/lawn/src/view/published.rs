@@ -105,7 +105,9 @@ pub(super) fn as_published<C: Fn(usize, i64) -> Depth + Copy>(
     zones: Zones,
 ) -> AsPublished {
     let mut facts = facts.clone();
-    for (of, z) in facts.zones.iter_mut().zip(zones.planned) {
+    // New grass goes by its top, whatever was published.
+    let rooted = facts.zones.iter_mut().zip(zones.planned);
+    for (of, z) in rooted.filter(|(_, z)| z.bed.is_none()) {
         let own = edits.iter().filter(|e| e.zone == z.zone.id);
         of.fixed = standings(
             own,

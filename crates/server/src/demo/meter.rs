@@ -162,11 +162,14 @@ async fn count_flow(
         *litres += LEAK_L_H / 60.0;
     }
     let opened = runs::opened(&mut *db, site, COUNTED.0, TODAY).await?;
-    for (opened, scatter) in opened.iter().zip(SCATTER.into_iter().cycle()) {
+    let mut scatter = SCATTER.into_iter().cycle();
+    for opened in &opened {
         let own = document.zones.iter().find(|z| z.id == opened.zone);
         let Some(own) = own else { continue };
         let history = ZoneHistory::of(document, own);
-        let mut takes = history.on(opened.date).model.flow_l_min * (1.0 + scatter);
+        // What a person opens by hand for some minutes is as they say.
+        let off = (!own.by_hand()).then(|| scatter.next()).flatten();
+        let mut takes = history.on(opened.date).model.flow_l_min * (1.0 + off.unwrap_or(0.0));
         if own.name == BROKEN.1 && opened.date >= BROKEN.0 {
             takes *= BROKEN.2;
         }

@@ -11,7 +11,7 @@ import { type Chosen, Holds, holdsQuery } from "./Holds";
 import type { MeasuredFigures } from "./measured";
 import { useSaveZone } from "./queries";
 import classes from "./SitePage.module.css";
-import { EDGES, figuresOf, type Measured, type Plain, RULES, start, type Values, zoneOf } from "./zoneValues";
+import { EDGES, figuresOf, isNew, type Measured, type Plain, RULES, start, type Values, zoneOf } from "./zoneValues";
 
 const HOW_GREEN = [
   { value: "lush", label: "Lush" },
@@ -67,6 +67,9 @@ export function ZoneForm({ site, today, catalogue, existing, tests, onDone }: Pr
   const [values, setValues] = useState(() => start(before, today));
   const [errors, setErrors] = useState<Record<string, string>>({});
   const zone = zoneOf(values, figures, before, today);
+  // Seed lies since the day on which it was sown, not since somebody says so.
+  const sown = isNew(values) && values.sown_on !== "" && values.sown_on < today ? values.sown_on : undefined;
+  const since = sown ? { ...chosen, regime: sown, sown_on: sown } : chosen;
   const wrong = () => {
     const found: Record<string, string> = {};
     if (values.name.trim() === "") found.name = "Give the zone a name.";
@@ -84,7 +87,7 @@ export function ZoneForm({ site, today, catalogue, existing, tests, onDone }: Pr
     setErrors(found);
     if (Object.keys(found).length > 0) return;
     save.mutate(
-      { existing, zone, holds: before && holdsQuery(before, zone, chosen, today) },
+      { existing, zone, holds: before && holdsQuery(before, zone, since, today) },
       {
         onSuccess: () => {
           notifications.show({ message: `${values.name.trim()} is saved and planned.` });
@@ -152,6 +155,35 @@ export function ZoneForm({ site, today, catalogue, existing, tests, onDone }: Pr
             {...field("priority")}
           />
         </div>
+        {isNew(values) && (
+          <fieldset className={classes.group}>
+            <legend>While its grass is new</legend>
+            <div className={classes.fields}>
+              <TextInput label="Sown on" type="date" {...field("sown_on")} />
+              <NativeSelect
+                label="Who waters it"
+                data={[
+                  { value: "clock", label: "its sprinklers, by themselves" },
+                  { value: "hand", label: "a person, who is reminded" },
+                ]}
+                {...field("new_grass_by")}
+              />
+              <TextInput
+                label="Every day from"
+                type="time"
+                description="empty: the site’s hours"
+                {...field("new_grass_from")}
+              />
+              <TextInput
+                label="To"
+                type="time"
+                description="rules without a permit bar these too"
+                {...field("new_grass_to")}
+                error={errors["new_grass_hours.to"]}
+              />
+            </div>
+          </fieldset>
+        )}
         <fieldset className={classes.group}>
           <legend>Measured or known here</legend>
           <div className={classes.fields}>
@@ -211,7 +243,7 @@ export function ZoneForm({ site, today, catalogue, existing, tests, onDone }: Pr
           )}
         </fieldset>
         {before && (
-          <Holds before={before} after={zone} today={today} chosen={chosen} onChoose={setChosen} errors={errors} />
+          <Holds before={before} after={zone} today={today} chosen={since} onChoose={setChosen} errors={errors} />
         )}
         <Group justify="flex-end">
           <Button variant="subtle" onClick={onDone}>

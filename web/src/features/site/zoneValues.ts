@@ -8,6 +8,10 @@ export type Values = {
   plants: string;
   how_green: string;
   regime: string;
+  sown_on: string;
+  new_grass_by: string;
+  new_grass_from: string;
+  new_grass_to: string;
   late_hours: string;
   soil: string;
   soil_figures: string;
@@ -60,6 +64,10 @@ export function start(zone: Zone | undefined, today: string): Values {
     plants: zone?.plants ?? "turf",
     how_green: zone?.how_green ?? "good",
     regime: zone?.regime ?? "established",
+    sown_on: zone?.sown_on ?? zone?.active_from ?? today,
+    new_grass_by: zone?.new_grass_by_hand ? "hand" : "clock",
+    new_grass_from: zone?.new_grass_hours?.from ?? "",
+    new_grass_to: zone?.new_grass_hours?.to ?? "",
     late_hours: zone?.late_hours ?? "by_grass",
     soil: zone?.soil ?? "loam",
     soil_figures: zone?.soil_figures ?? "irrigation_association",
@@ -84,6 +92,22 @@ export const figuresOf = (zone: Zone | undefined): Parameters<Figures["fill"]>[0
   deep_and_seldom_mm: zone?.deep_and_seldom_mm,
   ...Object.fromEntries((zone?.hot_edges ?? []).map((edge) => [`edge_${edge.spot}`, edge.area_m2])),
 });
+
+/** Whether what grows is new, and has fields of its own. */
+export const isNew = (values: Values) => values.regime === "seedbed" || values.regime === "filling_in";
+
+/** What a form tells of new grass; of grass that stands it says nothing, and what was said of it stays. */
+function newGrass(values: Values, before: Zone | undefined): Partial<Zone> {
+  if (!isNew(values)) return {};
+  const hours = values.new_grass_from !== "" || values.new_grass_to !== "";
+  return {
+    // The zone's own first day is not said twice.
+    sown_on:
+      values.sown_on === (before?.active_from ?? "") && !before?.sown_on ? undefined : values.sown_on || undefined,
+    new_grass_by_hand: values.new_grass_by === "hand" || undefined,
+    new_grass_hours: hours ? { from: values.new_grass_from || "00:00", to: values.new_grass_to || "23:59" } : undefined,
+  };
+}
 
 /** The zone that a form tells. */
 export function zoneOf(values: Values, figures: Figures, before: Zone | undefined, today: string): Zone {
@@ -111,6 +135,7 @@ export function zoneOf(values: Values, figures: Figures, before: Zone | undefine
     plants: values.plants === "trees" ? "trees" : undefined,
     how_green: values.how_green as Zone["how_green"],
     regime: values.regime as Zone["regime"],
+    ...newGrass(values, before),
     late_hours: values.late_hours === "by_grass" ? undefined : (values.late_hours as "evening"),
     soil: values.soil as Zone["soil"],
     // The usual is not said.

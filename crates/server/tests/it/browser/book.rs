@@ -34,7 +34,7 @@ async fn a_reading_with_a_slipped_digit_is_questioned_and_mended_on_the_phone() 
         page.press("Write it down").await;
         page.see("Type the figure on the dial.").await;
         // A digit is left out.
-        page.fill("Figure on the dial, m³", "10165,4").await;
+        page.fill("Figure on the dial, m³", "10169,4").await;
         page.press("Write it down").await;
         page.see("a counter does not go back").await;
         page.is_accessible("a reading that is asked about").await;
@@ -42,18 +42,18 @@ async fn a_reading_with_a_slipped_digit_is_questioned_and_mended_on_the_phone() 
         let meant = page.find("//button[contains(., 'I meant')]").await;
         meant.click().await.unwrap();
         let figure: f64 = page.value("Figure on the dial, m³").await.parse().unwrap();
-        assert!((101_652.0..101_680.0).contains(&figure), "{figure}");
-        page.fill("Figure on the dial, m³", "101660.4").await;
+        assert!((101_690.0..101_700.0).contains(&figure), "{figure}");
+        page.fill("Figure on the dial, m³", "101696.4").await;
         page.press("Write it down").await;
-        page.see("101660.4").await;
+        page.see("101696.4").await;
         page.press("Readings of Commons").await;
-        page.press("Correct 101660.4").await;
-        page.fill("Figure on the dial, m³", "101660.9").await;
+        page.press("Correct 101696.4").await;
+        page.fill("Figure on the dial, m³", "101696.9").await;
         page.press("Correct it").await;
-        page.see("101660.9").await;
+        page.see("101696.9").await;
         page.is_accessible("the readings").await;
-        page.press("Take 101660.9 out").await;
-        page.gone("//td[contains(., '101660.9')]").await;
+        page.press("Take 101696.9 out").await;
+        page.gone("//td[contains(., '101696.9')]").await;
         page
     })
     .await;

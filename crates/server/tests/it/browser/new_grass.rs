@@ -52,7 +52,7 @@ async fn new_corner_is_watered_by_hand_missed_and_comes_up() {
         assert!(missed["new_grass"]["missed"].is_string(), "{missed}");
         let dry = today(&missed)["surface"]["dry"].as_array().unwrap();
         assert!(
-            dry.contains(&json!(9)) && dry.contains(&json!(11)),
+            dry.contains(&json!(9)) && dry.contains(&json!(10)),
             "{dry:?}"
         );
         page.client.refresh().await.unwrap();
