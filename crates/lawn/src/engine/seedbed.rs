@@ -238,6 +238,8 @@ impl BedDay {
 pub(crate) struct Course {
     /// The next hour to come.
     pub hour: usize,
+    /// The first hour of which what ran is not counted yet.
+    uncounted: usize,
     surface_mm: f64,
     root_mm: f64,
     evaporation_mm: f64,
@@ -253,6 +255,7 @@ impl Course {
     pub const fn begin(surface: Depth, root: Depth) -> Self {
         Self {
             hour: 0,
+            uncounted: 0,
             surface_mm: surface.mm(),
             root_mm: root.mm(),
             evaporation_mm: 0.0,
@@ -302,11 +305,19 @@ impl Course {
     /// Goes on to an hour, each hour's water among it.
     pub fn go_to(&mut self, day: &BedDay, to: usize, ran: &ByHour) {
         while self.hour < to.min(HOURS) {
+            self.count(ran);
+            self.pass_hour(day);
+        }
+    }
+
+    /// Counts what ran in the hour that comes, once.
+    pub fn count(&mut self, ran: &ByHour) {
+        if self.hour < HOURS && self.uncounted <= self.hour {
+            self.uncounted = self.hour + 1;
             let ran = ran.0[self.hour];
             if ran.gross > Depth::ZERO {
                 self.water(ran);
             }
-            self.pass_hour(day);
         }
     }
 

@@ -55,6 +55,8 @@ pub(crate) struct Account<'a> {
     pub time_zone: &'a TimeZone,
     /// When a watering of new grass was due today that nobody noted.
     pub missed: Option<DateTime>,
+    /// The site's instant, s since 1970-01-01 UTC; `None`: today 00:00.
+    pub now_s: Option<i64>,
     /// The hours of its days; none where there is no new grass.
     pub hours: &'a [DayHours],
     pub week: &'a ZoneWeek,

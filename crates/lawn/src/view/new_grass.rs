@@ -67,6 +67,11 @@ impl Account<'_> {
         if surface.driest - surface.limit? < surface.tew * WORTH_SAYING_SHARE {
             return None;
         }
+        // What is over is over.
+        let now_s = self.now_s.filter(|_| day == 0);
+        let now = now_s.map_or(0, |at_s| hours.hour_of(at_s));
+        let dry = surface.dry.since(u8::try_from(now).unwrap_or(0));
+        let from_hour = dry.first()?;
         let decided: Vec<Proposal> = self.week.on(day).copied().collect();
         let mut earlier = self.week.proposals.iter().rev();
         let before = earlier.find(|p| p.slot.day < day);
@@ -74,8 +79,8 @@ impl Account<'_> {
         let closed = self.calendar[day].closed_by(self.place);
         let rule = closed.filter(|_| why == DryBecause::HoursApart);
         Some(Warning::SurfaceDry {
-            from_hour: surface.dry.first()?,
-            hours: surface.dry.count(),
+            from_hour,
+            hours: dry.count(),
             why,
             rule: rule.and_then(|rule| Some(self.rules.get(rule)?.name.clone())),
         })

@@ -1,8 +1,8 @@
 //! Writes a plan out: each zone's cells with their verdicts, ledgers and warnings.
 
-use jiff::ToSpan;
 use jiff::civil::Date;
 use jiff::tz::TimeZone;
+use jiff::{Timestamp, ToSpan};
 
 use crate::engine::dose::Dose;
 use crate::engine::morning::Ahead;
@@ -76,6 +76,7 @@ impl SiteView<'_> {
             hours: self.hours,
             time_zone: self.time_zone,
             missed: self.missed(of),
+            now_s: self.known.now.map(Timestamp::as_second),
             week,
             site: self.week,
             calendar: self.calendar,

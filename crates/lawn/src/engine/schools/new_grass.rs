@@ -106,6 +106,8 @@ impl<'a> Beds<'a> {
         let day = slot.day;
         let hour = self.hours[day].hour_of(slot.opens_s);
         going.course.go_to(&self.days[day], hour, self.ran(day));
+        // What ran within the hour has run.
+        going.course.count(self.ran(day));
         let next = later
             .iter()
             .find(|s| s.day < HORIZON && !matches!(s.standing, Standing::Forbidden(_)));
@@ -173,7 +175,7 @@ impl<'a> Beds<'a> {
         })
     }
 
-    /// When the last of today's slots that are over began at which water was due and nothing ran before the next, s; `None`: nothing was missed. `next_s`: when the next slot to come
+    /// When the last of today's slots that are over began at which water was due and since when nothing ran, s; `None`: nothing was missed. `next_s`: when the next slot to come
     /// begins.
     pub fn missed(&self, root: Depth, past: &[Interval], next_s: Option<i64>) -> Option<i64> {
         let (limit, hours) = (self.now.bed.limit()?, self.hours.first()?);
@@ -184,7 +186,8 @@ impl<'a> Beds<'a> {
             let next_s = past.get(i + 1).map(|s| s.start_s).or(next_s);
             let until = next_s.map_or(HOURS, |s| hours.hour_of(s));
             course.go_to(&self.days[0], from, &self.now.ran);
-            let ran = self.now.ran.0[from..until.max(from)].iter();
+            // Whatever ran later has made it good.
+            let ran = self.now.ran.0[from..].iter();
             let mut dry = course.watched_anew();
             dry.go_to(&self.days[0], until, &NOTHING_RAN);
             if ran.clone().all(|given| given.gross <= Depth::ZERO) && dry.driest() > limit {
