@@ -17,8 +17,8 @@ pub enum SunTimes {
     StaysDown,
 }
 
-/// Share of a day's sunlight, and so of its reference ET, that falls between two instants: by the sine of the sun's height between sunrise and sunset, in closed form (common
-/// practice of hourly balances; FAO-56 eq 53 has the same shape). All times in the same seconds, in order.
+/// Share of a day's sunlight, and so of its reference ET, that falls between two instants: by the sine of the sun's height between sunrise and sunset, in closed form: the integral of
+/// FAO-56 eq 28 (from memory) over its own whole. All times in the same seconds, in order.
 ///
 /// # Example
 /// Half of it falls before the sun is highest, and none at night.

@@ -9,6 +9,7 @@ pub mod controller_service;
 pub mod controlling;
 pub mod db;
 pub mod demo;
+mod fingerprint;
 pub mod first_account;
 pub mod flow;
 pub mod guessing;

@@ -1,7 +1,6 @@
 //! Replanning a site: settle what the plan in force has run and held by now, then plan again from what is known.
 
 use std::collections::BTreeMap;
-use std::fmt::Write;
 use std::sync::{Arc, LazyLock};
 
 use jiff::civil::Date;
@@ -23,7 +22,6 @@ use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
 use quick_cache::sync::Cache;
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
-use sha2::{Digest, Sha256};
 use sqlx::PgConnection;
 
 pub use crate::computing::Failure;
@@ -37,6 +35,7 @@ use crate::db::runs::NewRun;
 use crate::db::sites::SiteRow;
 use crate::db::zones::{ZoneRow, document};
 use crate::db::{self, SiteId};
+use crate::fingerprint::hash;
 use crate::ledger::{self, Kept};
 use crate::{clock, water_book};
 
@@ -210,13 +209,8 @@ pub async fn replan_all(
     .await??;
     // Slots of new grass are planned anew, each as it begins and ends.
     for plan in &plans {
-        let edges = plan.programme.windows.iter();
-        let edges = edges.flat_map(|w| [w.opens, w.closes]);
-        if let Some((first, next)) = edges
-            .filter(|at| *at > plan.made_at)
-            .min()
-            .zip(next.get_mut(&plan.site))
-        {
+        let edge = plan.programme.next_edge(plan.made_at);
+        if let Some((first, next)) = edge.zip(next.get_mut(&plan.site)) {
             *next = first.min(*next);
         }
     }
@@ -580,17 +574,6 @@ static WORTH: LazyLock<Cache<String, Arc<[WorthMeasuring]>>> = LazyLock::new(|| 
 fn worth_key(inputs: &Value, today: Date) -> String {
     let parts = ["site", "tests", "weather", "forecast", "ledger"].map(|part| &inputs[part]);
     format!("{today} {parts:?}")
-}
-
-/// The first half of the SHA-256 of a value's JSON, in hexadecimal.
-fn hash(value: &impl Serialize) -> Result<String, Failure> {
-    let json = serde_json::to_vec(value).map_err(|e| Failure::Stored(e.to_string()))?;
-    let digest = Sha256::digest(json);
-    Ok(digest[..16].iter().fold(String::new(), |mut text, byte| {
-        // Writing to a string does not fail.
-        let _ = write!(text, "{byte:02x}");
-        text
-    }))
 }
 
 /// Daily weather that goes on from earlier days, gaps filled by the stated policy; empty where no day has temperatures.

@@ -34,7 +34,7 @@ pub struct ZoneFacts<'a> {
     pub takes: u32,
     /// Whether a person carries the water.
     pub by_hand: bool,
-    /// Whether it takes part: it exists, its turf is rooted, the supply can feed it.
+    /// Whether it takes part: it exists, it is not off, the supply can feed it.
     pub planned: bool,
     /// The openings from which rules bar it: no opportunities of its own.
     pub barred: Vec<usize>,

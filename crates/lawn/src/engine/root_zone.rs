@@ -9,7 +9,7 @@ use science::curve_number::runoff_mm;
 use science::depletion::stress_slope;
 use serde::Serialize;
 
-use crate::engine::seedbed::SurfaceDay;
+use crate::engine::surface_day::SurfaceDay;
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::Depth;
 use crate::weather::DailyWeather;

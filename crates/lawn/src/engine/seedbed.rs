@@ -8,10 +8,10 @@ use jiff::civil::Date;
 use science::depletion::stress_slope;
 use science::dual_crop::{SurfaceLayer, evaporation_coefficient, kc_max, least_humidity_pct};
 use science::sowing::MOWN_COVER;
-use serde::{Deserialize, Serialize};
 
 use crate::engine::root_zone::{DayBalance, Irrigation, effective_rain, larger, smaller};
 use crate::engine::seedling::{Seedling, Stage};
+use crate::engine::surface_day::{DryHours, SurfaceDay};
 use crate::engine::zone_model::{LEAST_TAW_MM, ZoneModel};
 use crate::quantity::Depth;
 use crate::site::Zone;
@@ -46,61 +46,6 @@ pub struct Bed {
     pub stage: Stage,
     /// Share of the ground that it covers.
     pub cover: f64,
-}
-
-/// The surface store over a day, as it is kept.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
-pub struct SurfaceDay {
-    /// What the surface lacks of field capacity when the day begins.
-    pub start: Depth,
-    /// The same when it ends.
-    pub end: Depth,
-    /// Total evaporable water.
-    pub tew: Depth,
-    /// Readily evaporable water.
-    pub rew: Depth,
-    /// What evaporated; the rest of ETa the seedlings drank.
-    pub evaporation: Depth,
-    /// How dry the surface may become at this stage; `None`: it no longer matters by itself.
-    pub limit: Option<Depth>,
-    /// The driest that it is at the end of an hour.
-    pub driest: Depth,
-    /// The hours at whose end it is drier than the limit.
-    pub dry: DryHours,
-}
-
-/// Hours of a day in which a surface is too dry, a bit each.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
-#[serde(transparent)]
-pub struct DryHours(u32);
-
-impl DryHours {
-    const fn add(&mut self, hour: usize) {
-        self.0 |= 1 << hour;
-    }
-
-    /// The same from an hour on.
-    #[must_use]
-    pub const fn since(self, hour: u8) -> Self {
-        Self(self.0 >> hour << hour)
-    }
-
-    /// They, from 0 to 23, in order.
-    pub fn hours(self) -> impl Iterator<Item = u8> {
-        (0..24).filter(move |hour| self.0 >> hour & 1 == 1)
-    }
-
-    /// How many.
-    #[must_use]
-    pub fn count(self) -> u8 {
-        u8::try_from(self.0.count_ones()).unwrap_or(24)
-    }
-
-    /// The first; `None`: there is none.
-    #[must_use]
-    pub fn first(self) -> Option<u8> {
-        self.hours().next()
-    }
 }
 
 /// Water given, by the hour of the day in which it begins.
@@ -262,7 +207,7 @@ impl Course {
             transpiration_mm: 0.0,
             drainage_mm: 0.0,
             driest_mm: 0.0,
-            dry: DryHours(0),
+            dry: DryHours::NONE,
             given: Irrigation::NONE,
         }
     }

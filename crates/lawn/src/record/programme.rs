@@ -105,6 +105,13 @@ pub struct Programme {
 }
 
 impl Programme {
+    /// The first instant after another at which hours begin or end.
+    #[must_use]
+    pub fn next_edge(&self, after: Timestamp) -> Option<Timestamp> {
+        let edges = self.windows.iter().flat_map(|w| [w.opens, w.closes]);
+        edges.filter(|at| *at > after).min()
+    }
+
     /// Whether a zone was planned with.
     #[must_use]
     pub fn knows(&self, zone: &str) -> bool {

@@ -335,7 +335,7 @@ fn seconds(time: Time) -> i64 {
     i64::from(time.hour()) * 3600 + i64::from(time.minute()) * 60 + i64::from(time.second())
 }
 
-fn instant_s(zone: &TimeZone, date: Date, time: Time) -> Option<i64> {
+pub(super) fn instant_s(zone: &TimeZone, date: Date, time: Time) -> Option<i64> {
     zone.to_ambiguous_timestamp(date.to_datetime(time))
         .compatible()
         .map(Timestamp::as_second)

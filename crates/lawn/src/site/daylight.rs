@@ -1,12 +1,11 @@
 //! The hours of a day on the site's clock: when it begins, when the sun is up, and how its reference ET falls over them.
 
-use jiff::Timestamp;
 use jiff::civil::{Date, Time};
 use jiff::tz::TimeZone;
 use science::sun::{SunTimes, share_of_day, sun_times};
 
 use crate::quantity::RunTime;
-use crate::site::calendar::unix_day;
+use crate::site::calendar::{instant_s, unix_day};
 use crate::site::{Invalid, Site};
 
 /// Hours of a day.
@@ -57,11 +56,7 @@ impl Daylight {
     /// The hours of a civil day.
     #[must_use]
     pub fn hours(&self, date: Date) -> DayHours {
-        let midnight_s = self
-            .time_zone
-            .to_ambiguous_timestamp(date.to_datetime(Time::midnight()))
-            .compatible()
-            .map_or(0, Timestamp::as_second);
+        let midnight_s = instant_s(&self.time_zone, date, Time::midnight()).unwrap_or(0);
         let day = unix_day(date);
         let sun = match sun_times(day, self.latitude, self.longitude) {
             SunTimes::Rises {
@@ -108,7 +103,7 @@ mod tests {
         let place = Daylight {
             latitude: 36.4,
             longitude: -85.5,
-            time_zone: TimeZone::get("America/Chicago").unwrap(),
+            time_zone: TimeZone::fixed(jiff::tz::offset(-5)),
         };
         let day = place.hours(date(2026, 6, 18));
         assert!((day.shares.iter().sum::<f64>() - 1.0).abs() < 1e-9);

@@ -2,7 +2,6 @@
 
 use jiff::civil::{Date, DateTime};
 use jiff::tz::TimeZone;
-use science::water_drop::Repellency;
 
 use crate::engine::correction::Correction;
 use crate::engine::dose::Dose;
@@ -25,7 +24,7 @@ use crate::site::daylight::DayHours;
 use crate::site::rules::Rule;
 use crate::site::{Controller, Zone};
 use crate::view::ledger::{Line, RainCandidate};
-use crate::view::verdict::{HeldForRain, Verdict, Warning};
+use crate::view::verdict::{HeldForRain, Verdict};
 use crate::weather::outlook::{COMPARED_DAYS, SCENARIOS};
 
 /// Days that the account of a depletion goes back.
@@ -124,7 +123,7 @@ impl Account<'_> {
     }
 
     /// Where the week's plan ends beyond RAW, of turf that is to stay green.
-    fn shortfall(&self) -> Option<(usize, Depth)> {
+    pub(super) fn shortfall(&self) -> Option<(usize, Depth)> {
         let asleep = self.model.is_asleep();
         self.week.shortfall().filter(|_| !asleep)
     }
@@ -355,7 +354,7 @@ impl Account<'_> {
         self.date(self.openings[opening].day)
     }
 
-    fn gave_way(&self, proposal: &Proposal) -> Option<GaveWay> {
+    pub(super) fn gave_way(&self, proposal: &Proposal) -> Option<GaveWay> {
         let opening = proposal.slot.opening;
         let mut all = self.site.gave_way.iter();
         all.find(|g| g.zone == self.index && g.opening == opening)
@@ -363,7 +362,7 @@ impl Account<'_> {
     }
 
     /// What a volume leaves the zone of a slot.
-    fn rationed(&self, proposal: &Proposal) -> Option<Rationed> {
+    pub(super) fn rationed(&self, proposal: &Proposal) -> Option<Rationed> {
         let opening = proposal.slot.opening;
         let all = self.site.rationed.iter();
         let mut own = all.filter(|r| r.zone == self.index && r.opening == opening);
@@ -371,7 +370,7 @@ impl Account<'_> {
     }
 
     /// The name of the rule that leaves no more; `None`: the store does not.
-    fn capped_by(&self, rationed: &Rationed) -> Option<String> {
+    pub(super) fn capped_by(&self, rationed: &Rationed) -> Option<String> {
         match rationed.by {
             CappedBy::Rule(rule) => self.rules.get(rule).map(|rule| rule.name.clone()),
             CappedBy::Store => None,
@@ -521,83 +520,10 @@ impl Account<'_> {
         }
         lines
     }
-
-    /// What a person should see to, whatever is decided.
-    pub(crate) fn warnings(&self, day: usize) -> Vec<Warning> {
-        let mut warnings: Vec<Warning> = self.not_watered_in(day).collect();
-        warnings.extend(self.edit_harms(day));
-        for proposal in self.week.on(day) {
-            if let Some(dose) = proposal
-                .dose()
-                .filter(|d| d.irrigation.runoff > Depth::ZERO)
-            {
-                warnings.push(Warning::RunsOff {
-                    runoff_mm: dose.irrigation.runoff,
-                });
-            }
-            if let Some(rationed) = self.rationed(proposal) {
-                warnings.push(Warning::Rationed {
-                    rule: self.capped_by(&rationed),
-                    short_mm: rationed.wanted - rationed.gives,
-                    more_l: more_l(&rationed),
-                });
-            }
-            let gave_way = self.gave_way(proposal);
-            let short = gave_way.map_or(Depth::ZERO, |g| g.short);
-            if short >= WORTH_SAYING {
-                warnings.push(Warning::NoRoom { short_mm: short });
-            }
-        }
-        if self.model.intake_raised {
-            warnings.push(Warning::RepairSoil {
-                intake_mm_h: self.model.intake.value,
-            });
-        }
-        if self.model.repair_first {
-            warnings.push(Warning::RepairSprinklers {
-                evenness: self.model.evenness.value,
-            });
-        }
-        if self.model.repellency > Repellency::Wettable {
-            warnings.push(Warning::RepelsWater {
-                repellency: self.model.repellency,
-            });
-        }
-        if self.zone.regime.is_new_grass() {
-            warnings.extend(self.surface_dry(day));
-            return warnings;
-        }
-        let (raw, etc) = (self.days[day].raw, self.days[day].etc);
-        if raw < etc {
-            warnings.push(Warning::RootsLimit {
-                raw_mm: raw,
-                etc_mm: etc,
-                every_days: raw.whole_times(etc).max(1),
-            });
-        }
-        let waits = |p: &Proposal| p.why.because() == Because::ForRain;
-        let rain_may_help = self.week.proposals.iter().any(waits);
-        // A zone that waits for rain goes a little beyond by choice: worth saying is what goes far.
-        let taw = self.model.taw;
-        let far = |b: &DayBalance| b.end > (b.raw + taw) / 2.0;
-        let worth_saying = !rain_may_help || self.week.balances.iter().any(far);
-        if let Some((first, most)) = self.shortfall()
-            && self.week.has_opportunity()
-            && most >= WORTH_SAYING
-            && worth_saying
-        {
-            warnings.push(Warning::Shortfall {
-                date: self.date(first),
-                short_mm: most,
-                rain_may_help,
-            });
-        }
-        warnings
-    }
 }
 
 /// What a volume would have to be greater by so that nobody is harmed.
-fn more_l(rationed: &Rationed) -> Volume {
+pub(super) fn more_l(rationed: &Rationed) -> Volume {
     Volume::from_l((rationed.needed.l() - rationed.left.l()).max(0.0))
 }
 

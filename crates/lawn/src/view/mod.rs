@@ -24,6 +24,7 @@ mod setting;
 pub mod since_published;
 mod site_view;
 pub mod verdict;
+mod warnings;
 mod watering_in;
 pub mod week_plan;
 pub mod worth;

@@ -10,8 +10,8 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::engine::remedy::By;
-use crate::engine::seedbed::SurfaceDay;
 use crate::engine::seedling::Stage;
+use crate::engine::surface_day::SurfaceDay;
 use crate::quantity::{Area, Depth, Rate, Volume};
 use crate::record::edit::Becomes;
 use crate::site::{Plants, Regime, School};

@@ -4,6 +4,7 @@ use jiff::ToSpan;
 use jiff::civil::{Date, date};
 use lawn::engine::history::ZoneHistory;
 use lawn::engine::replay::{Foresight, Row, replay};
+use lawn::engine::root_zone::DayBalance;
 use lawn::engine::schools::new_grass::DryBecause;
 use lawn::engine::seedling::Stage;
 use lawn::measure::seen::{Grown, Seen};
@@ -61,16 +62,21 @@ fn rows<'a>(document: &'a SiteDocument, record: &[DailyWeather]) -> Vec<Row<'a>>
     replay(document, record, first, last, Foresight::Perfect).unwrap()
 }
 
+/// What the two stores lost is what left them.
+fn closes(b: &DayBalance) {
+    let surface = b.surface.map_or(Depth::ZERO, |s| s.end - s.start);
+    let change = b.eta - b.effective_rain - b.irrigation.net + b.drainage + b.adjustment;
+    assert!(
+        (b.end - b.start + surface - change).abs().mm() < 1e-9,
+        "{b:?}"
+    );
+}
+
 /// Closes to a hair, stays within both stores, and every day that is too dry says why.
 fn holds(rows: &[Row]) {
     for row in rows {
         let b = &row.balance;
-        let surface = b.surface.map_or(Depth::ZERO, |s| s.end - s.start);
-        let change = b.eta - b.effective_rain - b.irrigation.net + b.drainage + b.adjustment;
-        assert!(
-            (b.end - b.start + surface - change).abs().mm() < 1e-9,
-            "{row:?}"
-        );
+        closes(b);
         assert!(b.end >= Depth::ZERO && b.end <= row.taw, "{row:?}");
         if let Some(s) = &b.surface {
             assert!(s.start >= Depth::ZERO && s.end <= s.tew && s.rew < s.tew);
@@ -304,12 +310,7 @@ fn carried_on_in_pieces_it_is_what_it_is_in_one() {
     }
     for (i, day) in whole.iter().enumerate() {
         let b = &day.balance;
-        let surface = b.surface.map_or(Depth::ZERO, |s| s.end - s.start);
-        let change = b.eta - b.effective_rain - b.irrigation.net + b.drainage + b.adjustment;
-        assert!(
-            (b.end - b.start + surface - change).abs().mm() < 1e-9,
-            "{day:?}"
-        );
+        closes(b);
         assert!(i == 0 || whole[i - 1].balance.end == b.start);
     }
     // Sown into dry ground the surface is as dry as that was.

@@ -7,7 +7,7 @@ use std::path::PathBuf;
 use clap::builder::{OsStringValueParser, TypedValueParser};
 use clap::{Args, ValueEnum};
 use lawn::engine::replay::{Error, Foresight, Row, replay};
-use lawn::engine::seedbed::SurfaceDay;
+use lawn::engine::surface_day::SurfaceDay;
 use lawn::quantity::Depth;
 use lawn::site::{EveryOtherDay, FixedInterval, School, WeeklyTarget};
 

@@ -92,6 +92,10 @@ async fn a_clock_is_stepped_from_where_it_was_seen_and_real_ones_never() {
             json!({ "from": NIGHT, "days": 32 }),
             StatusCode::UNPROCESSABLE_ENTITY,
         ),
+        (
+            json!({ "from": NIGHT, "hours": 24 }),
+            StatusCode::UNPROCESSABLE_ENTITY,
+        ),
         (json!({ "from": NIGHT, "days": 1 }), StatusCode::OK),
         (json!({ "from": NIGHT, "days": 1 }), StatusCode::CONFLICT),
     ] {
