@@ -343,7 +343,7 @@ function dryWords(warning: Extract<Warning, { warning: "surface_dry" }>, units: 
     case "hours_apart":
       return warning.rule
         ? `“${warning.rule}” leaves it no hours; ask for a permit for new seed`
-        : "the allowed hours are too far apart; allow some at noon, or mist it by hand";
+        : "its waterings are too far apart for so dry a day; mist it by hand between them, or allow hours at noon where there are none";
     case "too_little":
       return "it lacked less than the shortest run gives; mist it by hand";
     case "no_room":
