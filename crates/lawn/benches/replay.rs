@@ -14,6 +14,8 @@ use lawn::engine::zone_model::ZoneModel;
 use lawn::measure::cans::{CanTest, Container, Fate, TestCan};
 use lawn::measure::outline::Point;
 use lawn::measure::result::{Tested, of_cans};
+use lawn::new_grass::method::Method;
+use lawn::new_grass::weeks::{InHours, weeks};
 use lawn::quantity::Volume;
 use lawn::site::{DateRule, Regime, Weekday, Window, Zone, calendar};
 use lawn::stress::decide::decide;
@@ -148,6 +150,24 @@ fn seedbeds(c: &mut Criterion) {
     let day = record[80].date;
     c.bench_function("seedbed_day_forty_zones", |b| {
         b.iter(|| replay(black_box(&site), &record, day, day, Foresight::None).map(|r| r.len()));
+    });
+}
+
+/// Thirty past years of fifty-two start weeks, on rain alone and watered.
+fn sowing(c: &mut Criterion) {
+    let Ok(site) = lawn::site::document::read(SITE) else {
+        panic!("the example reads")
+    };
+    let place = site.zones.iter().position(|z| z.regime == Regime::Seedbed);
+    let Some(place) = place else {
+        panic!("the example has new grass")
+    };
+    let past = past_summers(&site);
+    let (sown, today) = ((site.zones[place].grass, Method::Seed), begin_date());
+    c.bench_function("sowing_weeks_thirty_years", |b| {
+        b.iter(|| {
+            weeks(black_box(&site), place, sown, InHours::Day, &past, today).map(|w| w.weeks.len())
+        });
     });
 }
 
@@ -332,6 +352,7 @@ criterion_group!(
     benches,
     forty_zones,
     seedbeds,
+    sowing,
     worth,
     comparison,
     can_test

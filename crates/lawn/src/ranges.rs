@@ -93,6 +93,26 @@ pub const METER_MULTIPLIER: Range = Range::new("multiplier", "", 0.001, 1000.0);
 pub const AREA: Range = Range::new("area_m2", "m²", 0.5, 1_000_000.0);
 /// Area of a patch that a drought left.
 pub const PATCH: Range = Range::new("patch_m2", "m²", 0.01, 100_000.0);
+/// Share of seed that is the grass.
+pub const PURITY: Range = Range::new("purity_pct", "%", 50.0, 100.0);
+/// Share of seed that germinates.
+pub const GERMINATION: Range = Range::new("germination_pct", "%", 20.0, 100.0);
+/// Nitrogen of a fertilizer.
+pub const NITROGEN: Range = Range::new("nitrogen_pct", "%", 1.0, 60.0);
+/// Phosphate of a fertilizer.
+pub const PHOSPHATE: Range = Range::new("phosphate_pct", "%", 0.0, 60.0);
+/// Share of a fertilizer's nitrogen that is slow-release.
+pub const SLOW_RELEASE: Range = Range::new("slow_pct", "%", 0.0, 100.0);
+/// From plug to plug.
+pub const PLUG_SPACING: Range = Range::new("plug_spacing_mm", "mm", 100.0, 1000.0);
+/// Lime by a soil test.
+pub const LIME: Range = Range::new("lime_kg_m2", "kg/m²", 0.0, 5.0);
+/// Days from a spray to sowing.
+pub const SPRAY_WAIT: Range = Range::new("wait_days", "d", 0.0, 120.0);
+/// Side of a frame in which seedlings are counted.
+pub const FRAME: Range = Range::new("frame_mm", "mm", 20.0, 1000.0);
+/// Seedlings in a frame.
+pub const SEEDLINGS: Range = Range::new("seedlings", "", 0.0, 5000.0);
 /// Slope of a zone.
 pub const SLOPE: Range = Range::new("slope_pct", "%", 0.0, 100.0);
 /// Precipitation rate.
@@ -158,7 +178,7 @@ pub const NOZZLE_FLOW: Range = Range::new("nozzle_flow_l_min", "L/min", 0.1, 500
 /// Arc that a nozzle waters.
 pub const ARC: Range = Range::new("arc_degrees", "°", 10.0, 360.0);
 /// Between heads or rows of heads.
-pub const SPACING: Range = Range::new("spacing_m", "m", 0.5, 50.0);
+pub const SPACING: Range = Range::new("spacing_mm", "m", 0.5, 50.0);
 /// Pressure at the heads.
 pub const PRESSURE: Range = Range::new("pressure_kpa", "kPa", 20.0, 1500.0);
 /// A place on the plan of a zone.
@@ -278,6 +298,16 @@ pub const ALL: &[Range] = &[
     PRICE,
     AREA,
     PATCH,
+    PURITY,
+    GERMINATION,
+    NITROGEN,
+    PHOSPHATE,
+    SLOW_RELEASE,
+    PLUG_SPACING,
+    LIME,
+    SPRAY_WAIT,
+    FRAME,
+    SEEDLINGS,
     SLOPE,
     RATE,
     EVENNESS,

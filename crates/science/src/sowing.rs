@@ -57,6 +57,25 @@ impl Seed {
     }
 }
 
+/// Seeds in a gram of a grass (middle of the ranges that extension services print, from memory); 0: it has no seed.
+#[must_use]
+pub const fn seeds_per_g(grass: Grass) -> f64 {
+    match grass {
+        Grass::KentuckyBluegrass => 3500.0,
+        Grass::PerennialRyegrass | Grass::TallFescue => 500.0,
+        Grass::FineFescue => 1100.0,
+        Grass::CreepingBentgrass => 13_000.0,
+        Grass::CommonBermudagrass | Grass::HybridBermudagrass => 3900.0,
+        Grass::Zoysiagrass => 3000.0,
+        Grass::Centipedegrass => 900.0,
+        Grass::Bahiagrass => 370.0,
+        Grass::Buffalograss => 110.0,
+        Grass::Kikuyugrass => 400.0,
+        Grass::SeashorePaspalum => 2600.0,
+        Grass::StAugustinegrass => 0.0,
+    }
+}
+
 impl Grass {
     /// Its seed; `None`: it is planted as plugs, sprigs or sod.
     #[must_use]

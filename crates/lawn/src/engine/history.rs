@@ -96,12 +96,8 @@ impl ZoneHistory {
         let begins = || Seedling::begins(zone, date, self.holds_since("regime", date));
         match before {
             Some((yesterday, Some(seedling))) => {
-                let said = |date| {
-                    (
-                        self.holds_since("regime", date),
-                        self.holds_since("sown_on", date),
-                    )
-                };
+                let keys = ["regime", "sown_on", "new_grass_as"];
+                let said = |date| keys.map(|key| self.holds_since(key, date));
                 if said(yesterday) == said(date) {
                     Some(seedling)
                 } else {

@@ -26,6 +26,7 @@ pub mod site_week;
 pub mod skip;
 pub mod slot;
 mod small_night;
+pub mod sown;
 pub mod surface_day;
 mod task;
 pub mod timetable;

@@ -46,6 +46,8 @@ pub struct Bed {
     pub stage: Stage,
     /// Share of the ground that it covers.
     pub cover: f64,
+    /// Days from one watering to the next where it fills in.
+    pub every_days: i32,
 }
 
 /// Water given, by the hour of the day in which it begins.
@@ -88,6 +90,7 @@ impl Bed {
             layer: SurfaceLayer::of(zone.soil, field_capacity, wilting_point, LAYER_MM),
             stage: seedling.stage,
             cover: seedling.cover(zone.grass),
+            every_days: seedling.every_days(zone.grass),
         }
     }
 
@@ -192,6 +195,7 @@ pub(crate) struct Course {
     drainage_mm: f64,
     driest_mm: f64,
     dry: DryHours,
+    by_hour_mm: [f64; HOURS],
     given: Irrigation,
 }
 
@@ -208,6 +212,7 @@ impl Course {
             drainage_mm: 0.0,
             driest_mm: 0.0,
             dry: DryHours::NONE,
+            by_hour_mm: [0.0; HOURS],
             given: Irrigation::NONE,
         }
     }
@@ -225,6 +230,11 @@ impl Course {
     /// The driest that the surface was at the end of an hour of the day.
     pub const fn driest(&self) -> Depth {
         Depth::from_mm(self.driest_mm)
+    }
+
+    /// The hours of the day at whose end it was too dry.
+    pub const fn dry(&self) -> DryHours {
+        self.dry
     }
 
     /// The same, of which only what comes is told.
@@ -283,6 +293,7 @@ impl Course {
         self.transpiration_mm += transpiration;
         self.drainage_mm += drained;
         self.driest_mm = larger(self.driest_mm, self.surface_mm);
+        self.by_hour_mm[self.hour] = self.surface_mm;
         if self.surface_mm > day.limit_mm + EPSILON_MM {
             self.dry.add(self.hour);
         }
@@ -325,9 +336,16 @@ impl Course {
                 limit: day.has_limit.then_some(mm(day.limit_mm)),
                 driest: mm(self.driest_mm),
                 dry: self.dry,
+                lacks_pct: self.by_hour_mm.map(|mm| percent(mm / day.layer.tew_mm)),
             }),
         }
     }
+}
+
+fn percent(share: f64) -> u8 {
+    #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss)] // 0 to 100
+    let percent = (share * 100.0).round().clamp(0.0, 100.0) as u8;
+    percent
 }
 
 /// One day of a seedbed from its dawn, with what ran in its hours.

@@ -7,8 +7,16 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::measure::seen::{Grown, Seen};
-use crate::site::{Regime, Zone};
+use crate::site::{NewGrassAs, Regime, Zone};
 use crate::weather::DailyWeather;
+
+/// Share of the ground that a lawn covers which is sown into.
+const STANDING_COVER: f64 = 0.5;
+
+/// Warmth from which on what fills in is watered every other day, °C·d: half way to the first mowing (common practice, no source).
+const fn seldom_c_d(seed: &Seed) -> f64 {
+    f64::midpoint(seed.filling_c_d, seed.mown_c_d)
+}
 
 /// How far new grass has come.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, ToSchema)]
@@ -73,6 +81,9 @@ pub struct Seedling {
     pub since: Date,
     /// The furthest stage that was seen.
     pub seen: Option<Stage>,
+    /// What it was made of.
+    #[serde(default)]
+    pub made: NewGrassAs,
 }
 
 impl Seedling {
@@ -80,6 +91,7 @@ impl Seedling {
     #[must_use]
     pub fn begins(zone: &Zone, from: Date, said: Option<Date>) -> Option<Self> {
         let stage = match zone.regime {
+            Regime::Seedbed if zone.new_grass_as.is_turf() => Stage::FillingIn,
             Regime::Seedbed => Stage::NotUp,
             Regime::FillingIn => Stage::FillingIn,
             _ => return None,
@@ -90,6 +102,7 @@ impl Seedling {
             stage,
             since: from,
             seen: None,
+            made: zone.new_grass_as,
         })
     }
 
@@ -101,11 +114,16 @@ impl Seedling {
         grass: Grass,
         date: Date,
     ) -> Self {
-        let told = seen.into_iter().filter_map(|seen| match seen {
-            Seen::Grown { grown } => Some(grown.stage()),
-            _ => None,
-        });
-        match told.max() {
+        let (mut told, mut holds) = (None, None);
+        for seen in seen {
+            match seen {
+                Seen::Grown { grown } => told = told.max(Some(grown.stage())),
+                Seen::Tug { holds: held } => holds = Some(*held),
+                _ => {}
+            }
+        }
+        let tugged = self.tugged(holds, grass);
+        match told {
             // The day on which a stage was first seen is its first, whatever the warmth said.
             Some(stage) if Some(stage) > self.seen => Self {
                 warmth_c_d: stage.begins_c_d(&grass.planted()),
@@ -114,7 +132,22 @@ impl Seedling {
                 seen: Some(stage),
                 ..self
             },
-            _ => self,
+            _ => tugged,
+        }
+    }
+
+    /// Sod and plugs that were tugged at: what holds is weaned, what comes away is soaked each day again.
+    fn tugged(self, holds: Option<bool>, grass: Grass) -> Self {
+        let seed = grass.planted();
+        let warmth_c_d = match holds {
+            Some(true) => self.warmth_c_d.max(seldom_c_d(&seed)),
+            Some(false) => Stage::FillingIn.begins_c_d(&seed),
+            None => return self,
+        };
+        if self.made.is_turf() && self.stage == Stage::FillingIn {
+            Self { warmth_c_d, ..self }
+        } else {
+            self
         }
     }
 
@@ -144,10 +177,25 @@ impl Seedling {
         }
     }
 
-    /// Share of the ground that it covers, 0 to 0.9.
+    /// Share of the ground that is covered, 0 to 0.9.
     #[must_use]
     pub fn cover(&self, grass: Grass) -> f64 {
-        grass.planted().cover(self.warmth_c_d).min(MOWN_COVER)
+        let grown = grass.planted().cover(self.warmth_c_d).min(MOWN_COVER);
+        match self.made {
+            NewGrassAs::Seed | NewGrassAs::Plugs => grown,
+            NewGrassAs::Overseed => grown.max(STANDING_COVER),
+            NewGrassAs::Sod => MOWN_COVER,
+        }
+    }
+
+    /// Days from one watering to the next of what fills in: each day at first, every other day later.
+    #[must_use]
+    pub fn every_days(&self, grass: Grass) -> i32 {
+        if self.warmth_c_d < seldom_c_d(&grass.planted()) {
+            1
+        } else {
+            2
+        }
     }
 }
 

@@ -23,6 +23,28 @@ pub struct SurfaceDay {
     pub driest: Depth,
     /// The hours at whose end it is drier than the limit.
     pub dry: DryHours,
+    /// Share of TEW that it lacks at the end of each hour, %.
+    #[serde(default)]
+    pub lacks_pct: [u8; 24],
+}
+
+/// Beyond its limit by less of TEW than this, as most evenings, is no reason to worry (common practice, no source).
+pub const WORTH_SAYING_SHARE: f64 = 0.1;
+
+impl SurfaceDay {
+    /// The hours at whose end it lacks more than the limit by so much that it is worth saying.
+    #[must_use]
+    pub fn too_dry(&self) -> Vec<u8> {
+        let Some(limit) = self.limit else {
+            return Vec::new();
+        };
+        let most_pct = (limit / self.tew + WORTH_SAYING_SHARE) * 100.0;
+        let hours = self.dry.hours().filter(|hour| {
+            let lacks = self.lacks_pct.get(usize::from(*hour));
+            lacks.is_some_and(|pct| f64::from(*pct) >= most_pct)
+        });
+        hours.collect()
+    }
 }
 
 /// Hours of a day in which a surface is too dry, a bit each.

@@ -24,13 +24,14 @@ pub enum Of {
 }
 
 /// The keys that hold from a day. The others (name, first and last day, rank, where the balance begins) are not dated.
-const DATED: [(&str, Of); 31] = [
+const DATED: [(&str, Of); 32] = [
     ("grass", Of::Keeping),
     ("plants", Of::Keeping),
     ("how_green", Of::Keeping),
     ("crop_coefficients", Of::Ground),
     ("regime", Of::Keeping),
     ("sown_on", Of::Keeping),
+    ("new_grass_as", Of::Keeping),
     ("school", Of::Keeping),
     ("late_hours", Of::Keeping),
     ("crown_watering", Of::Keeping),

@@ -40,7 +40,7 @@ use rules::Rules;
 pub use school::{EveryOtherDay, FixedInterval, School, WeeklyTarget};
 pub use supply::{Controller, Supply};
 use tariff::Tariff;
-pub use zone::{CrownWatering, DepletionRule, Exposure, HotEdge, Plants, Regime, Zone};
+pub use zone::{CrownWatering, DepletionRule, Exposure, HotEdge, NewGrassAs, Plants, Regime, Zone};
 
 pub use crate::invalid::Invalid;
 use crate::quantity::Volume;

@@ -65,6 +65,7 @@ impl Document {
                     ),
                 ),
                 ("sown_on", zone.sown_on.is_some()),
+                ("new_grass_as", !zone.new_grass_as.is_seed()),
                 ("new_grass_hours", zone.new_grass_hours.is_some()),
                 ("new_grass_by_hand", zone.new_grass_by_hand),
             ];

@@ -99,6 +99,36 @@ impl Regime {
     }
 }
 
+/// What new grass is made of.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum NewGrassAs {
+    /// Seed or sprigs on bare ground.
+    #[default]
+    Seed,
+    /// Seed into a lawn that stands, and covers half of the ground.
+    Overseed,
+    /// Rolls of grown turf: they are soaked to below the mat each day until they hold, then weaned.
+    Sod,
+    /// Pieces of turf, set apart: watered as sod.
+    Plugs,
+}
+
+impl NewGrassAs {
+    /// Whether it is what is meant where nobody says.
+    #[must_use]
+    #[allow(clippy::trivially_copy_pass_by_ref)] // serde asks for a reference
+    pub const fn is_seed(&self) -> bool {
+        matches!(self, Self::Seed)
+    }
+
+    /// Whether it comes grown, and has to root.
+    #[must_use]
+    pub const fn is_turf(self) -> bool {
+        matches!(self, Self::Sod | Self::Plugs)
+    }
+}
+
 /// How the crowns of a zone are kept alive while it is dormant (common practice, no source).
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
@@ -179,6 +209,9 @@ pub struct Zone {
     /// The day on which it was sown, sodded or planted, where it is new grass; absent: its first day.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub sown_on: Option<Date>,
+    /// What its new grass is made of; absent: seed.
+    #[serde(default, skip_serializing_if = "NewGrassAs::is_seed")]
+    pub new_grass_as: NewGrassAs,
     /// The hours of every day in which it may be watered while its grass is new, by permit or by hand; local rules may bar it all the same. Absent: the site's windows.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub new_grass_hours: Option<Hours>,
@@ -311,6 +344,7 @@ impl Zone {
             crop_coefficients: CropCoefficients::default(),
             regime: Regime::default(),
             sown_on: None,
+            new_grass_as: NewGrassAs::default(),
             new_grass_hours: None,
             new_grass_by_hand: false,
             school: School::default(),

@@ -12,6 +12,7 @@ use crate::engine::replay::{Error, Foresight, Row, replay};
 use crate::engine::root_zone;
 use crate::quantity::{Area, Depth, Volume};
 use crate::site::{Regime, SiteDocument, Zone};
+use crate::spread::Spread;
 use crate::stress::dormancy::{self, DRY_DAYS, DRY_SHARE, Day, Proposes, Read};
 use crate::stress::repair::{Repair, repair};
 use crate::weather::{DailyWeather, past_years};
@@ -22,35 +23,6 @@ const SUMMER_DAYS: i64 = 150;
 const FOLLOWED_FROM: i64 = 21;
 /// Days that a choice to keep a zone green holds unless it is changed: a summer (no source).
 const KEPT_DAYS: i64 = 120;
-
-/// A figure over past summers.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
-pub struct Spread<T> {
-    /// Least.
-    pub low: T,
-    /// In the middle one.
-    pub middle: T,
-    /// Most.
-    pub high: T,
-    /// How many summers have such a figure.
-    pub summers: usize,
-}
-
-impl<T: Copy> Spread<T> {
-    fn of(mut values: Vec<T>, order: impl Fn(&T, &T) -> std::cmp::Ordering) -> Option<Self> {
-        values.sort_by(order);
-        Some(Self {
-            low: *values.first()?,
-            middle: *values.get(values.len() / 2)?,
-            high: *values.last()?,
-            summers: values.len(),
-        })
-    }
-}
-
-fn litres(values: Vec<Volume>) -> Option<Spread<Volume>> {
-    Spread::of(values, |a, b| a.l().total_cmp(&b.l()))
-}
 
 /// What a zone comes to, kept green or let go.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -278,7 +250,7 @@ impl Summer<'_> {
 }
 
 fn choice(zone: &Zone, lived: &[Lived]) -> ZoneChoice {
-    let all = |of: &dyn Fn(&Lived) -> Volume| litres(lived.iter().map(of).collect());
+    let all = |of: &dyn Fn(&Lived) -> Volume| Spread::of_volumes(lived.iter().map(of).collect());
     let days = |of: &dyn Fn(&Lived) -> Option<u32>| {
         Spread::of(lived.iter().filter_map(of).collect(), u32::cmp)
     };
@@ -292,10 +264,7 @@ fn choice(zone: &Zone, lived: &[Lived]) -> ZoneChoice {
         crowns_l: all(&|summer| summer.crowns),
         brown_in_days: days(&|summer| summer.brown),
         survives_days: days(&|summer| summer.dies),
-        wakes: Spread::of(
-            lived.iter().filter_map(|summer| summer.wakes).collect(),
-            Date::cmp,
-        ),
+        wakes: Spread::of_days(lived.iter().filter_map(|summer| summer.wakes).collect()),
         lost_with_crowns: lived.iter().filter(|summer| summer.is_lost).count(),
         repair: repair(zone.grass, zone.area_m2),
         spreads: zone.grass.spreads(),

@@ -13,9 +13,9 @@ use crate::weather::DailyWeather;
 use crate::weather::frost::{Autumn, autumn_of, autumns};
 
 /// Days that new grass needs at least before hard frost (common practice, no source).
-const BEFORE_FROST: i64 = 45;
+pub const BEFORE_FROST: i64 = 45;
 /// One past autumn of so many may have had its frost earlier than is reckoned with (no source).
-const ONE_OF: usize = 5;
+pub const ONE_OF: usize = 5;
 /// Days from spraying weeds to sowing; three to four weeks, by the label (common practice, no source).
 pub const SPRAY_DAYS: i64 = 28;
 /// Largest gap that spreading grass closes by itself within a season, m² (no source).
@@ -70,7 +70,7 @@ pub fn telling(looks: &[Look]) -> Option<Look> {
 }
 
 /// Whether weeds are sprayed before it is sown.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[serde(tag = "sow", rename_all = "snake_case")]
 pub enum Sow {
     /// There is time to spray first.
@@ -106,7 +106,7 @@ pub struct Repair {
 pub fn repair(grass: Grass, area: Area) -> Repair {
     let closes_itself = grass.spreads() && area.m2() <= CLOSES_M2;
     let seed = grass.seed().filter(|_| !closes_itself);
-    let plugs = (!closes_itself && seed.is_none()).then(|| plugs(area));
+    let plugs = (!closes_itself && seed.is_none()).then(|| plugs(area, PLUG_SPACING_M));
     Repair {
         closes_itself,
         seed_kg: seed.map(|seed| seed_kg(&seed, area)),
@@ -125,8 +125,17 @@ pub fn seed_kg(seed: &Seed, area: Area) -> f64 {
     seed.rate_g_m2 * area.m2() / 1000.0
 }
 
-fn plugs(area: Area) -> u32 {
-    let count = (area.m2() / (PLUG_SPACING_M * PLUG_SPACING_M)).ceil();
+/// Plugs on an area, set in a square grid.
+///
+/// # Example
+/// A thousand square feet at a foot from plug to plug take a thousand.
+/// ```
+/// use lawn::{stress::repair::plugs, quantity::Area};
+/// assert_eq!(plugs(Area::from_m2(92.903_04), 0.3048), 1000);
+/// ```
+#[must_use]
+pub fn plugs(area: Area, spacing_m: f64) -> u32 {
+    let count = (area.m2() / (spacing_m * spacing_m) - 1e-6).ceil();
     #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss)] // saturates
     let count = count as u32;
     count

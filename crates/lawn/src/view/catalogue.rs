@@ -7,6 +7,7 @@ use science::turf::{Grass, Season};
 use serde::Serialize;
 use utoipa::ToSchema;
 
+use crate::new_grass::method::Method;
 use crate::ranges::{self, Range};
 use crate::weather::foreign::{Figure, Unit};
 
@@ -25,6 +26,8 @@ pub struct GrassEntry {
     pub dormancy_days: u16,
     /// Usual mowing height low and high, mm.
     pub mowing_mm: [f64; 2],
+    /// Ways in which it is made anew.
+    pub methods: Vec<Method>,
 }
 
 /// A soil texture of the catalogue.
@@ -96,6 +99,10 @@ pub fn catalogue() -> Catalogue {
                     root_depth_mm: p.root_depth_mm,
                     dormancy_days: p.dormancy_days,
                     mowing_mm: p.mowing_mm,
+                    methods: Method::ALL
+                        .into_iter()
+                        .filter(|method| method.suits(key))
+                        .collect(),
                 }
             })
             .collect(),

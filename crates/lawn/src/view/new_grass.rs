@@ -7,6 +7,7 @@ use crate::engine::schools::Proposal;
 use crate::engine::schools::new_grass::{DryBecause, dry_because};
 use crate::engine::schools::why::{Because, NewGrass};
 use crate::engine::seedling::Stage;
+use crate::engine::surface_day::WORTH_SAYING_SHARE;
 use crate::site::calendar::Interval;
 use crate::view::days::{PAST_DAYS, instant};
 use crate::view::explain::Account;
@@ -15,9 +16,6 @@ use crate::view::planned::Planned;
 use crate::view::site_view::SiteView;
 use crate::view::verdict::{Surface, Verdict, Warning};
 use crate::view::week_plan::NewGrassNow;
-
-/// Beyond its limit by less of TEW than this, as most evenings, is no reason to worry (common practice, no source).
-const WORTH_SAYING_SHARE: f64 = 0.1;
 
 impl Account<'_> {
     pub(super) fn new_grass_verdict(&self, proposal: &Proposal, why: &NewGrass) -> Verdict {
@@ -94,6 +92,7 @@ impl SiteView<'_> {
         let seed = of.zone.grass.planted();
         let next = Stage::ALL.iter().find(|stage| **stage > seedling.stage);
         Some(NewGrassNow {
+            made: seedling.made,
             sown_on: seedling.sown_on,
             stage: seedling.stage,
             since: seedling.since,

@@ -10,11 +10,12 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::engine::remedy::By;
+use crate::engine::seedbed::LAYER_MM;
 use crate::engine::seedling::Stage;
 use crate::engine::surface_day::SurfaceDay;
 use crate::quantity::{Area, Depth, Rate, Volume};
 use crate::record::edit::Becomes;
-use crate::site::{Plants, Regime, School};
+use crate::site::{NewGrassAs, Plants, Regime, School};
 use crate::view::ledger::Line;
 use crate::view::verdict::{Note, Verdict, Warning};
 use crate::view::worth::WorthMeasuring;
@@ -144,8 +145,16 @@ pub struct SurfaceOfDay {
     pub tew_mm: Depth,
     /// How much it may lack; `None`: it no longer matters by itself.
     pub limit_mm: Option<Depth>,
+    /// Thickness of the layer.
+    pub layer_mm: Depth,
+    /// The driest that it is at the end of an hour.
+    pub driest_mm: Depth,
     /// The hours, from 0 to 23, at whose end it lacks more.
     pub dry: Vec<u8>,
+    /// Of these those at whose end it lacks so much more that it is worth saying.
+    pub too_dry: Vec<u8>,
+    /// Share of all that can evaporate that it lacks at the end of each hour, %.
+    pub lacks_pct: Vec<u8>,
 }
 
 impl From<SurfaceDay> for SurfaceOfDay {
@@ -155,7 +164,11 @@ impl From<SurfaceDay> for SurfaceOfDay {
             end_mm: day.end,
             tew_mm: day.tew,
             limit_mm: day.limit,
+            layer_mm: Depth::from_mm(LAYER_MM),
+            driest_mm: day.driest,
             dry: day.dry.hours().collect(),
+            too_dry: day.too_dry(),
+            lacks_pct: day.lacks_pct.to_vec(),
         }
     }
 }
@@ -338,6 +351,8 @@ pub struct ZonePlan {
 /// How far new grass has come.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct NewGrassNow {
+    /// What it was made of.
+    pub made: NewGrassAs,
     /// The day on which it was sown.
     pub sown_on: Date,
     /// How far it has come.
@@ -425,7 +440,7 @@ pub struct BeyondController {
 }
 
 /// Version of the plan's JSON. A stored plan of an older one is made anew; nothing reads it as state.
-pub const VERSION: u32 = 10;
+pub const VERSION: u32 = 11;
 
 /// The week's plan.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]

@@ -2,6 +2,7 @@
 
 use std::ops::RangeInclusive;
 
+use jiff::ToSpan;
 use jiff::civil::Date;
 
 use crate::days::in_year;
@@ -23,12 +24,13 @@ pub fn on_days(
         if first < begin.date || end.date < last {
             return None;
         }
-        let then = record
-            .iter()
-            .filter(|day| (first..=last).contains(&day.date));
-        let moved = then.map(|day| DailyWeather {
-            date: day.date.saturating_add(shift),
-            ..*day
+        let at = |day: Date| record.partition_point(|known| known.date < day);
+        let then = &record[at(first)..=at(last)];
+        let mut date = from;
+        let moved = then.iter().map(|day| {
+            let moved = DailyWeather { date, ..*day };
+            date = date.saturating_add(1.day());
+            moved
         });
         Some((year, moved.collect()))
     })

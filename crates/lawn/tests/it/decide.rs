@@ -192,7 +192,7 @@ proptest! {
         let one = 100.0 * 12.0 * 2.5;
         prop_assert!(crowns.middle.l() <= green.middle.l() + one, "{} {}", crowns.middle.l(), green.middle.l());
         if let Some(brown) = zone.brown_in_days {
-            prop_assert!(brown.low >= 7 && brown.summers <= 4);
+            prop_assert!(brown.low >= 7 && brown.years <= 4);
         }
         prop_assert!(zone.lost_with_crowns <= 4);
     }

@@ -66,8 +66,16 @@ fn only_the_server_stands_on_the_rules() {
 }
 
 /// The floors inside `lawn`, the lowest first; a folder knows those before it and itself.
-const FLOORS: [&str; 8] = [
-    "", "measure", "site", "weather", "engine", "record", "stress", "view",
+const FLOORS: [&str; 9] = [
+    "",
+    "measure",
+    "site",
+    "weather",
+    "engine",
+    "record",
+    "stress",
+    "new_grass",
+    "view",
 ];
 
 /// Every `crate::…` of the sources, with its folder and the folder that it names.

@@ -23,6 +23,7 @@ mod foreign_csv;
 mod heat;
 mod issued;
 mod kept;
+mod new_grass;
 mod normals;
 mod parsers;
 mod plan;

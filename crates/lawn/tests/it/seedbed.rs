@@ -12,7 +12,7 @@ use lawn::quantity::Depth;
 use lawn::record::past::carry_on;
 use lawn::site::rules::{Exemption, Never, Rule, Says, Who};
 use lawn::site::soil_counting::ZoneSeen;
-use lawn::site::{Regime, SiteDocument, Weekday, Zone};
+use lawn::site::{Hours, NewGrassAs, Regime, SiteDocument, Weekday, Zone};
 use lawn::view::plan::{Known, plan_week};
 use lawn::view::verdict::{Verdict, Warning};
 use lawn::view::week_plan::{Cell, WeekPlan};
@@ -197,6 +197,58 @@ fn what_was_seen_counts_before_the_warmth() {
     late.seen = vec![blades(date(2026, 6, 23))];
     let document = open(late, "03:00", "21:00");
     assert_eq!(filling(&rows(&document, &record)), Some(28));
+}
+
+#[test]
+fn sod_is_soaked_to_below_its_mat_each_day_until_it_holds_then_weaned() {
+    let laid = |tugs: &[(Date, bool)]| {
+        let mut sod = sown(SOWN);
+        sod.sprinkler = Kind::Rotor;
+        sod.new_grass_as = NewGrassAs::Sod;
+        let seen = tugs.iter().map(|(date, holds)| ZoneSeen {
+            date: *date,
+            after_noon: false,
+            place: None,
+            spot: None,
+            seen: Seen::Tug { holds: *holds },
+        });
+        sod.seen = seen.collect();
+        open(sod, "03:00", "21:00")
+    };
+    let record = days(SOWN, 6.0, &[0.0; 30]);
+    let waters = |document: &SiteDocument| -> Vec<bool> {
+        let rows = rows(document, &record);
+        holds(&rows);
+        // It covers the ground from the first day on, and what it gets stays in its soil.
+        assert!(rows.iter().all(|row| row.regime != Regime::Seedbed));
+        assert!(rows.iter().all(|row| row.balance.drainage.mm() < 1e-9));
+        rows.iter().map(|row| row.dose.is_some()).collect()
+    };
+    // 15 °C·d a day: each day for a week and a half, then every other day, mown after fifteen.
+    let untouched = waters(&laid(&[]));
+    // The soil is full on the first morning.
+    assert!(untouched[1..7].iter().all(|w| *w), "{untouched:?}");
+    assert_eq!(untouched[8..14].iter().filter(|w| **w).count(), 3);
+    // It holds when tugged on the fourth day: weaned from then on.
+    let held = waters(&laid(&[(date(2026, 6, 8), true)]));
+    assert_eq!(held[3..7].iter().filter(|w| **w).count(), 2, "{held:?}");
+    // It came away later: each day again.
+    let away = waters(&laid(&[(date(2026, 6, 14), false)]));
+    assert!(away[9..14].iter().all(|w| *w), "{away:?}");
+}
+
+#[test]
+fn seed_into_a_lawn_begins_with_half_of_the_ground_covered() {
+    let first = |made: NewGrassAs| {
+        let mut zone = sown(SOWN);
+        zone.new_grass_as = made;
+        let document = open(zone, "03:00", "21:00");
+        let rows = rows(&document, &days(SOWN, 6.0, &[0.0; 6]));
+        holds(&rows);
+        rows[3].balance.surface.unwrap().evaporation
+    };
+    // Grass that stands shades the ground: less evaporates.
+    assert!(first(NewGrassAs::Overseed) < first(NewGrassAs::Seed) * 0.8);
 }
 
 fn plan(document: &SiteDocument, observed: &[DailyWeather], ahead: &[DailyWeather]) -> WeekPlan {
@@ -385,6 +437,48 @@ proptest! {
                 prop_assert!(row.balance.drainage.mm() < 1e-9, "{:?}", row);
             }
             prop_assert!(surface.end >= Depth::ZERO);
+        }
+    }
+
+    /// Whatever hours a rule closes to all without exemption: nothing runs in them, and a surface that dries out says so, by that rule where hours are what it lacks.
+    #[test]
+    fn a_ban_without_exemption_is_never_broken_and_its_dry_hours_are_said(
+        soil in soil(), et0 in 1.0..9.0f64, from in 0..22i8, hours in 1..24i8, all_day in any::<bool>(),
+    ) {
+        let mut bed = sown(date(2026, 6, 12));
+        bed.soil = soil;
+        let mut document = open(bed, "03:00", "21:00");
+        let to = (from + hours).min(23);
+        let time = |h: i8| jiff::civil::Time::constant(h, 0, 0, 0);
+        let closed = (!all_day).then(|| Hours { from: time(from), to: time(to) });
+        document.rules.list = vec![Rule {
+            name: "Dry hours".to_owned(),
+            from: None,
+            to: None,
+            stage: None,
+            zones: Vec::new(),
+            exempt: Vec::new(),
+            says: Says::Never(Never { hours: closed }),
+        }];
+        let cell = today(&document, &hot(TODAY, et0, 0.0));
+        let zone = document.site.zone().unwrap();
+        for run in cell.runs() {
+            for start in &run.starts {
+                let at = start.to_zoned(zone.clone()).datetime();
+                let within = (from..to).contains(&at.hour());
+                prop_assert!(!all_day && !within, "{at} lies in {from} to {to}");
+            }
+        }
+        let surface = cell.surface.unwrap();
+        let said = cell.warnings.iter().find_map(|warning| match warning {
+            Warning::SurfaceDry { why, rule, .. } => Some((*why, rule.clone())),
+            _ => None,
+        });
+        let is_worth_saying = surface.limit_mm.is_some_and(|limit| surface.driest_mm - limit >= surface.tew_mm * 0.1);
+        prop_assert_eq!(said.is_some(), is_worth_saying, "{:?}", surface);
+        if let (true, Some((why, rule))) = (all_day, said) {
+            prop_assert_eq!(why, DryBecause::HoursApart);
+            prop_assert_eq!(rule.as_deref(), Some("Dry hours"));
         }
     }
 

@@ -211,7 +211,7 @@ function Zone({ site, choice, own, summers, most, money, onTurn }: ZoneProps) {
         <p>{brownWords(choice, summers)}</p>
         <p>
           {choice.wakes
-            ? `Could wake ${summers > 1 ? `${dayMonth(choice.wakes.middle)} (${dateRange(choice.wakes)})` : dayMonth(choice.wakes.middle)}${choice.wakes.summers < summers ? `; in ${summers - choice.wakes.summers} of ${summers} summers not in time` : ""}.`
+            ? `Could wake ${summers > 1 ? `${dayMonth(choice.wakes.middle)} (${dateRange(choice.wakes)})` : dayMonth(choice.wakes.middle)}${choice.wakes.years < summers ? `; in ${summers - choice.wakes.years} of ${summers} summers not in time` : ""}.`
             : "No rain and mild days came together in time to wake it."}
         </p>
         <p>{survivalWords(choice, summers)}</p>

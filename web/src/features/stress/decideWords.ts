@@ -5,7 +5,7 @@ import { dayMonth } from "../../time";
 import { seedWords, workWords } from "./recoveryWords";
 
 type Choice = Schemas["DecideZone"];
-type Spread<T> = { low: T; middle: T; high: T; summers: number };
+type Spread<T> = { low: T; middle: T; high: T; years: number };
 
 /** `38.0 to 51.2`. */
 export const range = (of: Spread<number>, show: (x: number) => string) => `${show(of.low)} to ${show(of.high)}`;
@@ -26,14 +26,14 @@ export function savedShare({ green_l, crowns_l }: Choice): string {
 /** When it is brown. */
 export function brownWords({ brown_in_days }: Choice, summers: number): string {
   if (!brown_in_days) return "Rain kept it green in each of them.";
-  const green = summers - brown_in_days.summers;
+  const green = summers - brown_in_days.years;
   return `Brown in ${days(brown_in_days, summers)}${green > 0 ? `; in ${green} of ${summers} summers rain kept it green` : ""}.`;
 }
 
 /** Whether it lives. */
 export function survivalWords({ survives_days, lost_with_crowns }: Choice, summers: number): string {
   const all = summers === 1 ? "that summer" : `all ${summers} summers`;
-  const dry = survives_days?.summers ?? 0;
+  const dry = survives_days?.years ?? 0;
   if (lost_with_crowns === 0 && !survives_days) return `It lives through ${all}, even without any water.`;
   const crowns =
     lost_with_crowns === 0 ? `It lives through ${all}` : `It is lost in ${lost_with_crowns} of ${summers} summers`;

@@ -3,6 +3,7 @@
 //! Nothing up yet: the surface may lose half of what it can evaporate, and gets at most 3 mm at a time. Up: seven tenths, and all of it is refilled. Filling in: what surface and
 //! roots lack, once a day, then every other day (common practice, no source).
 
+use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -25,8 +26,6 @@ use crate::weather::DailyWeather;
 
 /// Most that is given at a time while nothing is up.
 const MOST: Depth = Depth::from_mm(3.0);
-/// Share of the ground that is covered from which on it is watered every other day: half way from filling in to the first mowing.
-const SELDOM_COVER: f64 = 0.7;
 /// What rounding down to whole steps may take off, mm.
 const STEP: Depth = Depth::from_mm(1e-6);
 /// Longest that a run may take, s.
@@ -116,26 +115,8 @@ impl<'a> Beds<'a> {
         let (surface, root) = (going.course.surface(), going.course.root());
         let bed = &self.now.bed;
         let limit = bed.limit();
-        let date = self.days[day].date;
-        let due = match limit {
-            Some(limit) => driest > limit,
-            None => lately
-                .watered
-                .is_none_or(|last| (date - last).get_days() >= every(bed)),
-        };
-        let wanted = match bed.stage {
-            Stage::NotUp => surface.min(MOST),
-            Stage::Up => surface,
-            Stage::FillingIn | Stage::Established => (surface + root).max(Depth::ZERO),
-        };
-        let least =
-            model.net_of_gross(model.rate.value * RunTime::from_whole_s(model.least_pass_s));
-        // The least that can be given, as long as it does not soak through.
-        let wanted = if wanted < least && least <= surface + root {
-            least + STEP
-        } else {
-            wanted
-        };
+        let due = is_due(bed, driest, self.days[day].date, lately.watered);
+        let (wanted, least) = wanted(bed, model, surface, root);
         let (because, act) = match slot.standing {
             Standing::Forbidden(skip) => (Because::Forbidden(skip), Act::Skip(skip)),
             Standing::Fixed(dose) => (Because::Fixed, Act::Water(dose)),
@@ -171,7 +152,7 @@ impl<'a> Beds<'a> {
                 driest_after,
                 next: next.map(|s| (s.day, s.opens_s)),
                 wanted: if due { wanted } else { Depth::ZERO },
-                every_days: limit.is_none().then(|| every(bed)),
+                every_days: limit.is_none().then_some(bed.every_days),
             }),
         })
     }
@@ -289,7 +270,26 @@ pub(crate) fn longest_run_s(zone: &Zone, model: &ZoneModel, seedling: &Seedling)
     dose.map_or(0, |dose| dose.span_s()) * i64::from(model.settings)
 }
 
-/// Days from one watering to the next of what fills in.
-fn every(bed: &Bed) -> i32 {
-    if bed.cover < SELDOM_COVER { 1 } else { 2 }
+/// Whether a surface is watered at a slot; `driest`: as dry as it would be before the next, `watered`: the day on which it was watered last.
+pub(crate) fn is_due(bed: &Bed, driest: Depth, date: Date, watered: Option<Date>) -> bool {
+    match bed.limit() {
+        Some(limit) => driest > limit,
+        None => watered.is_none_or(|last| (date - last).get_days() >= bed.every_days),
+    }
+}
+
+/// What a slot is to give to stores that lack so much, and the least that can be given.
+pub(crate) fn wanted(bed: &Bed, model: &ZoneModel, surface: Depth, root: Depth) -> (Depth, Depth) {
+    let wanted = match bed.stage {
+        Stage::NotUp => surface.min(MOST),
+        Stage::Up => surface,
+        Stage::FillingIn | Stage::Established => (surface + root).max(Depth::ZERO),
+    };
+    let least = model.net_of_gross(model.rate.value * RunTime::from_whole_s(model.least_pass_s));
+    // The least that can be given, as long as it does not soak through.
+    if wanted < least && least <= surface + root {
+        (least + STEP, least)
+    } else {
+        (wanted, least)
+    }
 }
