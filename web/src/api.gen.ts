@@ -879,6 +879,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/new-grass": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** New grass: how far each zone is that has some, until when each grass is sown this year, and the newest counts of seedlings. */
+        get: operations["show_new_grass"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/patch-looks/{look}/photo": {
         parameters: {
             query?: never;
@@ -1508,6 +1525,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/stand-counts/{count}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Takes back a count that was noted by mistake. */
+        delete: operations["undo_count"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/stress": {
         parameters: {
             query?: never;
@@ -1988,6 +2022,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/zones/{zone}/sowing-plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** New grass for a zone planned backwards from the first hard frost of past autumns, with what does not go together, and what it takes. Nothing is changed. */
+        get: operations["plan_sowing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/zones/{zone}/sowing-weeks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What sowing a zone in each week of the year ahead comes to, by the site's past years: whether it is in season, what becomes of it on rain alone, and watered, with its water,
+         *     minutes and waterings. Nothing is changed.
+         */
+        get: operations["show_sowing_weeks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/zones/{zone}/sprinkler-test-results": {
         parameters: {
             query?: never;
@@ -2016,6 +2087,23 @@ export interface paths {
         put?: never;
         /** Keeps a test and replans with what it says. Sent again with the same key it changes nothing. */
         post: operations["add_sprinkler_test"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/zones/{zone}/stand-counts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps a count of seedlings, on the site's day. Sent again with the same key it changes nothing. */
+        post: operations["count_stand"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3025,6 +3113,18 @@ export interface components {
             /** @description How deep most of the roots go in each core, mm; 1 to 20 cores. */
             roots_mm: number[];
         };
+        /** @description Seedlings that were counted today. */
+        Counted: {
+            /** @description Seedlings in each place where it was laid down, 3 to 50 of them. */
+            counts: number[];
+            /**
+             * Format: int32
+             * @description Side of the square frame, mm.
+             */
+            frame_mm: number;
+            /** @description Made up by the sender, 8 to 80 characters: the same sent twice is written once. */
+            idempotency_key: string;
+        };
         /**
          * @description Whose rain counts.
          * @enum {string}
@@ -3731,6 +3831,15 @@ export interface components {
             zone: string;
         } | {
             /** @enum {string} */
+            event: "stand_counted";
+            frames: number;
+            zone: string;
+        } | {
+            /** @enum {string} */
+            event: "count_undone";
+            zone: string;
+        } | {
+            /** @enum {string} */
             event: "head_fault_noted";
             fault: components["schemas"]["Fault"];
             /** Format: int32 */
@@ -3947,6 +4056,16 @@ export interface components {
             /** @description `no_flow` or `high_flow`. */
             fault: string;
             zone_name: string;
+        };
+        /** @description A feeding. */
+        Feed: {
+            /**
+             * Format: date
+             * @description The day.
+             */
+            on: string;
+            /** @description Whether it is the starter. */
+            starter: boolean;
         };
         /** @description A site's subscription and how it fares. */
         FeedView: {
@@ -4230,6 +4349,8 @@ export interface components {
             dormancy_days: number;
             /** @description Key. */
             key: components["schemas"]["Grass"];
+            /** @description Ways in which it is made anew. */
+            methods: components["schemas"]["SowingMethod"][];
             /** @description Usual mowing height low and high, mm. */
             mowing_mm: number[];
             /** @description Name for people. */
@@ -5611,6 +5732,11 @@ export interface components {
             /** @description Why, in the person's words, at most 200 characters. */
             note?: string | null;
         };
+        /**
+         * @description What new grass is made of.
+         * @enum {string}
+         */
+        NewGrassAs: "seed" | "overseed" | "sod" | "plugs";
         /** @description How far new grass has come. */
         NewGrassNow: {
             /**
@@ -5618,6 +5744,8 @@ export interface components {
              * @description Share of the ground that it covers.
              */
             cover: number;
+            /** @description What it was made of. */
+            made: components["schemas"]["NewGrassAs"];
             /** @description When a watering by hand was due today that nobody noted, on the site's clock; `None`: none was. */
             missed?: string | null;
             /**
@@ -5642,6 +5770,74 @@ export interface components {
              * @description Warmth since it was sown, as far as it counts, °C·d.
              */
             warmth_c_d: number;
+        };
+        /** @description Everything of a zone's new grass. */
+        NewGrassStages: {
+            /**
+             * Format: double
+             * @description Share of the ground that it covers.
+             */
+            cover: number;
+            /** @description Feedings in order; none: no stage's day is known. */
+            feeds: components["schemas"]["Feed"][];
+            /** @description What it was made of. */
+            made: components["schemas"]["NewGrassAs"];
+            /**
+             * Format: double
+             * @description Height of the first mowing, and the blade's height at which it is due: it takes a third.
+             */
+            mow_at_mm: number;
+            /**
+             * Format: double
+             * @description How long the blade then is.
+             */
+            mow_from_mm: number;
+            /**
+             * Format: double
+             * @description Share of the feed that is slow-release, %.
+             */
+            slow_pct: number;
+            /**
+             * Format: date
+             * @description When it was sown.
+             */
+            sown_on: string;
+            /** @description How far it is. */
+            stage: components["schemas"]["Stage"];
+            /** @description The stages, in order. */
+            stages: components["schemas"]["StageDay"][];
+            /**
+             * Format: double
+             * @description Warmth since it was sown, °C·d.
+             */
+            warmth_c_d: number;
+            /**
+             * Format: date
+             * @description The first day on which weed killers are allowed by our rule; absent: not known yet.
+             */
+            weed_killers_from?: string | null;
+        };
+        /** @description Zones with new grass, and those that could be sown. */
+        NewGrassView: {
+            /**
+             * Format: date
+             * @description The site's day.
+             */
+            today: string;
+            /** @description Zones of turf that exist today, in the site's order. */
+            zones: components["schemas"]["NewGrassZone"][];
+        };
+        /** @description A zone of turf. */
+        NewGrassZone: {
+            /** Format: double */
+            area_m2: number;
+            grass: components["schemas"]["Grass"];
+            name: string;
+            regime: components["schemas"]["Regime"];
+            sow_by?: components["schemas"]["SowBy"] | null;
+            stages?: components["schemas"]["NewGrassStages"] | null;
+            stand?: components["schemas"]["StandView"] | null;
+            zone: components["schemas"]["ZoneId"];
         };
         /** @description For whom, and which role. */
         NewInvitation: {
@@ -7697,15 +7893,347 @@ export interface components {
             /** @enum {string} */
             sow_by: "not_known";
         };
-        /** @description A figure over past summers. */
+        /** @description Why a day does not go with the others. */
+        SowingClash: {
+            /** @enum {string} */
+            because: "over";
+        } | {
+            /** @enum {string} */
+            because: "spray_wait";
+            /**
+             * Format: int64
+             * @description Days, by the label.
+             */
+            days: number;
+        } | {
+            /** @enum {string} */
+            because: "spray_works";
+            /**
+             * Format: int64
+             * @description Days that it needs.
+             */
+            days: number;
+        } | {
+            /** @enum {string} */
+            because: "worked_after";
+        } | {
+            /** @enum {string} */
+            because: "season";
+            /** @description Of how many. */
+            of: number;
+            /** @description How. */
+            season: components["schemas"]["SowingSeason"];
+            /** @description In how many of them. */
+            years: number;
+        } | {
+            /** @enum {string} */
+            because: "closed";
+            /** @description Days. */
+            days: number;
+            /** @description The first one's rule. */
+            rule?: string | null;
+        };
+        /** @description In how many past years it went how. */
+        SowingFates: {
+            /** @description It failed. */
+            fails: number;
+            /** @description It stood. */
+            stands: number;
+            /** @description It was thin. */
+            thin: number;
+        };
+        /**
+         * @description In which hours it is to be watered, as far as rules leave them.
+         * @enum {string}
+         */
+        SowingHours: "day" | "site";
+        /** @description Something to buy. */
+        SowingItem: {
+            /**
+             * Format: double
+             * @description Of the bag as it is labelled, kg.
+             */
+            bag_kg: number;
+            /** @description Of which grass. */
+            grass: components["schemas"]["Grass"];
+            /** @enum {string} */
+            item: "seed";
+            /**
+             * Format: double
+             * @description Pure live seed, kg.
+             */
+            pure_kg: number;
+            /**
+             * Format: double
+             * @description Pure live seed, g/m².
+             */
+            rate_g_m2: number;
+        } | {
+            /** @enum {string} */
+            item: "starter";
+            /**
+             * Format: double
+             * @description Of the bag, kg.
+             */
+            kg: number;
+            /**
+             * Format: double
+             * @description Nitrogen, g/m².
+             */
+            nitrogen_g_m2: number;
+            /**
+             * Format: double
+             * @description Phosphate, g/m².
+             */
+            phosphate_g_m2: number;
+        } | {
+            /** @enum {string} */
+            item: "lime";
+            /**
+             * Format: double
+             * @description Amount, kg.
+             */
+            kg: number;
+        } | {
+            /**
+             * Format: double
+             * @description Depth, mm.
+             */
+            depth_mm: number;
+            /** @enum {string} */
+            item: "top_dressing";
+            /**
+             * Format: double
+             * @description Amount, m³.
+             */
+            m3: number;
+        } | {
+            /** @enum {string} */
+            item: "sod";
+            /**
+             * Format: double
+             * @description Area, m².
+             */
+            m2: number;
+        } | {
+            /**
+             * Format: int32
+             * @description How many.
+             */
+            count: number;
+            /** @enum {string} */
+            item: "plugs";
+            /**
+             * Format: double
+             * @description Weeks of growth until they meet, least.
+             */
+            least_weeks: number;
+            /**
+             * Format: double
+             * @description Most.
+             */
+            most_weeks: number;
+            /**
+             * Format: double
+             * @description From plug to plug, mm.
+             */
+            spacing_mm: number;
+        } | {
+            /** @enum {string} */
+            item: "sprigs";
+            /**
+             * Format: double
+             * @description Amount, m³.
+             */
+            m3: number;
+        };
+        /** @description What a person knows of the labels. */
+        SowingLabels: {
+            /**
+             * Format: double
+             * @description Share of it that germinates, %.
+             */
+            germination_pct: number;
+            /**
+             * Format: double
+             * @description Lime by a soil test, kg/m²; 0: none.
+             */
+            lime_kg_m2: number;
+            /**
+             * Format: double
+             * @description Nitrogen of the starter, %.
+             */
+            nitrogen_pct: number;
+            /**
+             * Format: double
+             * @description Phosphate (P₂O₅) of the starter, %.
+             */
+            phosphate_pct: number;
+            /**
+             * Format: double
+             * @description Share of the seed that is this grass, %.
+             */
+            purity_pct: number;
+            /**
+             * Format: double
+             * @description Share of its nitrogen that is slow-release, %.
+             */
+            slow_pct: number;
+            /**
+             * Format: double
+             * @description From plug to plug, mm.
+             */
+            spacing_mm: number;
+        };
+        /** @description The line. */
+        SowingLine: {
+            /** @description Past autumns by which the frost is told; 0: none is known. */
+            autumns: number;
+            /** @description What is sown. */
+            grass: components["schemas"]["Grass"];
+            /** @description How. */
+            method: components["schemas"]["SowingMethod"];
+            /** @description The points, in the order of the work. */
+            points: components["schemas"]["SowingPointDay"][];
+            /**
+             * Format: date
+             * @description Today.
+             */
+            today: string;
+            /**
+             * Format: int64
+             * @description Days from spraying to sowing, by the label.
+             */
+            wait_days: number;
+            /** @description Past years by whose temperature sowing is judged. */
+            years: number;
+        };
+        /** @description What new grass takes. */
+        SowingMaterials: {
+            /**
+             * Format: double
+             * @description The area, m².
+             */
+            area_m2: number;
+            /** @description What to buy. */
+            items: components["schemas"]["SowingItem"][];
+            /** @description What the labels say. */
+            labels: components["schemas"]["SowingLabels"];
+            /** @description The work, in order of days. */
+            tasks: components["schemas"]["SowingTaskDay"][];
+        };
+        /**
+         * @description A way to make new grass.
+         * @enum {string}
+         */
+        SowingMethod: "seed" | "overseed" | "slit_seed" | "sod" | "plugs" | "sprigs" | "winter_rye";
+        /** @description New grass planned backwards from frost, and what it takes. */
+        SowingPlan: {
+            line: components["schemas"]["SowingLine"];
+            materials: components["schemas"]["SowingMaterials"];
+        };
+        /**
+         * @description Something that is done, or happens, on the way.
+         * @enum {string}
+         */
+        SowingPoint: "spray" | "soil_work" | "sow" | "up" | "weaning" | "first_mowing" | "weed_killers" | "frost" | "rye_ends";
+        /** @description A day of the line. */
+        SowingPointDay: {
+            /** @description Why its day does not go with the others; none: it does. */
+            clashes: components["schemas"]["SowingClash"][];
+            /**
+             * Format: date
+             * @description The first day from today on that goes with the others as they are; absent: it needs none, or there is none.
+             */
+            first_works?: string | null;
+            /**
+             * Format: date
+             * @description When; for what happens by itself the middle of the past years.
+             */
+            on: string;
+            spread?: components["schemas"]["Spread_String"] | null;
+            /** @description What. */
+            what: components["schemas"]["SowingPoint"];
+        };
+        /**
+         * @description What the temperatures of a year make of sowing on a day.
+         * @enum {string}
+         */
+        SowingSeason: "good" | "too_cold" | "too_hot" | "frost";
+        /** @description In how many past years a week was in season. */
+        SowingSeasons: {
+            /** @description Frost came too soon. */
+            frost: number;
+            /** @description It was. */
+            good: number;
+            /** @description Too cold. */
+            too_cold: number;
+            /** @description Too hot. */
+            too_hot: number;
+        };
+        /**
+         * @description A piece of work.
+         * @enum {string}
+         */
+        SowingTask: "spray" | "lime" | "loosen" | "level" | "mow_low" | "rake_out" | "aerate" | "slit_two_ways" | "starter" | "sow_two_ways" | "rake_in" | "roll" | "top_dress" | "moisten" | "lay_sod" | "set_plugs" | "spread_sprigs" | "press_sprigs" | "keep_moist" | "soak_through" | "tug" | "wean" | "first_mowing" | "feed_again" | "weed_killers" | "rye_ends";
+        /** @description A piece of work with its day. */
+        SowingTaskDay: {
+            /**
+             * Format: date
+             * @description The day.
+             */
+            on: string;
+            /** @description What. */
+            task: components["schemas"]["SowingTask"];
+        };
+        /** @description Sowing on the first day of a week. */
+        SowingWeek: {
+            /** @description The first such day's rule. */
+            closed_by?: string | null;
+            /** @description Of the four weeks from that day on, days that rules or hours leave without any watering of it. */
+            closed_days: number;
+            /**
+             * Format: date
+             * @description The day.
+             */
+            from: string;
+            /** @description Whether it is reckoned to be: in two of three past years. */
+            is_in_season: boolean;
+            most_a_day?: components["schemas"]["Spread_f64"] | null;
+            mown_days?: components["schemas"]["Spread_f64"] | null;
+            /** @description On rain alone. */
+            rain_fed: components["schemas"]["SowingFates"];
+            run_min?: components["schemas"]["Spread_f64"] | null;
+            /** @description Whether it was in season. */
+            seasons: components["schemas"]["SowingSeasons"];
+            up_days?: components["schemas"]["Spread_f64"] | null;
+            water_l?: components["schemas"]["Spread_f64"] | null;
+            /** @description Watered at its slots. */
+            watered: components["schemas"]["SowingFates"];
+            waterings?: components["schemas"]["Spread_f64"] | null;
+            /** @description Past years that know all of the days after it. */
+            years: number;
+        };
+        /** @description All weeks of a zone's year ahead. */
+        SowingWeeks: {
+            /** @description What is sown. */
+            grass: components["schemas"]["Grass"];
+            /** @description In which hours it would be watered. */
+            hours: components["schemas"]["SowingHours"];
+            /** @description How. */
+            method: components["schemas"]["SowingMethod"];
+            /** @description By week, from today on. */
+            weeks: components["schemas"]["SowingWeek"][];
+        };
+        /** @description A figure over past years. */
         Spread_String: {
             high: string;
             low: string;
             middle: string;
-            /** @description How many summers have such a figure. */
-            summers: number;
+            /** @description How many years have such a figure. */
+            years: number;
         };
-        /** @description A figure over past summers. */
+        /** @description A figure over past years. */
         Spread_f64: {
             /** Format: double */
             high: number;
@@ -7713,10 +8241,10 @@ export interface components {
             low: number;
             /** Format: double */
             middle: number;
-            /** @description How many summers have such a figure. */
-            summers: number;
+            /** @description How many years have such a figure. */
+            years: number;
         };
-        /** @description A figure over past summers. */
+        /** @description A figure over past years. */
         Spread_u32: {
             /** Format: int32 */
             high: number;
@@ -7724,8 +8252,8 @@ export interface components {
             low: number;
             /** Format: int32 */
             middle: number;
-            /** @description How many summers have such a figure. */
-            summers: number;
+            /** @description How many years have such a figure. */
+            years: number;
         };
         /** @description A sprinkler kind of the catalogue. */
         SprinklerEntry: {
@@ -7760,6 +8288,11 @@ export interface components {
          * @enum {string}
          */
         Stage: "not_up" | "up" | "filling_in" | "established";
+        /** @description A stage with its beginning. */
+        StageDay: components["schemas"]["StageWhen"] & {
+            /** @description The stage. */
+            stage: components["schemas"]["Stage"];
+        };
         /** @description A drought stage that begins, or the end of all. */
         StageFrom: {
             /**
@@ -7769,6 +8302,85 @@ export interface components {
             from: string;
             /** @description Its name; absent: no stage is in force from then on. */
             stage?: string | null;
+        };
+        /** @description When a stage begins. */
+        StageWhen: {
+            /**
+             * Format: date
+             * @description The day.
+             */
+            on: string;
+            /** @description Whether somebody saw it; else by warmth. */
+            seen: boolean;
+            /** @enum {string} */
+            when: "began";
+        } | {
+            /** @description By the forecast, then as in past years. */
+            by: components["schemas"]["Spread_String"];
+            /** @enum {string} */
+            when: "comes";
+        } | {
+            /** @enum {string} */
+            when: "not_known";
+        };
+        /** @description What a count tells. */
+        Stand: {
+            /**
+             * Format: double
+             * @description Area to sow again, m².
+             */
+            again_m2: number;
+            /**
+             * Format: double
+             * @description Share of the frames that are as good as bare.
+             */
+            bare_share: number;
+            /** @description The count. */
+            count: components["schemas"]["StandCount"];
+            /**
+             * Format: double
+             * @description As many as half of the seed would be; absent: the grass is not sown.
+             */
+            good_dm2?: number | null;
+            /**
+             * Format: double
+             * @description Seedlings on a square decimetre.
+             */
+            per_dm2: number;
+            /**
+             * Format: double
+             * @description Seed for it, kg.
+             */
+            seed_kg?: number | null;
+            sow?: components["schemas"]["Sow"] | null;
+            verdict?: components["schemas"]["StandVerdict"] | null;
+        };
+        /** @description Seedlings in frames. */
+        StandCount: {
+            /** @description Seedlings in each. */
+            counts: number[];
+            /**
+             * Format: date
+             * @description The site's day.
+             */
+            date: string;
+            /**
+             * Format: int32
+             * @description Side of the square frame, mm.
+             */
+            frame_mm: number;
+        };
+        /**
+         * @description How a stand is.
+         * @enum {string}
+         */
+        StandVerdict: "good" | "thin" | "sparse";
+        /** @description A count, and what it tells. */
+        StandView: {
+            /** Format: int64 */
+            id: number;
+            stand: components["schemas"]["Stand"];
+            who?: string | null;
         };
         /**
          * @description Whether a test counts.
@@ -7871,15 +8483,23 @@ export interface components {
         };
         /** @description The surface of new grass over a day. */
         SurfaceOfDay: {
+            /** @description The driest that it is at the end of an hour. */
+            driest_mm: components["schemas"]["Depth"];
             /** @description The hours, from 0 to 23, at whose end it lacks more. */
             dry: number[];
             /** @description The same when it ends. */
             end_mm: components["schemas"]["Depth"];
+            /** @description Share of all that can evaporate that it lacks at the end of each hour, %. */
+            lacks_pct: number[];
+            /** @description Thickness of the layer. */
+            layer_mm: components["schemas"]["Depth"];
             limit_mm?: components["schemas"]["Depth"] | null;
             /** @description What it lacks of field capacity when the day begins. */
             start_mm: components["schemas"]["Depth"];
             /** @description Total evaporable water. */
             tew_mm: components["schemas"]["Depth"];
+            /** @description Of these those at whose end it lacks so much more that it is worth saying. */
+            too_dry: number[];
         };
         /** @description What water costs from a day on, in the site's currency. Months are those of the calendar. */
         Tariff: {
@@ -9227,6 +9847,8 @@ export interface components {
             minutes_to_runoff?: components["schemas"]["Sourced_f64"] | null;
             /** @description Name for people. */
             name: string;
+            /** @description What its new grass is made of; absent: seed. */
+            new_grass_as?: components["schemas"]["NewGrassAs"];
             /** @description Whether a person waters it while its grass is new, whatever else waters it: it is reminded of, and nothing counts as run that nobody noted. */
             new_grass_by_hand?: boolean;
             new_grass_hours?: components["schemas"]["Hours"] | null;
@@ -15885,6 +16507,112 @@ export interface operations {
             };
         };
     };
+    show_new_grass: {
+        parameters: {
+            query?: {
+                /** @description Share of the starter's nitrogen that is slow-release, %; absent: none. */
+                slow_pct?: number;
+            };
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The zones of turf that exist today */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewGrassView"];
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The share does not hold */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     show_patch_photo: {
         parameters: {
             query?: never;
@@ -20921,6 +21649,108 @@ export interface operations {
             };
         };
     };
+    undo_count: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                count: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Taken back */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such count here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     show_stress: {
         parameters: {
             query?: never;
@@ -25112,6 +25942,252 @@ export interface operations {
             };
         };
     };
+    plan_sowing: {
+        parameters: {
+            query?: {
+                /** @description The grass; absent: the zone's. */
+                grass?: components["schemas"]["Grass"];
+                /** @description How; absent: seed on bare ground, or sod of a grass without seed. */
+                method?: components["schemas"]["SowingMethod"];
+                /** @description In which hours it is to be watered; absent: of the day. */
+                hours?: components["schemas"]["SowingHours"];
+                /** @description The day of sowing; absent: days that go together are proposed. */
+                sow?: string;
+                /** @description The day of working the soil; absent: two days before sowing. */
+                soil_work?: string;
+                /** @description The day of spraying weeds; absent: nothing is sprayed. */
+                spray?: string;
+                /** @description Days from spraying to sowing, by the label; absent: 28. */
+                wait_days?: number;
+                /** @description Area to be sown, m²; absent: the zone's. */
+                area_m2?: number;
+                /** @description Share of the seed that is this grass, %. */
+                purity_pct?: number;
+                /** @description Share of it that germinates, %. */
+                germination_pct?: number;
+                /** @description Nitrogen of the starter, %. */
+                nitrogen_pct?: number;
+                /** @description Phosphate of the starter, %. */
+                phosphate_pct?: number;
+                /** @description Share of its nitrogen that is slow-release, %. */
+                slow_pct?: number;
+                /** @description From plug to plug, mm. */
+                spacing_mm?: number;
+                /** @description Lime by a soil test, kg/m². */
+                lime_kg_m2?: number;
+            };
+            header?: never;
+            path: {
+                site: number;
+                zone: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The days, and what it takes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SowingPlan"];
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such zone here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A day or a figure does not hold */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_sowing_weeks: {
+        parameters: {
+            query?: {
+                /** @description The grass; absent: the zone's. */
+                grass?: components["schemas"]["Grass"];
+                /** @description How; absent: seed on bare ground, or sod of a grass without seed. */
+                method?: components["schemas"]["SowingMethod"];
+                /** @description In which hours it is to be watered; absent: of the day. */
+                hours?: components["schemas"]["SowingHours"];
+            };
+            header?: never;
+            path: {
+                site: number;
+                zone: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The weeks */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SowingWeeks"];
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such zone here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The grass is not made so */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     reckon_sprinkler_test: {
         parameters: {
             query?: never;
@@ -25363,6 +26439,146 @@ export interface operations {
                 };
             };
             /** @description A figure does not hold, or no can was read */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    count_stand: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                zone: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Counted"];
+            };
+        };
+        responses: {
+            /** @description Kept before */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Kept */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such zone here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A figure does not hold */
             422: {
                 headers: {
                     [name: string]: unknown;

@@ -17,6 +17,7 @@ mod feed;
 mod head_faults;
 mod history;
 mod meters;
+mod new_grass;
 mod people;
 mod plans;
 mod publications;
@@ -117,6 +118,11 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(soil_tests::reckon_soil_test)
             .service(soil_tests::add_soil_test)
             .service(soil_tests::set_soil_test_standing)
+            .service(new_grass::show_new_grass)
+            .service(new_grass::show_sowing_weeks)
+            .service(new_grass::plan_sowing)
+            .service(new_grass::count_stand)
+            .service(new_grass::undo_count)
             .service(seen::list_seen)
             .service(seen::note_seen)
             .service(seen::undo_seen)

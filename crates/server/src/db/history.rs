@@ -170,6 +170,13 @@ pub enum Event {
         zone: String,
         patch: String,
     },
+    StandCounted {
+        zone: String,
+        frames: usize,
+    },
+    CountUndone {
+        zone: String,
+    },
     HeadFaultNoted {
         zone: String,
         head: u16,

@@ -26,6 +26,7 @@ pub mod seen;
 pub mod sites;
 pub mod soil_tests;
 pub mod sprinkler_tests;
+pub mod stand_counts;
 mod turns;
 pub mod weather;
 pub mod wet_checks;

@@ -1,4 +1,4 @@
-//! The demo: an invented small-town commons, two seasons of made-up weather from the simulated service, and the runs that its plans
+//! The demo: an invented small-town commons, ten years of made-up weather from the simulated service, two seasons, and the runs that its plans
 //! asked for. The last days are lived through round by round, each morning's plan published, so that changes, holds and forecasts are there to be looked at; from its
 //! now on a controller runs what is published.
 
@@ -42,7 +42,9 @@ pub const PEOPLE: [(&str, &str, &str); 4] = [
 ];
 /// The demo's clock.
 const NOW: &str = "2026-06-18T07:30:00-04:00";
-/// First day of its weather.
+/// First day of its weather: ten years, by whose frosts and rains new grass is planned.
+const RECORD_FROM: Date = Date::constant(2016, 3, 1);
+/// First day of its two seasons.
 const FIRST_DAY: Date = Date::constant(2025, 3, 1);
 /// Its day.
 const TODAY: Date = Date::constant(2026, 6, 18);
@@ -145,8 +147,9 @@ pub async fn load(
     let feed = db::feeds::get(&mut *tx, site)
         .await?
         .ok_or_else(|| defect("no feed"))?;
-    let days = service.observed(&feed, &row, now, FIRST_DAY).await?;
+    let mut days = service.observed(&feed, &row, now, RECORD_FROM).await?;
     db::weather::upsert_days(&mut *tx, site, &days, "service", None).await?;
+    days.retain(|day| day.date >= FIRST_DAY);
     db::feeds::succeeded(&mut *tx, site, now).await?;
     for (day, scatter) in gauge_days(&days).zip(GAUGE_SCATTER.into_iter().cycle()) {
         let read_at = at(day.date.saturating_add(1.day()), 8, &zone_hours)?;
