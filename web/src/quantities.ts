@@ -10,6 +10,7 @@ export type Quantity =
   | "seed_rate"
   | "volume"
   | "bucket"
+  | "bulk"
   | "root_depth"
   | "temperature"
   | "temperature_difference"
@@ -45,6 +46,10 @@ const UNITS: Record<Quantity, Record<System, Unit>> = {
   volume: {
     metric: { label: "m³", factor: 0.001, digits: 1 },
     us: { label: "gal", factor: 1 / L_PER_GALLON, digits: 0 },
+  },
+  bulk: {
+    metric: { label: "m³", factor: 0.001, digits: 2 },
+    us: { label: "cu ft", factor: 1 / 28.316846592, digits: 0 },
   },
   bucket: {
     metric: { label: "L", factor: 1, digits: 1 },

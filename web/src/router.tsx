@@ -6,7 +6,7 @@ import {
   Outlet,
   redirect,
 } from "@tanstack/react-router";
-import { ApiFailure } from "./api";
+import { ApiFailure, type Schemas } from "./api";
 import { planQuery } from "./features/morning/queries";
 import { meQuery } from "./features/session/queries";
 import { SignInPage } from "./features/session/SignInPage";
@@ -39,6 +39,8 @@ const view = {
   share: lazyRouteComponent(() => import("./features/stress/SharePage"), "SharePage"),
   decide: lazyRouteComponent(() => import("./features/stress/DecidePage"), "DecidePage"),
   recovery: lazyRouteComponent(() => import("./features/stress/RecoveryPage"), "RecoveryPage"),
+  newGrass: lazyRouteComponent(() => import("./features/new-grass/NewGrassPage"), "NewGrassPage"),
+  planNewGrass: lazyRouteComponent(() => import("./features/new-grass/PlanPage"), "PlanPage"),
   walk: lazyRouteComponent(() => import("./features/stress/WalkPage"), "WalkPage"),
   settings: lazyRouteComponent(() => import("./features/site/SitePage"), "SitePage"),
   zone: lazyRouteComponent(() => import("./features/site/ZonePage"), "ZonePage"),
@@ -135,6 +137,24 @@ const share = createRoute({ getParentRoute: () => site, path: "/stress/share", c
 const decide = createRoute({ getParentRoute: () => site, path: "/stress/decide", component: view.decide });
 const recovery = createRoute({ getParentRoute: () => site, path: "/stress/recovery", component: view.recovery });
 const walk = createRoute({ getParentRoute: () => site, path: "/stress/walk", component: view.walk });
+const newGrass = createRoute({
+  getParentRoute: () => site,
+  path: "/new-grass",
+  loader: asked,
+  component: view.newGrass,
+});
+const planNewGrass = createRoute({
+  getParentRoute: () => site,
+  path: "/new-grass/plan",
+  validateSearch: (
+    search: Record<string, unknown>,
+  ): { zone?: number; grass?: Schemas["Grass"]; method?: Schemas["SowingMethod"] } => ({
+    ...(typeof search.zone === "number" ? { zone: search.zone } : {}),
+    ...(typeof search.grass === "string" ? { grass: search.grass as Schemas["Grass"] } : {}),
+    ...(typeof search.method === "string" ? { method: search.method as Schemas["SowingMethod"] } : {}),
+  }),
+  component: view.planNewGrass,
+});
 const schools = createRoute({ getParentRoute: () => site, path: "/schools", component: view.schools });
 const book = createRoute({
   getParentRoute: () => site,
@@ -194,6 +214,8 @@ export const router = createRouter({
       walk,
       decide,
       recovery,
+      newGrass,
+      planNewGrass,
       book,
       bookDays,
       report,

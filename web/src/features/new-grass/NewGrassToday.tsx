@@ -8,14 +8,26 @@ import { runsOf, runWords } from "../reasons/run";
 import { STAGES } from "../reasons/words";
 import { useAddRun } from "../runs/queries";
 import { useRights } from "../session/rights";
-import { useNoteGrown } from "./queries";
-import { NEXT_SEEN } from "./words";
+import { useNoteGrown, useNoteTug } from "./queries";
+import { Reminders } from "./Reminders";
+import { isTurf, NEXT_SEEN } from "./words";
 
 type Props = { plan: WeekPlan; site: string; view: SiteView };
 
 export function NewGrassToday(props: Props) {
   const zones = props.plan.zones.filter((zone) => zone.new_grass);
-  return zones.map((zone) => <Zone key={zone.zone} {...props} zone={zone} />);
+  return (
+    <>
+      {zones.map((zone) => (
+        <Zone key={zone.zone} {...props} zone={zone} />
+      ))}
+      {zones.length > 0 && (
+        <li>
+          <Reminders plan={props.plan} view={props.view} />
+        </li>
+      )}
+    </>
+  );
 }
 
 function Zone({ plan, site, view, zone }: Props & { zone: ZonePlan }) {
@@ -33,6 +45,7 @@ function Zone({ plan, site, view, zone }: Props & { zone: ZonePlan }) {
       {record && (
         <Group gap="xs" mt={4}>
           {zone.by_hand && <Done site={site} view={view} zone={zone} />}
+          {now.stage === "filling_in" && isTurf(now.made) && <Tug site={site} zone={zone} />}
           {seen && <Saw site={site} zone={zone} {...seen} />}
         </Group>
       )}
@@ -99,6 +112,35 @@ function Done({ site, view, zone }: { site: string; view: SiteView; zone: ZonePl
     <Button size="sm" loading={add.isPending} onClick={done} aria-label={`Watered just now, ${zone.name}`}>
       Watered just now: {runWords(run)}
     </Button>
+  );
+}
+
+/** Whether sod or plugs hold: what holds is weaned, what comes away is soaked each day again. */
+function Tug({ site, zone }: { site: string; zone: ZonePlan }) {
+  const note = useNoteTug(site, Number(zone.zone));
+  const say = (holds: boolean) =>
+    note.mutate(holds, { onError: (error) => notifications.show({ color: "red", message: error.message }) });
+  return (
+    <>
+      <Button
+        size="sm"
+        variant="outline"
+        loading={note.isPending}
+        onClick={() => say(true)}
+        aria-label={`It holds when tugged, ${zone.name}`}
+      >
+        It holds when tugged
+      </Button>
+      <Button
+        size="sm"
+        variant="outline"
+        loading={note.isPending}
+        onClick={() => say(false)}
+        aria-label={`It comes away, ${zone.name}`}
+      >
+        It comes away
+      </Button>
+    </>
   );
 }
 

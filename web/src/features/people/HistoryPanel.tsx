@@ -160,6 +160,10 @@ function words(e: Event, units: Units, timeZone: string): string {
         : `said that ${e.patch} of ${e.zone} is open again`;
     case "patch_undone":
       return `took back the patch ${e.patch} of ${e.zone}`;
+    case "stand_counted":
+      return `counted seedlings on ${e.zone}, in ${e.frames} places`;
+    case "count_undone":
+      return `took back a count of seedlings on ${e.zone}`;
     case "head_fault_noted":
       return `noted head ${e.head} of ${e.zone}: ${FAULTS[e.fault]}`;
     case "head_mended":

@@ -179,7 +179,7 @@ type Surface = VerdictOf<"surface_due">;
 export const STAGES: Record<Surface["stage"], string> = {
   not_up: "nothing is up yet",
   up: "it is up",
-  filling_in: "it fills in",
+  filling_in: "it roots and fills in",
   established: "it stands",
 };
 

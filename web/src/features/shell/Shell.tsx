@@ -17,6 +17,7 @@ const VIEWS = [
   { to: "/site/$site/morning", name: "Morning" },
   { to: "/site/$site/week", name: "Week" },
   { to: "/site/$site/stress", name: "Stress" },
+  { to: "/site/$site/new-grass", name: "New grass", short: "Seed" },
   { to: "/site/$site/sprinklers", name: "Sprinklers", short: "Heads" },
   { to: "/site/$site/soil", name: "Soil" },
   { to: "/site/$site/book", name: "Water book", short: "Water" },

@@ -12,6 +12,7 @@ const DATED: { key: keyof Zone; name: string; always: boolean }[] = [
   { key: "how_green", name: "How green", always: false },
   { key: "regime", name: "How it is watered", always: false },
   { key: "sown_on", name: "Sown on", always: false },
+  { key: "new_grass_as", name: "Made of", always: false },
   { key: "school", name: "School of watering", always: false },
   { key: "late_hours", name: "After noon", always: false },
   { key: "soil", name: "Soil", always: true },

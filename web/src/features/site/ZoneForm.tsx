@@ -69,7 +69,7 @@ export function ZoneForm({ site, today, catalogue, existing, tests, onDone }: Pr
   const zone = zoneOf(values, figures, before, today);
   // Seed lies since the day on which it was sown, not since somebody says so.
   const sown = isNew(values) && values.sown_on !== "" && values.sown_on < today ? values.sown_on : undefined;
-  const since = sown ? { ...chosen, regime: sown, sown_on: sown } : chosen;
+  const since = sown ? { ...chosen, regime: sown, sown_on: sown, new_grass_as: sown } : chosen;
   const wrong = () => {
     const found: Record<string, string> = {};
     if (values.name.trim() === "") found.name = "Give the zone a name.";
@@ -160,6 +160,16 @@ export function ZoneForm({ site, today, catalogue, existing, tests, onDone }: Pr
             <legend>While its grass is new</legend>
             <div className={classes.fields}>
               <TextInput label="Sown on" type="date" {...field("sown_on")} />
+              <NativeSelect
+                label="Made of"
+                data={[
+                  { value: "seed", label: "seed or sprigs on bare ground" },
+                  { value: "overseed", label: "seed into a lawn that stands" },
+                  { value: "sod", label: "sod" },
+                  { value: "plugs", label: "plugs" },
+                ]}
+                {...field("new_grass_as")}
+              />
               <NativeSelect
                 label="Who waters it"
                 data={[

@@ -9,6 +9,7 @@ export type Values = {
   how_green: string;
   regime: string;
   sown_on: string;
+  new_grass_as: string;
   new_grass_by: string;
   new_grass_from: string;
   new_grass_to: string;
@@ -65,6 +66,7 @@ export function start(zone: Zone | undefined, today: string): Values {
     how_green: zone?.how_green ?? "good",
     regime: zone?.regime ?? "established",
     sown_on: zone?.sown_on ?? zone?.active_from ?? today,
+    new_grass_as: zone?.new_grass_as ?? "seed",
     new_grass_by: zone?.new_grass_by_hand ? "hand" : "clock",
     new_grass_from: zone?.new_grass_hours?.from ?? "",
     new_grass_to: zone?.new_grass_hours?.to ?? "",
@@ -104,6 +106,7 @@ function newGrass(values: Values, before: Zone | undefined): Partial<Zone> {
     // The zone's own first day is not said twice.
     sown_on:
       values.sown_on === (before?.active_from ?? "") && !before?.sown_on ? undefined : values.sown_on || undefined,
+    new_grass_as: values.new_grass_as === "seed" ? undefined : (values.new_grass_as as Zone["new_grass_as"]),
     new_grass_by_hand: values.new_grass_by === "hand" || undefined,
     new_grass_hours: hours ? { from: values.new_grass_from || "00:00", to: values.new_grass_to || "23:59" } : undefined,
   };
