@@ -33,8 +33,9 @@ const MIGRATIONS: [&str; LATEST] = [
     include_str!("../../migrations/0023_walks.sql"),
     include_str!("../../migrations/0024_patches.sql"),
     include_str!("../../migrations/0025_new_grass.sql"),
+    include_str!("../../migrations/0026_stand_counts.sql"),
 ];
-const LATEST: usize = 25;
+const LATEST: usize = 26;
 
 /// The demo of migration 0006, see tests/data/README.md.
 const DEMO: &[u8] = include_bytes!("../data/demo-0006.sql.gz");

@@ -152,6 +152,14 @@ pub fn table() -> BTreeMap<&'static str, (Asks, Value)> {
                 json!({ "alive": true, "idempotency_key": "rights-14" }),
             ),
         ),
+        (
+            "count_stand",
+            (
+                Of(Crew),
+                json!({ "frame_mm": 100, "counts": [40, 55, 38], "idempotency_key": "rights-15" }),
+            ),
+        ),
+        ("undo_count", (Of(Crew), Value::Null)),
         ("repair_patch", (Of(Crew), Value::Null)),
         ("reopen_patch", (Of(Crew), Value::Null)),
         ("undo_patch", (Of(Crew), Value::Null)),
@@ -408,6 +416,7 @@ async fn every_mutating_operation_is_kept_to_its_role() {
             .replace("{test}", "1")
             .replace("{device}", "1")
             .replace("{seen}", "1")
+            .replace("{count}", "1")
             .replace("{constraint}", "1")
             .replace("{edit}", "1")
             .replace("{publication}", "1")

@@ -11,7 +11,7 @@ use crate::harness::{Api, App, EMAIL, expect};
 use crate::recovery::{LET_GO, until_judged, until_waking};
 use crate::walks::heat_wave;
 
-const VIEWS: [(&str, &str, &str, &str); 8] = [
+const VIEWS: [(&str, &str, &str, &str); 12] = [
     ("morning", "/site/1/morning", "Needs a person", "both"),
     ("week", "/site/1/week", "reference ET, mm", "both"),
     ("sprinklers", "/site/1/sprinklers", "Never measured", "desk"),
@@ -25,6 +25,25 @@ const VIEWS: [(&str, &str, &str, &str); 8] = [
     ("schools", "/site/1/schools", "Goes wrong", "desk"),
     ("book", "/site/1/book", "Between readings", "both"),
     ("days", "/site/1/book/days", "Look at this first", "both"),
+    (
+        "seedbed",
+        "/site/1/new-grass",
+        "as dry as it may be",
+        "both",
+    ),
+    ("stages", "/site/1/new-grass", "How it went", "both"),
+    (
+        "weeks",
+        "/site/1/new-grass/plan?zone=2",
+        "On rain alone",
+        "both",
+    ),
+    (
+        "backwards",
+        "/site/1/new-grass/plan?zone=2",
+        "All weeks as a table",
+        "both",
+    ),
 ];
 
 /// Of the demo where summers are dry, in a heat wave.
@@ -37,8 +56,9 @@ const HOT_VIEWS: [(&str, &str, &str); 5] = [
 ];
 
 /// What is shown at both sizes in one picture, the desk's beside the phone's.
-const BESIDE: [&str; 10] = [
+const BESIDE: [&str; 14] = [
     "allocation",
+    "backwards",
     "book",
     "days",
     "decide",
@@ -46,9 +66,46 @@ const BESIDE: [&str; 10] = [
     "ledger",
     "morning",
     "recovery",
+    "seedbed",
+    "stages",
     "walk",
     "week",
+    "weeks",
 ];
+
+/// What stands in one picture below one another, by its name.
+const STACKED: [(&str, &[&str]); 2] = [
+    ("stress", &["heat", "ledger"]),
+    ("new-grass", &["seedbed", "stages", "weeks", "backwards"]),
+];
+
+/// Whether a picture is part of a higher one.
+fn is_stacked(name: &str) -> bool {
+    STACKED.iter().any(|(_, parts)| parts.contains(&name))
+}
+
+/// Puts pictures into one, below one another.
+fn stacked(folder: &str) {
+    for (name, parts) in STACKED {
+        let file = |part: &str| format!("{folder}/{part}.png");
+        let rows: Vec<image::DynamicImage> = parts
+            .iter()
+            .map(|part| image::open(file(part)).unwrap())
+            .collect();
+        let wide = rows.iter().map(image::DynamicImage::width).max().unwrap();
+        let high = rows.iter().map(|row| row.height() + 24).sum::<u32>() - 24;
+        let mut all = image::RgbaImage::from_pixel(wide, high, image::Rgba([255; 4]));
+        let mut at = 0;
+        for row in &rows {
+            image::imageops::replace(&mut all, &row.to_rgba8(), 0, at);
+            at += i64::from(row.height() + 24);
+        }
+        for part in parts {
+            std::fs::remove_file(file(part)).unwrap();
+        }
+        all.save(file(name)).unwrap();
+    }
+}
 
 /// Puts the pictures of both sizes into one.
 fn beside(folder: &str) {
@@ -260,7 +317,8 @@ async fn pictures_of_each_view() {
         assert!(shown.join("night-desk.png").exists());
         assert!(shown.join("published-desk.png").exists());
         assert!(shown.join("begin-phone.png").exists());
-        for name in BESIDE {
+        let alone = BESIDE.into_iter().filter(|name| !is_stacked(name));
+        for name in alone.chain(STACKED.map(|(name, _)| name)) {
             assert!(shown.join(format!("{name}.png")).exists(), "{name}.png");
         }
         for (name, _, _, sizes) in VIEWS.into_iter().filter(|view| !BESIDE.contains(&view.0)) {
@@ -325,6 +383,15 @@ async fn pictures_of_each_view() {
                     if size == "phone" {
                         page.press("Fri 5 June").await;
                     }
+                }
+                let below = match name {
+                    "stages" => Some("section[aria-label='Stages']"),
+                    "backwards" => Some("section[aria-label='Planned backwards']"),
+                    _ => None,
+                };
+                if let Some(below) = below {
+                    let script = format!("document.querySelector(\"{below}\").scrollIntoView()");
+                    page.client.execute(&script, vec![]).await.unwrap();
                 }
                 if name == "rules" {
                     page.press("Add a rule ▾").await;
@@ -399,4 +466,5 @@ async fn pictures_of_each_view() {
         .await;
     }
     beside(&folder);
+    stacked(&folder);
 }

@@ -202,7 +202,7 @@ async fn past_summers_are_reckoned_with_progress_and_a_choice_to_keep_green_is_k
     // Nobody may water here: green takes nothing, and ends dry.
     let own = zones.iter().find(|z| z["zone"] == "2").unwrap();
     assert_eq!(own["green_l"]["high"], 0.0);
-    assert!(own["green_dry_days"]["middle"].as_u64().unwrap() > 10);
+    assert!(own["green_dry_days"]["high"].as_u64().unwrap() > 10);
 
     // Kept green it is not asked again, until somebody lets it go.
     let keep = json!({ "regime": "established", "note": "for the wedding" });

@@ -115,8 +115,7 @@ async fn what_water_costs_and_a_meter_as_their_manager_types_them() {
         page.is_accessible("what may be used").await;
         page.press("Save what may be used").await;
         page.see("of 250.0 m³ used.").await;
-        page.see("With the weather of the one past year that is known it comes to")
-            .await;
+        page.see("past years it comes to").await;
         page.press("What may be used").await;
         page.fill("Name", "Drought, stage 1").await;
         page.choose("How much", "Less than in the same month of a base year")
@@ -285,14 +284,15 @@ async fn the_days_are_reconciled_and_what_explains_them_is_said() {
                 .await;
             let rest: f64 = row.text().await.unwrap().parse().unwrap();
             assert!((4.0..8.0).contains(&rest), "{rest}");
-            page.see("A leak, 2.6 m³; Library lawn: a head is broken or gone, 3.0 m³")
+            page.see("A leak, 2.7 m³; Library lawn: a head is broken or gone, 3.1 m³")
                 .await;
             page.see("Save these days as a file").await;
             page.press("Fri 5 June").await;
             let zone = page
                 .find("//tr[th[contains(., 'Library lawn')]]/td[contains(@class, 'number')][3]")
                 .await;
-            assert_eq!(zone.text().await.unwrap(), "7.1");
+            let metered: f64 = zone.text().await.unwrap().parse().unwrap();
+            assert!((5.0..10.0).contains(&metered), "{metered}");
             page.is_accessible("the days").await;
             page.fits("the days").await;
             // Before anybody listened to a meter, and before anything was planned.

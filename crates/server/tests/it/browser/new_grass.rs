@@ -1,10 +1,13 @@
-//! New grass in the browser: New corner is watered by hand by the hour, a slot is missed and made good, first blades are seen, and it grows up on the stepped clock.
+//! New grass in the browser: New corner is watered by hand by the hour, a slot is missed and made good, first blades are seen, and it grows up on the stepped clock; new grass
+//! is planned backwards from frost, and counted.
 
+use fantoccini::actions::{InputSource, MOUSE_BUTTON_LEFT, MouseActions, PointerAction};
+use fantoccini::key::Key;
 use reqwest::{Method, StatusCode};
 use serde_json::{Value, json};
 
 use super::Screen;
-use super::page::with_page;
+use super::page::{Page, with_page};
 use crate::harness::{Api, App, EMAIL, expect};
 use crate::rounds::step;
 
@@ -44,6 +47,15 @@ async fn new_corner_is_watered_by_hand_missed_and_comes_up() {
         page.sign_in(EMAIL).await;
         page.see("New corner, nothing is up yet").await;
         page.see(", then at").await;
+        // The browser reminds of the slot that is open, once it is allowed to.
+        let allowed = "window.reminded = [];
+            window.Notification = class { constructor(title) { window.reminded.push(title); } };
+            window.Notification.requestPermission = async () => 'granted';";
+        page.client.execute(allowed, vec![]).await.unwrap();
+        page.press("Remind me on this device").await;
+        page.see("This device reminds of each watering").await;
+        let reminded = page.client.execute("return window.reminded", vec![]).await;
+        assert_eq!(reminded.unwrap(), json!(["New corner: water it now"]));
         page.fits("new grass on Morning").await;
         page.is_accessible("new grass on Morning").await;
         // Nobody notes it, and noon comes.
@@ -78,7 +90,7 @@ async fn new_corner_is_watered_by_hand_missed_and_comes_up() {
         // By warmth it fills in, and is as good as mown some weeks later.
         step(&api, SITE, 17).await;
         page.client.refresh().await.unwrap();
-        page.see("New corner, it fills in").await;
+        page.see("New corner, it roots and fills in").await;
         page.press("Mown for the first time, New corner").await;
         page.gone("//h2[text()='New grass']").await;
         let rooted = new_corner(&api).await;
@@ -101,6 +113,205 @@ async fn a_viewer_reads_of_new_grass_and_notes_nothing() {
             .await;
         page.press("Week").await;
         page.see("6 runs").await;
+        page
+    })
+    .await;
+}
+
+/// The strip's handle of a day that a person sets.
+fn handle(name: &str) -> String {
+    format!("//button[@role='slider'][@aria-label='{name}']")
+}
+
+/// Drags a handle sideways by so many pixels.
+async fn drag(page: &Page, name: &str, by_px: i64) {
+    let element = page.find(&handle(name)).await;
+    let script = "arguments[0].scrollIntoView({ block: 'center' })";
+    let handle = serde_json::to_value(&element).unwrap();
+    page.client.execute(script, vec![handle]).await.unwrap();
+    let mouse = MouseActions::new("mouse".to_owned())
+        .then(PointerAction::MoveToElement {
+            element,
+            duration: None,
+            x: 0.0,
+            y: 0.0,
+        })
+        .then(PointerAction::Down {
+            button: MOUSE_BUTTON_LEFT,
+        });
+    let step = |x: i64| PointerAction::MoveBy {
+        duration: None,
+        x: x as f64,
+        y: 0.0,
+    };
+    let mouse = (0..10).fold(mouse, |mouse, _| mouse.then(step(by_px / 10)));
+    let mouse = mouse.then(PointerAction::Up {
+        button: MOUSE_BUTTON_LEFT,
+    });
+    page.client.perform_actions(mouse).await.unwrap();
+}
+
+#[tokio::test]
+async fn new_grass_is_planned_backwards_by_dragging_and_by_keys() {
+    let app = App::own_demo().await;
+    with_page(&app, Screen::Desk, "new-grass-plan", |page| async move {
+        page.sign_in(EMAIL).await;
+        page.press("New grass").await;
+        page.see("as dry as it may be").await;
+        page.press("Plan new grass: when, backwards from frost, what it takes")
+            .await;
+        page.choose("Zone", "Pavilion front").await;
+        page.see("All days go together.").await;
+        page.see("On rain alone").await;
+        page.is_accessible("new grass planned").await;
+        // Sowing is dragged into the summer: too soon after the spray, and too hot; the first day that works is offered.
+        drag(&page, "Sow", -240).await;
+        page.see("not go together: see the marked days").await;
+        page.see("it was too hot while its roots are young").await;
+        page.see("28 days must lie between spraying and sowing")
+            .await;
+        page.is_accessible("days that clash").await;
+        page.find("//button[starts-with(@aria-label, 'Sow: move it to')]")
+            .await
+            .click()
+            .await
+            .unwrap();
+        page.see("All days go together.").await;
+        // The spray is moved by the keyboard, a week at a time, until it comes too late.
+        let spray = page.find(&handle("Spray weeds")).await;
+        let before = spray.attr("aria-valuetext").await.unwrap().unwrap();
+        for _ in 0..7 {
+            page.find(&handle("Spray weeds"))
+                .await
+                .send_keys(&Key::PageUp.to_string())
+                .await
+                .unwrap();
+        }
+        page.see("not go together: see the marked days").await;
+        page.see("the spray needs 7 days to work before the soil is turned")
+            .await;
+        let moved = page.find(&handle("Spray weeds")).await;
+        let after = moved.attr("aria-valuetext").await.unwrap().unwrap();
+        assert_ne!(before, after);
+        assert!(after.contains("days must lie between"), "{after}");
+        // Nothing is sprayed: it clashes with nothing.
+        page.press_label("Weeds are sprayed first").await;
+        page.see("All days go together.").await;
+        // Seed by the label: half of it germinates, and twice as much is bought.
+        page.see("24.80 kg").await;
+        page.unfold("Area and labels").await;
+        page.fill("Germination, on the seed label, %", "10").await;
+        page.see("Between 20 and 100 %.").await;
+        page.fill("Germination, on the seed label, %", "42.5").await;
+        page.see("59.54 kg").await;
+        page.see("Rake it in, no deeper than 5 mm").await;
+        // Sod in midsummer.
+        page.choose("How", "Sod").await;
+        page.see("Lay it tight, joints staggered").await;
+        page.see("651 m²").await;
+        page.is_accessible("sod planned").await;
+        page
+    })
+    .await;
+}
+
+#[tokio::test]
+async fn new_grass_is_planned_on_a_phone_and_counted_in_a_frame() {
+    let app = App::own_demo().await;
+    with_page(&app, Screen::Phone, "new-grass-count", |page| async move {
+        page.sign_in(EMAIL).await;
+        page.open("/site/1/new-grass/plan?zone=8").await;
+        page.see("All days go together.").await;
+        page.see("hard frost").await;
+        page.fits("new grass planned").await;
+        page.is_accessible("new grass planned on a phone").await;
+        page.open("/site/1/new-grass").await;
+        page.see("Weed killers").await;
+        page.see("six weeks after it came up").await;
+        page.fits("new grass").await;
+        page.is_accessible("new grass").await;
+        page.press("Count seedlings").await;
+        page.fill("Seedlings in each place", "12, x").await;
+        page.press("Keep the count").await;
+        page.see("“x” is no count of seedlings.").await;
+        page.fill("Seedlings in each place", "150, 140, 160, 0")
+            .await;
+        page.press("Keep the count").await;
+        page.see("A good stand: it closes by itself.").await;
+        page.see("Sow again 180.0 m²").await;
+        page.see("Its window shuts on").await;
+        page.is_accessible("a count").await;
+        page.press("Take the count back").await;
+        page.see("lay a small frame down").await;
+        page
+    })
+    .await;
+}
+
+#[tokio::test]
+async fn a_wet_day_asks_for_no_run_of_new_grass_and_a_hot_windy_one_for_more() {
+    let app = App::own_demo().await;
+    let api = app.sign_in(EMAIL).await;
+    let runs = |corner: &Value| {
+        let cell = today(corner);
+        usize::from(cell["run"].is_object()) + cell["later"].as_array().unwrap().len()
+    };
+    with_page(
+        &app,
+        Screen::Phone,
+        "new-grass-weather",
+        |page| async move {
+            page.sign_in(EMAIL).await;
+            // Rain is as good as sure on 20 June of the demo.
+            step(&api, SITE, 2).await;
+            let wet = new_corner(&api).await;
+            assert_eq!(runs(&wet), 0);
+            page.client.refresh().await.unwrap();
+            page.see("Moist enough for the rest of today: nothing to water by hand.")
+                .await;
+            page.open("/site/1/new-grass").await;
+            page.see("Nothing more to water today.").await;
+            // The 19th was mild; the 22nd is hot, dry and windier.
+            step(&api, SITE, 2).await;
+            let dry = new_corner(&api).await;
+            assert!(runs(&dry) >= 4, "{dry}");
+            page.client.refresh().await.unwrap();
+            page.see("Still to water:").await;
+            page
+        },
+    )
+    .await;
+}
+
+#[tokio::test]
+async fn sod_is_laid_tugged_at_and_weaned() {
+    let app = App::own_demo().await;
+    let api = app.sign_in(EMAIL).await;
+    with_page(&app, Screen::Desk, "new-grass-sod", |page| async move {
+        page.sign_in(EMAIL).await;
+        page.open("/site/1/zones/8").await;
+        page.press("Change it").await;
+        page.choose("Made of", "sod").await;
+        page.press("Save and plan").await;
+        page.gone("//button[.='Save and plan']").await;
+        page.open("/site/1/new-grass").await;
+        page.see("laid as sod on 5 June").await;
+        page.see("daily to below its mat").await;
+        page.is_accessible("sod").await;
+        let runs = |corner: &Value| {
+            let cells = corner["cells"].as_array().unwrap();
+            cells[2..].iter().filter(|c| c["run"].is_object()).count()
+        };
+        // By warmth it holds since it was laid two weeks ago, and is weaned; it was watered yesterday.
+        page.see("Nothing more to water today.").await;
+        let weaned = new_corner(&api).await;
+        assert_eq!(weaned["new_grass"]["stage"], "filling_in");
+        page.press("It comes away, New corner").await;
+        page.see("Still to water:").await;
+        let daily = new_corner(&api).await;
+        assert!(runs(&daily) > runs(&weaned), "{daily}");
+        page.press("It holds when tugged, New corner").await;
+        page.see("Nothing more to water today.").await;
         page
     })
     .await;

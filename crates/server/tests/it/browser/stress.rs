@@ -351,7 +351,8 @@ async fn zones_that_were_let_go_recover_in_autumn_and_what_died_is_on_the_repair
         page.see("0.50 kg of seed, at 40 g/m²").await;
         page.see("closes by itself: feed and water it").await;
         page.see("seed: 0.50 kg of tall fescue").await;
-        page.see("sow now, until").await;
+        page.see("too late this autumn (18 September): in spring, or sod")
+            .await;
         page.is_accessible("the repair list").await;
         page.press("Repaired, by the drive, Pavilion front").await;
         page.see("Repaired on").await;
@@ -386,7 +387,7 @@ async fn a_zone_is_decided_on_by_past_summers_and_kept_green() {
         page.sign_in(EMAIL).await;
         page.press("Stress").await;
         page.press("Keep green, or let go?").await;
-        page.see("By the one past summer on record, 2025").await;
+        page.see("By 10 past summers, 2016 to 2025").await;
         page.see("% less water.").await;
         page.see("without any water it lives").await;
         page.unfold("How it is reckoned").await;
