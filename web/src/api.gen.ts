@@ -8339,7 +8339,7 @@ export interface components {
             count: components["schemas"]["StandCount"];
             /**
              * Format: double
-             * @description As many as half of the seed would be; absent: the grass is not sown.
+             * @description As many as half of the seed would be; absent: it was not sown.
              */
             good_dm2?: number | null;
             /**

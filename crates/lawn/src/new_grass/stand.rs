@@ -10,6 +10,7 @@ use crate::new_grass::materials::good_stand_dm2;
 use crate::new_grass::method::Method;
 use crate::quantity::Area;
 use crate::ranges;
+use crate::site::NewGrassAs;
 use crate::stress::repair::{Sow, SowBy, seed_kg, sow};
 
 /// Shares of a good stand from which on it is good, and thin; and below which a frame counts as bare (no source).
@@ -70,7 +71,7 @@ pub struct Stand {
     pub count: Count,
     /// Seedlings on a square decimetre.
     pub per_dm2: f64,
-    /// As many as half of the seed would be; absent: the grass is not sown.
+    /// As many as half of the seed would be; absent: it was not sown.
     pub good_dm2: Option<f64>,
     /// How it is; absent: nothing to compare with.
     pub verdict: Option<Verdict>,
@@ -85,9 +86,15 @@ pub struct Stand {
     pub sow: Option<Sow>,
 }
 
-/// What a count of an area tells; `by`: until when the grass is sown this year.
+/// What a count of an area tells of grass that was made in a way; `by`: until when the grass is sown this year.
 #[must_use]
-pub fn stand(grass: Grass, area: Area, count: Count, by: Option<SowBy>, today: Date) -> Stand {
+pub fn stand(
+    (grass, made): (Grass, NewGrassAs),
+    area: Area,
+    count: Count,
+    by: Option<SowBy>,
+    today: Date,
+) -> Stand {
     let dm = f64::from(count.frame_mm) / 100.0;
     let frame_dm2 = dm * dm;
     let frames: Vec<f64> = count
@@ -98,7 +105,11 @@ pub fn stand(grass: Grass, area: Area, count: Count, by: Option<SowBy>, today: D
     #[allow(clippy::cast_precision_loss)] // fifty at most
     let n = frames.len().max(1) as f64;
     let per_dm2 = frames.iter().sum::<f64>() / n;
-    let good_dm2 = good_stand_dm2(grass, Method::Seed);
+    let good_dm2 = match made {
+        NewGrassAs::Seed => good_stand_dm2(grass, Method::Seed),
+        NewGrassAs::Overseed => good_stand_dm2(grass, Method::Overseed),
+        NewGrassAs::Sod | NewGrassAs::Plugs => None,
+    };
     let verdict = good_dm2.map(|good| match per_dm2 / good {
         share if share >= GOOD_SHARE => Verdict::Good,
         share if share >= THIN_SHARE => Verdict::Thin,

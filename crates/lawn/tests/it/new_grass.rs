@@ -523,7 +523,8 @@ fn a_count_tells_good_thin_and_sparse_and_what_is_sown_again() {
             counts: counts.to_vec(),
         };
         count.validate().unwrap();
-        stand(Grass::TallFescue, Area::from_m2(200.0), count, by, TODAY)
+        let sown = (Grass::TallFescue, NewGrassAs::Seed);
+        stand(sown, Area::from_m2(200.0), count, by, TODAY)
     };
     let good = told(&[90, 110, 70, 100]);
     assert_eq!(
@@ -541,6 +542,20 @@ fn a_count_tells_good_thin_and_sparse_and_what_is_sown_again() {
     let sparse = told(&[10, 5, 20]);
     assert_eq!(sparse.verdict, Some(Verdict::Sparse));
     assert!((sparse.again_m2.m2() - 200.0).abs() < 1e-9);
+    // Into a lawn half as much is sown, and half as many are good; sod is not counted.
+    let as_made = |made| {
+        let counts = vec![55, 45, 50];
+        let count = Count {
+            date: TODAY,
+            frame_mm: 100,
+            counts,
+        };
+        let made = (Grass::TallFescue, made);
+        stand(made, Area::from_m2(200.0), count, by, TODAY).verdict
+    };
+    assert_eq!(as_made(NewGrassAs::Seed), Some(Verdict::Thin));
+    assert_eq!(as_made(NewGrassAs::Overseed), Some(Verdict::Good));
+    assert_eq!(as_made(NewGrassAs::Sod), None);
     let too_few = Count {
         date: TODAY,
         frame_mm: 100,

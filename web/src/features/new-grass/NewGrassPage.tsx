@@ -17,7 +17,7 @@ import { type NewGrassZone, newGrassQuery } from "./queries";
 import { StageTable } from "./StageTable";
 import { StandCount } from "./StandCount";
 import { stretches, TopOfCore, topDay } from "./TopOfCore";
-import { MADE } from "./words";
+import { isTurf, MADE } from "./words";
 
 export function NewGrassPage() {
   const { site } = useParams({ from: "/site/$site/new-grass" });
@@ -91,7 +91,7 @@ function Zone({ site, zone, today, view, plan, soil, slow, onSlow }: ZoneProps) 
       </p>
       {plan && soil && <Today site={site} zone={zone} view={view} plan={plan} soil={soil} />}
       <StageTable stages={stages} today={today} slow={slow} onSlow={onSlow} />
-      <StandCount site={site} zone={zone} today={today} />
+      {!isTurf(stages.made) && <StandCount site={site} zone={zone} today={today} />}
     </li>
   );
 }

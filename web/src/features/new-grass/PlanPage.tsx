@@ -110,7 +110,9 @@ function Planned({ site, zone, grass, method, catalogue }: Plot) {
   const [hours, setHours] = useState<Schemas["SowingHours"]>("day");
   const [days, setDays] = useState<Days>();
   const [labels, setLabels] = useState<Labels>({});
-  const [asked] = useDebouncedValue<Asked>({ grass, method, hours, ...days, ...labels }, 150);
+  // What is asked is compared by what it says: a new object each time would never come to rest.
+  const [said] = useDebouncedValue(JSON.stringify({ grass, method, hours, ...days, ...labels }), 150);
+  const asked = JSON.parse(said) as Asked;
   const weeks = useQuery(weeksQuery(site, zone.zone, { grass, method, hours }));
   const plan = useQuery(planSowingQuery(site, zone.zone, asked));
   if (plan.error && !plan.data) return <Failed message={plan.error.message} retry={() => plan.refetch()} />;

@@ -117,7 +117,13 @@ pub(in crate::api) async fn show_new_grass(
                 stand: counts.remove(&id).map(|row| StandView {
                     id: row.id,
                     who: row.who,
-                    stand: stand(zone.grass, zone.area_m2, row.count, by, today),
+                    stand: stand(
+                        (zone.grass, zone.new_grass_as),
+                        zone.area_m2,
+                        row.count,
+                        by,
+                        today,
+                    ),
                 }),
                 grass: zone.grass,
                 area_m2: zone.area_m2,

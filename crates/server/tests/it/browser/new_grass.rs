@@ -316,3 +316,26 @@ async fn sod_is_laid_tugged_at_and_weaned() {
     })
     .await;
 }
+
+#[tokio::test]
+async fn without_new_grass_and_without_a_past_the_next_step_is_told() {
+    let (app, _api, path) = App::with_dry_zone().await;
+    with_page(&app, Screen::Phone, "new-grass-empty", |page| async move {
+        page.sign_in(EMAIL).await;
+        let site = path.replace("/sites/", "/site/");
+        page.open(&format!("{site}/new-grass")).await;
+        page.see("No zone has new grass. Plan it:").await;
+        page.is_accessible("no new grass").await;
+        page.press("Plan new grass: when, backwards from frost, what it takes")
+            .await;
+        page.see("No past year on record tells how sowing would go.")
+            .await;
+        page.see("No whole past year on record tells how it goes from that day on.")
+            .await;
+        page.see("Rake it in, no deeper than 5 mm").await;
+        page.fits("new grass planned without a past").await;
+        page.is_accessible("new grass planned without a past").await;
+        page
+    })
+    .await;
+}
