@@ -15,13 +15,14 @@ import { isTurf, NEXT_SEEN } from "./words";
 type Props = { plan: WeekPlan; site: string; view: SiteView };
 
 export function NewGrassToday(props: Props) {
+  const { record } = useRights(props.site);
   const zones = props.plan.zones.filter((zone) => zone.new_grass);
   return (
     <>
       {zones.map((zone) => (
         <Zone key={zone.zone} {...props} zone={zone} />
       ))}
-      {zones.length > 0 && (
+      {record && zones.length > 0 && (
         <li>
           <Reminders plan={props.plan} view={props.view} />
         </li>

@@ -249,7 +249,7 @@ async fn new_grass_is_planned_on_a_phone_and_counted_in_a_frame() {
 }
 
 #[tokio::test]
-async fn a_wet_day_asks_for_no_run_of_new_grass_and_a_hot_windy_one_for_more() {
+async fn a_wet_day_asks_for_no_run_of_new_grass_and_a_hot_dry_one_for_more() {
     let app = App::own_demo().await;
     let api = app.sign_in(EMAIL).await;
     let runs = |corner: &Value| {
@@ -271,7 +271,7 @@ async fn a_wet_day_asks_for_no_run_of_new_grass_and_a_hot_windy_one_for_more() {
                 .await;
             page.open("/site/1/new-grass").await;
             page.see("Nothing more to water today.").await;
-            // The 19th was mild; the 22nd is hot, dry and windier.
+            // The 22nd is hot and dry.
             step(&api, SITE, 2).await;
             let dry = new_corner(&api).await;
             assert!(runs(&dry) >= 4, "{dry}");
