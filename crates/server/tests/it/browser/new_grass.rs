@@ -249,7 +249,7 @@ async fn new_grass_is_planned_on_a_phone_and_counted_in_a_frame() {
 }
 
 #[tokio::test]
-async fn a_wet_day_asks_for_no_run_of_new_grass_and_a_hot_dry_one_for_more() {
+async fn a_wet_day_asks_for_no_run_of_new_grass_and_a_windy_dry_one_for_more() {
     let app = App::own_demo().await;
     let api = app.sign_in(EMAIL).await;
     let runs = |corner: &Value| {
@@ -271,12 +271,18 @@ async fn a_wet_day_asks_for_no_run_of_new_grass_and_a_hot_dry_one_for_more() {
                 .await;
             page.open("/site/1/new-grass").await;
             page.see("Nothing more to water today.").await;
-            // The 22nd is hot and dry.
+            // The 22nd is hot, dry and windier.
             step(&api, SITE, 2).await;
             let dry = new_corner(&api).await;
             assert!(runs(&dry) >= 4, "{dry}");
             page.client.refresh().await.unwrap();
             page.see("Still to water:").await;
+            step(&api, SITE, 1).await;
+            let days = api
+                .json(&format!("{SITE}/weather?from=2026-06-20&to=2026-06-22"))
+                .await;
+            let wind = |at: usize| days["days"][at]["day"]["wind_m_s"].as_f64().unwrap();
+            assert!(wind(2) > wind(0), "{days}");
             page
         },
     )
