@@ -68,6 +68,47 @@ impl Stage {
     }
 }
 
+/// The first mornings on which new grass is so far; `None`: it does not come so far in the days that are looked at.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub struct Firsts {
+    /// It is up.
+    pub up: Option<Date>,
+    /// It fills in.
+    pub filling: Option<Date>,
+    /// It is watered every other day.
+    pub seldom: Option<Date>,
+    /// It is mown for the first time.
+    pub mown: Option<Date>,
+}
+
+impl Firsts {
+    /// Takes in how far it is on a morning.
+    pub fn see(&mut self, seedling: &Seedling, grass: Grass, morning: Date) {
+        let is_seldom = seedling.every_days(grass) > 1;
+        for (reached, first) in [
+            (seedling.stage >= Stage::Up, &mut self.up),
+            (seedling.stage >= Stage::FillingIn, &mut self.filling),
+            (is_seldom, &mut self.seldom),
+            (seedling.stage >= Stage::Established, &mut self.mown),
+        ] {
+            if reached {
+                first.get_or_insert(morning);
+            }
+        }
+    }
+
+    /// That of a stage.
+    #[must_use]
+    pub const fn of(&self, stage: Stage) -> Option<Date> {
+        match stage {
+            Stage::NotUp => None,
+            Stage::Up => self.up,
+            Stage::FillingIn => self.filling,
+            Stage::Established => self.mown,
+        }
+    }
+}
+
 /// New grass on its way.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 pub struct Seedling {
@@ -98,12 +139,37 @@ impl Seedling {
         };
         Some(Self {
             sown_on: zone.sown_on.or(said).or(zone.active_from).unwrap_or(from),
-            warmth_c_d: stage.begins_c_d(&zone.grass.planted()),
-            stage,
-            since: from,
-            seen: None,
-            made: zone.new_grass_as,
+            ..Self::at(stage, from, zone.grass, zone.new_grass_as)
         })
+    }
+
+    /// New grass that begins at a stage on a day.
+    #[must_use]
+    pub fn at(stage: Stage, on: Date, grass: Grass, made: NewGrassAs) -> Self {
+        Self {
+            sown_on: on,
+            warmth_c_d: stage.begins_c_d(&grass.planted()),
+            stage,
+            since: on,
+            seen: None,
+            made,
+        }
+    }
+
+    /// The first days of what is to come of it, in weather of this day and those after it.
+    #[must_use]
+    pub fn course(self, days: &[DailyWeather], grass: Grass) -> Firsts {
+        let mut firsts = Firsts::default();
+        let mut seedling = self;
+        for day in days {
+            seedling = seedling.after(day, grass);
+            let morning = day.date.tomorrow().unwrap_or(day.date);
+            firsts.see(&seedling, grass, morning);
+            if firsts.mown.is_some() {
+                break;
+            }
+        }
+        firsts
     }
 
     /// As it stands on the morning of a day by what is seen that day.

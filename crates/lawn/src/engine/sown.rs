@@ -2,6 +2,7 @@
 //!
 //! The soil begins as dry as it gets. Seed does not swell while its surface is dry: warmth of such days does not count before it is up.
 
+use jiff::ToSpan;
 use jiff::civil::Date;
 use jiff::tz::TimeZone;
 
@@ -11,7 +12,7 @@ use crate::engine::history::ZoneHistory;
 use crate::engine::schools::new_grass::{is_due, wanted};
 use crate::engine::seedbed::{Bed, BedDay, ByHour, Course};
 use crate::engine::seedbed_hours::{Seedbed, with_slots};
-use crate::engine::seedling::{Seedling, Stage};
+use crate::engine::seedling::{Firsts, Seedling, Stage};
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::Depth;
 use crate::site::calendar::{self, CalendarDay};
@@ -20,11 +21,11 @@ use crate::site::{Invalid, Regime, SiteDocument, Zone};
 use crate::weather::DailyWeather;
 
 /// A day on which the surface is too dry for so many hours counts as dry (no source).
-const DRY_HOURS: u8 = 12;
+pub const DRY_HOURS: u8 = 12;
 /// Shares of both stores that are gone where what fills in is too dry for a day (no source).
 const EMPTY_SHARE: f64 = 0.9;
-/// Dry days running after which nothing of it is followed any more: it is lost (no source).
-const FOLLOWED_DRY: u32 = 14;
+/// Dry days running after the first moist one from which on it is lost, and not followed any more (no source).
+pub const LOST_DRY_DAYS: u32 = 14;
 /// Nothing ran.
 const NOTHING: ByHour = ByHour::NONE;
 
@@ -47,14 +48,10 @@ struct PlotDay {
 }
 
 /// How it came on.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct Grown {
-    /// The first day of each stage after nothing was up; `None`: it did not come so far in the days that were looked at.
-    pub up: Option<Date>,
-    /// It fills in.
-    pub filling: Option<Date>,
-    /// It is mown for the first time.
-    pub mown: Option<Date>,
+    /// The first days of its stages.
+    pub first: Firsts,
     /// Most days running on which it was too dry, after the surface was moist for the first time.
     pub dry_running: u32,
     /// Water out of the sprinklers.
@@ -65,8 +62,6 @@ pub struct Grown {
     pub runs: u32,
     /// Most waterings of a day.
     pub most_a_day: u32,
-    /// Days that were looked at.
-    pub days: u32,
 }
 
 impl Plot {
@@ -86,14 +81,7 @@ impl Plot {
         zone.active_from = None;
         zone.active_to = None;
         let history = ZoneHistory::of(document, &zone);
-        let at = |stage: Stage| Seedling {
-            sown_on: from,
-            warmth_c_d: stage.begins_c_d(&zone.grass.planted()),
-            stage,
-            since: from,
-            seen: None,
-            made: zone.new_grass_as,
-        };
+        let at = |stage| Seedling::at(stage, from, zone.grass, zone.new_grass_as);
         let stages = [Stage::NotUp, Stage::Up, Stage::FillingIn];
         let models = stages.map(|stage| history.grown(from, Some(&at(stage))).model.clone());
         let time_zone = document.site.zone()?;
@@ -148,7 +136,7 @@ impl Plot {
     /// What becomes of it, sown or planted on the `at`-th day, in weather put on that day and those after it.
     #[must_use]
     pub fn grow(&self, at: usize, weather: &[DailyWeather], is_watered: bool) -> Grown {
-        let mut grown = Grown::begun();
+        let mut grown = Grown::default();
         let first = weather.first();
         let begins = first.and_then(|day| Seedling::begins(&self.zone, day.date, None));
         let Some(mut seedling) = begins else {
@@ -178,7 +166,6 @@ impl Plot {
             }
             course.go_to(&figures, HOURS, &NOTHING);
             stores = (course.surface(), course.root());
-            grown.days += 1;
             let is_dry = match bed.limit() {
                 Some(_) => course.dry().count() >= DRY_HOURS,
                 None => stores.0 >= bed.tew() * EMPTY_SHARE && stores.1 >= model.taw * EMPTY_SHARE,
@@ -193,8 +180,9 @@ impl Plot {
             if !is_dry || seedling.stage > Stage::NotUp {
                 seedling = seedling.after(weather, self.zone.grass);
             }
-            grown.see(&seedling);
-            if grown.mown.is_some() || grown.dry_running >= FOLLOWED_DRY {
+            let morning = weather.date.saturating_add(1.day());
+            grown.first.see(&seedling, self.zone.grass, morning);
+            if grown.first.mown.is_some() || grown.dry_running >= LOST_DRY_DAYS {
                 break;
             }
         }
@@ -242,38 +230,11 @@ struct Ran {
 }
 
 impl Grown {
-    const fn begun() -> Self {
-        Self {
-            up: None,
-            filling: None,
-            mown: None,
-            dry_running: 0,
-            gross: Depth::ZERO,
-            run_s: 0,
-            runs: 0,
-            most_a_day: 0,
-            days: 0,
-        }
-    }
-
     fn add(&mut self, ran: &Ran) {
         self.gross += ran.gross;
         self.run_s += ran.run_s;
         self.runs += ran.runs;
         self.most_a_day = self.most_a_day.max(ran.runs);
-    }
-
-    fn see(&mut self, seedling: &Seedling) {
-        let stages = [
-            (Stage::Up, &mut self.up),
-            (Stage::FillingIn, &mut self.filling),
-            (Stage::Established, &mut self.mown),
-        ];
-        for (stage, first) in stages {
-            if seedling.stage >= stage {
-                first.get_or_insert(seedling.since);
-            }
-        }
     }
 }
 

@@ -45,7 +45,7 @@ pub enum What {
     Sow,
     /// First blades stand.
     Up,
-    /// Half of the ground is covered: it is weaned from several waterings a day.
+    /// Half of the ground is covered, or sod holds: it is weaned.
     Weaning,
     /// The first mowing: then watered as turf.
     FirstMowing,
@@ -135,8 +135,6 @@ pub struct Line {
     pub today: Date,
     /// The points, in the order of the work.
     pub points: Vec<Point>,
-    /// Past autumns by which the frost is told; 0: none is known.
-    pub autumns: usize,
     /// Past years by whose temperature sowing is judged.
     pub years: usize,
     /// Days from spraying to sowing, by the label.
@@ -254,8 +252,8 @@ impl Judge<'_> {
         }
     }
 
-    /// The first hard frost after a day as early as in one past autumn of five, with how many autumns are known.
-    fn frost(&self) -> (Option<Spread<Date>>, Option<Date>, usize) {
+    /// The first hard frosts of past autumns, and as early as in one of five.
+    fn frost(&self) -> (Option<Spread<Date>>, Option<Date>) {
         let this = autumn_of(self.latitude, self.today);
         let known: Vec<_> = autumns(self.latitude, self.record).collect();
         let frosts = known.iter().filter_map(|autumn| {
@@ -268,7 +266,7 @@ impl Judge<'_> {
         let mut frosts: Vec<Date> = frosts.collect();
         frosts.sort_unstable();
         let early = frosts.get(known.len() / ONE_OF).copied();
-        (Spread::of_days(frosts), early, known.len())
+        (Spread::of_days(frosts), early)
     }
 
     /// When the soil is warm enough in the spring after sowing for the turf below to wake.
@@ -306,7 +304,7 @@ impl Judge<'_> {
                 first_works: None,
             })
         };
-        points.extend(by_itself(What::Up, up.filter(|_| method != Method::Sod)));
+        points.extend(by_itself(What::Up, up.filter(|_| !method.made().is_turf())));
         points.extend(by_itself(What::Weaning, weaning));
         points.extend(by_itself(What::FirstMowing, mown));
         let clear = up.zip(mown).map(|(up, mown)| Spread {
@@ -319,7 +317,7 @@ impl Judge<'_> {
         if method == Method::WinterRye {
             points.extend(by_itself(What::RyeEnds, self.rye_ends(set.sow)));
         }
-        let (spread, early, autumns) = self.frost();
+        let (spread, early) = self.frost();
         points.extend(early.map(|on| Point {
             what: What::Frost,
             on,
@@ -332,7 +330,6 @@ impl Judge<'_> {
             method,
             today: self.today,
             points,
-            autumns,
             years: self.seasons(set.sow).len(),
             wait_days: set.wait_days,
         }

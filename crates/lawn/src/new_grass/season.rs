@@ -4,11 +4,11 @@
 
 use jiff::ToSpan;
 use jiff::civil::Date;
-use science::sowing::Seed;
 use science::turf::{Grass, Season};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+use crate::engine::seedling::{Seedling, Stage};
 use crate::new_grass::method::Method;
 use crate::stress::repair::BEFORE_FROST;
 use crate::weather::DailyWeather;
@@ -19,11 +19,9 @@ pub const LOOKED_DAYS: i64 = 120;
 /// Of so many past years one may turn out otherwise where a day counts as in season (no source).
 const ONE_OF: usize = 3;
 /// Days after the first mowing in which young roots stand heat badly (no source).
-const YOUNG_DAYS: i64 = 28;
+pub(super) const YOUNG_DAYS: i64 = 28;
 /// Days before hard frost that sod and winter rye need at least (no source).
 const HARDY_DAYS: i64 = 21;
-/// Days until sod holds, least to most (common practice, no source).
-pub const SOD_HOLDS_DAYS: [i64; 2] = [14, 21];
 
 /// What the temperatures of a year make of sowing on a day.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
@@ -54,41 +52,30 @@ pub const fn soil_c(season: Season, method: Method) -> (f64, Option<f64>) {
     }
 }
 
-/// The first days on which what is sown is up, fills in and is mown, by the warmth of the days from sowing on.
-#[must_use]
-pub fn stages(seed: &Seed, days: &[DailyWeather]) -> [Option<Date>; 3] {
-    let mut warmth = 0.0;
-    let mut first = [None; 3];
-    for day in days {
-        warmth += match (day.tmin_c, day.tmax_c) {
-            (Some(min), Some(max)) => seed.warmth(min, max),
-            _ => 0.0,
-        };
-        for (first, needs) in first
-            .iter_mut()
-            .zip([seed.up_c_d, seed.filling_c_d, seed.mown_c_d])
-        {
-            if warmth >= needs {
-                first.get_or_insert(day.date.saturating_add(1.day()));
-            }
-        }
-        if first[2].is_some() {
-            break;
-        }
-    }
-    first
-}
-
-/// The same for a way of making new grass: sod that is up lies, fills in while it roots, and is mown once it holds.
+/// The first days on which what is made on the first of some days is up, weaned and mown, by warmth: seed is weaned as it fills in, sod and plugs once they hold.
 #[must_use]
 pub fn stages_of(method: Method, grass: Grass, days: &[DailyWeather]) -> [Option<Date>; 3] {
-    if method == Method::Sod {
-        let laid = days.first().map(|day| day.date);
-        let after = |n: i64| laid.map(|on| on.saturating_add(n.days()));
-        let [holds, mown] = SOD_HOLDS_DAYS;
-        return [laid, after(holds), after(mown)];
+    let Some(first) = days.first() else {
+        return [None; 3];
+    };
+    let (made, sows) = (method.made(), method.sows(grass));
+    if made.is_turf() {
+        let laid = Seedling::at(Stage::FillingIn, first.date, sows, made);
+        let firsts = laid.course(days, sows);
+        return [Some(first.date), firsts.seldom, firsts.mown];
     }
-    stages(&method.sows(grass).planted(), days)
+    let firsts = Seedling::at(Stage::NotUp, first.date, sows, made).course(days, sows);
+    [firsts.up, firsts.filling, firsts.mown]
+}
+
+/// Days before hard frost that it needs at least.
+#[must_use]
+pub const fn before_frost_days(method: Method) -> i64 {
+    match method {
+        // It may be cold soon after: it roots until the soil freezes; and rye is hardy.
+        Method::Sod | Method::WinterRye => HARDY_DAYS,
+        _ => BEFORE_FROST,
+    }
 }
 
 /// What a year's temperatures from a day on make of sowing then; `None`: they are not known.
@@ -106,12 +93,7 @@ pub fn in_season(grass: Grass, method: Method, days: &[DailyWeather]) -> Option<
     }
     let [.., mown] = stages_of(method, grass, days);
     let until = |last: Date| days.iter().take_while(move |day| day.date <= last);
-    let waits = match method {
-        // It may be cold soon after: it roots until the soil freezes; and rye is hardy.
-        Method::Sod | Method::WinterRye => HARDY_DAYS,
-        _ => BEFORE_FROST,
-    };
-    let grown = first.date.saturating_add(waits.days());
+    let grown = first.date.saturating_add(before_frost_days(method).days());
     let Some(mown) = mown else {
         return Some(InSeason::Frost);
     };

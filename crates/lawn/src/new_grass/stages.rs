@@ -7,7 +7,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::engine::history::ZoneHistory;
-use crate::engine::seedling::{Seedling, Stage};
+use crate::engine::seedling::{Firsts, Seedling, Stage};
 use crate::new_grass::season::LOOKED_DAYS;
 use crate::quantity::Depth;
 use crate::record::past::PastDay;
@@ -103,14 +103,14 @@ pub struct Stages {
     pub warmth_c_d: f64,
     /// The stages, in order.
     pub stages: Vec<StageDay>,
-    /// Feedings in order; none: no stage's day is known.
+    /// Feedings in order.
     pub feeds: Vec<Feed>,
     /// Share of the feed that is slow-release, %.
     pub slow_pct: f64,
-    /// Height of the first mowing, and the blade's height at which it is due: it takes a third.
+    /// Height to which it is mown first.
     #[schema(value_type = f64)]
     pub mow_at_mm: Depth,
-    /// How long the blade then is.
+    /// Height of the blades at which that is due: it takes a third of them.
     #[schema(value_type = f64)]
     pub mow_from_mm: Depth,
     /// The first day on which weed killers are allowed by our rule; absent: not known yet.
@@ -130,8 +130,10 @@ pub fn stages(
     let (today, now) = *began.last()?;
     let comes = coming(grass, &now, today, ahead, record);
     let first = |stage: Stage| {
-        let of = began.iter().find(|(_, seedling)| seedling.stage >= stage);
-        of.map(|(on, seedling)| When::Began {
+        // The last time that it was at it: what was seen later than the warmth said sets it back. A stage that was passed over began with the next.
+        let at = began.iter().rfind(|(_, seedling)| seedling.stage == stage);
+        let beyond = || began.iter().find(|(_, seedling)| seedling.stage > stage);
+        at.or_else(beyond).map(|(on, seedling)| When::Began {
             on: seedling.since.min(*on),
             seen: seedling.seen.is_some_and(|seen| seen >= stage),
         })
@@ -141,7 +143,7 @@ pub fn stages(
         .map(|stage| StageDay {
             stage,
             when: first(stage).unwrap_or_else(|| {
-                let by = Spread::of_days(comes.iter().filter_map(|of| of[place(stage)]).collect());
+                let by = Spread::of_days(comes.iter().filter_map(|of| of.of(stage)).collect());
                 by.map_or(When::NotKnown, |by| When::Comes { by })
             }),
         })
@@ -166,14 +168,6 @@ pub fn stages(
     })
 }
 
-const fn place(stage: Stage) -> usize {
-    match stage {
-        Stage::NotUp | Stage::Up => 0,
-        Stage::FillingIn => 1,
-        Stage::Established => 2,
-    }
-}
-
 /// The first days of the stages to come: the forecast's days first, then those of each past year.
 fn coming(
     grass: Grass,
@@ -181,7 +175,7 @@ fn coming(
     today: Date,
     ahead: &[DailyWeather],
     record: &[DailyWeather],
-) -> Vec<[Option<Date>; 3]> {
+) -> Vec<Firsts> {
     let to = today.saturating_add((LOOKED_DAYS - 1).days());
     let years = past_years::on_days(record, today..=to).map(|(_, mut days)| {
         for known in ahead.iter().filter(|day| day.method.is_some()) {
@@ -191,24 +185,7 @@ fn coming(
         }
         days
     });
-    years
-        .map(|days| {
-            let mut seedling = *now;
-            let mut first = [None; 3];
-            for day in &days {
-                seedling = seedling.after(day, grass);
-                for stage in Stage::ALL.into_iter().filter(|s| *s > Stage::NotUp) {
-                    if seedling.stage >= stage {
-                        first[place(stage)].get_or_insert(seedling.since);
-                    }
-                }
-                if first[2].is_some() {
-                    break;
-                }
-            }
-            first
-        })
-        .collect()
+    years.map(|days| now.course(&days, grass)).collect()
 }
 
 /// Feedings: the starter, and the next by how much of it is slow-release. What comes grown is fed at once.

@@ -2,13 +2,16 @@
 
 use jiff::ToSpan;
 use jiff::civil::{Date, Time};
-use science::turf::Grass;
+use science::turf::{Grass, Season};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::engine::sown::{Grown, Plot};
+use crate::engine::sown::{DRY_HOURS, Grown, LOST_DRY_DAYS, Plot};
 use crate::new_grass::method::Method;
-use crate::new_grass::season::{InSeason, LOOKED_DAYS, in_season, is_reckoned_with, stages_of};
+use crate::new_grass::season::{
+    InSeason, LOOKED_DAYS, YOUNG_DAYS, before_frost_days, in_season, is_reckoned_with, soil_c,
+    stages_of,
+};
 use crate::quantity::{RunTime, Volume};
 use crate::site::{Hours, Invalid, SiteDocument, Zone};
 use crate::spread::Spread;
@@ -18,9 +21,8 @@ use crate::weather::{DailyWeather, past_years};
 pub const WEEKS: usize = 52;
 /// Days after sowing on which hours must be open to it.
 pub(super) const FIRST_DAYS: usize = 28;
-/// Dry days running after the first moist one from which on a stand is thin, and from which on it is lost: a week thins it without killing it (common practice); twice that
-/// has no source.
-const DRY_DAYS: (u32, u32) = (7, 14);
+/// Dry days running after the first moist one from which on a stand is thin: a week thins it without killing it (common practice, no source).
+const THIN_DRY_DAYS: u32 = 7;
 
 /// Hours of the day that new grass wants (common practice, no source).
 const DAY: Hours = Hours {
@@ -112,8 +114,45 @@ pub struct Weeks {
     pub method: Method,
     /// In which hours it would be watered.
     pub hours: InHours,
+    /// By what it is reckoned.
+    pub rules: Rules,
     /// By week, from today on.
     pub weeks: Vec<StartWeek>,
+}
+
+/// By what a week is judged.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+#[schema(as = SowingRules)]
+pub struct Rules {
+    /// Least temperature of the soil on the first day, °C.
+    pub soil_least_c: f64,
+    /// Most, of the soil on the first day and of the air until the roots are no longer young, °C; absent: none.
+    pub heat_most_c: Option<f64>,
+    /// Days after the first mowing in which roots are young.
+    pub young_days: i64,
+    /// Days before hard frost that it needs.
+    pub before_frost_days: i64,
+    /// Hours beyond its limit that make a day dry.
+    pub dry_hours: u8,
+    /// Dry days running that thin it.
+    pub thin_days: u32,
+    /// Dry days running that kill it.
+    pub lost_days: u32,
+}
+
+impl Rules {
+    const fn of(method: Method, season: Season) -> Self {
+        let (soil_least_c, heat_most_c) = soil_c(season, method);
+        Self {
+            soil_least_c,
+            heat_most_c,
+            young_days: YOUNG_DAYS,
+            before_frost_days: before_frost_days(method),
+            dry_hours: DRY_HOURS,
+            thin_days: THIN_DRY_DAYS,
+            lost_days: LOST_DRY_DAYS,
+        }
+    }
 }
 
 /// In which hours it is to be watered, as far as rules leave them.
@@ -192,7 +231,7 @@ pub fn weeks(
         let dry = grow(false);
         let watered = grow(true);
         let area = plot.zone().area_m2;
-        let stood = || watered.iter().filter(|grown| grown.mown.is_some());
+        let stood = || watered.iter().filter(|grown| grown.first.mown.is_some());
         let numbers = |of: &dyn Fn(&Grown) -> Option<f64>| {
             Spread::of_numbers(stood().filter_map(of).collect())
         };
@@ -206,8 +245,8 @@ pub fn weeks(
             is_in_season: is_reckoned_with(seasons.good, years.len()),
             rain_fed: Fates::of(&dry),
             watered: Fates::of(&watered),
-            up_days: numbers(&|grown| days_to(grown.up)),
-            mown_days: numbers(&|grown| days_to(grown.mown)),
+            up_days: numbers(&|grown| days_to(grown.first.up)),
+            mown_days: numbers(&|grown| days_to(grown.first.mown)),
             water_l: Spread::of_volumes(stood().map(|grown| grown.gross * area).collect()),
             run_min: numbers(&|grown| Some(RunTime::from_whole_s(grown.run_s).minutes())),
             waterings: numbers(&|grown| Some(f64::from(grown.runs))),
@@ -220,6 +259,7 @@ pub fn weeks(
         grass,
         method,
         hours,
+        rules: Rules::of(method, grass.profile().season),
         weeks: weeks.collect(),
     })
 }
@@ -227,10 +267,9 @@ pub fn weeks(
 /// What became of a sowing that was followed.
 #[must_use]
 pub fn fate(grown: &Grown) -> Fate {
-    let (thin, lost) = DRY_DAYS;
-    if grown.up.is_none() || grown.dry_running >= lost {
+    if grown.first.up.is_none() || grown.dry_running >= LOST_DRY_DAYS {
         Fate::Fails
-    } else if grown.dry_running >= thin {
+    } else if grown.dry_running >= THIN_DRY_DAYS {
         Fate::Thin
     } else {
         Fate::Stands

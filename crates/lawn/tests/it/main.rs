@@ -24,6 +24,7 @@ mod heat;
 mod issued;
 mod kept;
 mod new_grass;
+mod new_grass_work;
 mod normals;
 mod parsers;
 mod plan;
