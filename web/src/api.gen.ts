@@ -5778,18 +5778,18 @@ export interface components {
              * @description Share of the ground that it covers.
              */
             cover: number;
-            /** @description Feedings in order; none: no stage's day is known. */
+            /** @description Feedings in order. */
             feeds: components["schemas"]["Feed"][];
             /** @description What it was made of. */
             made: components["schemas"]["NewGrassAs"];
             /**
              * Format: double
-             * @description Height of the first mowing, and the blade's height at which it is due: it takes a third.
+             * @description Height to which it is mown first.
              */
             mow_at_mm: number;
             /**
              * Format: double
-             * @description How long the blade then is.
+             * @description Height of the blades at which that is due: it takes a third of them.
              */
             mow_from_mm: number;
             /**
@@ -8087,8 +8087,6 @@ export interface components {
         };
         /** @description The line. */
         SowingLine: {
-            /** @description Past autumns by which the frost is told; 0: none is known. */
-            autumns: number;
             /** @description What is sown. */
             grass: components["schemas"]["Grass"];
             /** @description How. */
@@ -8154,6 +8152,49 @@ export interface components {
             spread?: components["schemas"]["Spread_String"] | null;
             /** @description What. */
             what: components["schemas"]["SowingPoint"];
+        };
+        /** @description By what a week is judged. */
+        SowingRules: {
+            /**
+             * Format: int64
+             * @description Days before one that it needs.
+             */
+            before_frost_days: number;
+            /**
+             * Format: int32
+             * @description Hours beyond its limit that make a day dry.
+             */
+            dry_hours: number;
+            /**
+             * Format: double
+             * @description Air temperature of a hard frost, °C.
+             */
+            hard_frost_c: number;
+            /**
+             * Format: double
+             * @description Most, of the soil on the first day and of the air until the roots are no longer young, °C; absent: none.
+             */
+            heat_most_c?: number | null;
+            /**
+             * Format: int32
+             * @description Dry days running that kill it.
+             */
+            lost_days: number;
+            /**
+             * Format: double
+             * @description Least temperature of the soil on the first day, °C.
+             */
+            soil_least_c: number;
+            /**
+             * Format: int32
+             * @description Dry days running that thin it.
+             */
+            thin_days: number;
+            /**
+             * Format: int64
+             * @description Days after the first mowing in which roots are young.
+             */
+            young_days: number;
         };
         /**
          * @description What the temperatures of a year make of sowing on a day.
@@ -8222,6 +8263,8 @@ export interface components {
             hours: components["schemas"]["SowingHours"];
             /** @description How. */
             method: components["schemas"]["SowingMethod"];
+            /** @description By what it is reckoned. */
+            rules: components["schemas"]["SowingRules"];
             /** @description By week, from today on. */
             weeks: components["schemas"]["SowingWeek"][];
         };

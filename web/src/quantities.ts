@@ -14,6 +14,7 @@ export type Quantity =
   | "root_depth"
   | "temperature"
   | "temperature_difference"
+  | "warmth"
   | "throat"
   | "length"
   | "wind"
@@ -62,6 +63,10 @@ const UNITS: Record<Quantity, Record<System, Unit>> = {
   temperature: {
     metric: { label: "°C", factor: 1, digits: 0 },
     us: { label: "°F", factor: 1.8, offset: 32, digits: 0 },
+  },
+  warmth: {
+    metric: { label: "°C·d", factor: 1, digits: 0 },
+    us: { label: "°F·d", factor: 1.8, digits: 0 },
   },
   throat: {
     metric: { label: "cm²", factor: 1, digits: 0 },

@@ -15,6 +15,7 @@ use crate::new_grass::season::{
 use crate::quantity::{RunTime, Volume};
 use crate::site::{Hours, Invalid, SiteDocument, Zone};
 use crate::spread::Spread;
+use crate::weather::frost::HARD_FROST_C;
 use crate::weather::{DailyWeather, past_years};
 
 /// Weeks that are looked at.
@@ -130,7 +131,9 @@ pub struct Rules {
     pub heat_most_c: Option<f64>,
     /// Days after the first mowing in which roots are young.
     pub young_days: i64,
-    /// Days before hard frost that it needs.
+    /// Air temperature of a hard frost, °C.
+    pub hard_frost_c: f64,
+    /// Days before one that it needs.
     pub before_frost_days: i64,
     /// Hours beyond its limit that make a day dry.
     pub dry_hours: u8,
@@ -147,6 +150,7 @@ impl Rules {
             soil_least_c,
             heat_most_c,
             young_days: YOUNG_DAYS,
+            hard_frost_c: HARD_FROST_C,
             before_frost_days: before_frost_days(method),
             dry_hours: DRY_HOURS,
             thin_days: THIN_DRY_DAYS,

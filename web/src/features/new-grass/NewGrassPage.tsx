@@ -3,18 +3,18 @@ import { Text } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { useState } from "react";
-import type { SiteView, WeekPlan } from "../../api";
+import type { Catalogue, SiteView, WeekPlan } from "../../api";
 import { clock, dayMonth, sentenceCase } from "../../time";
 import { useUnits } from "../../units";
 import { planQuery } from "../morning/queries";
 import { slotsWords } from "../reasons/run";
 import { grassName } from "../reasons/words";
 import { Failed, Loading } from "../shell/States";
-import { siteQuery, zonesQuery } from "../site/queries";
+import { catalogueQuery, siteQuery, zonesQuery } from "../site/queries";
 import classes from "./NewGrass.module.css";
 import { NewGrassToday } from "./NewGrassToday";
 import { type NewGrassZone, newGrassQuery } from "./queries";
-import { StageTable } from "./StageTable";
+import { StageList } from "./StageList";
 import { StandCount } from "./StandCount";
 import { stretches, TopOfCore, topDay } from "./TopOfCore";
 import { isTurf, MADE } from "./words";
@@ -26,9 +26,10 @@ export function NewGrassPage() {
   const plan = useQuery(planQuery(site));
   const zones = useQuery(zonesQuery(site));
   const found = useQuery(newGrassQuery(site, slow));
-  const error = view.error ?? plan.error ?? found.error ?? zones.error;
+  const catalogue = useQuery(catalogueQuery);
+  const error = view.error ?? plan.error ?? found.error ?? zones.error ?? catalogue.error;
   if (error) return <Failed message={error.message} retry={() => found.refetch()} />;
-  if (!view.data || !plan.data || !found.data || !zones.data) return <Loading what="new grass" />;
+  if (!view.data || !plan.data || !found.data || !zones.data || !catalogue.data) return <Loading what="new grass" />;
   const growing = found.data.zones.filter((zone) => zone.stages);
   const soils = new Map(zones.data.map((zone) => [String(zone.id), zone.zone.soil]));
   return (
@@ -54,7 +55,7 @@ export function NewGrassPage() {
             view={view.data}
             plan={plan.data.current?.plan}
             soil={soils.get(String(zone.zone))}
-            slow={slow}
+            catalogue={catalogue.data}
             onSlow={setSlow}
           />
         ))}
@@ -75,22 +76,26 @@ type ZoneProps = {
   view: SiteView;
   plan: WeekPlan | undefined;
   soil: Parameters<typeof TopOfCore>[0]["soil"] | undefined;
-  slow: number;
+  catalogue: Catalogue;
   onSlow: (pct: number) => void;
 };
 
-function Zone({ site, zone, today, view, plan, soil, slow, onSlow }: ZoneProps) {
+function Zone({ site, zone, today, view, plan, soil, catalogue, onSlow }: ZoneProps) {
+  const units = useUnits();
   const { stages } = zone;
   if (!stages) return null;
+  const next = plan?.zones.find((z) => z.zone === String(zone.zone))?.new_grass?.next_c_d;
   return (
     <li className={classes.zone} aria-label={zone.name}>
       <h2>{zone.name}</h2>
       <p className="quiet">
-        {sentenceCase(grassName(zone.grass))}, {MADE[stages.made]} on {dayMonth(stages.sown_on)}; warmth since then{" "}
-        {Math.round(stages.warmth_c_d)} °C·d; {Math.round(stages.cover * 100)} % of the ground is covered.
+        {sentenceCase(grassName(zone.grass))}, {MADE[stages.made]} on {dayMonth(stages.sown_on)}.{" "}
+        {!isTurf(stages.made) &&
+          `Warmth since then ${units.figure("warmth", stages.warmth_c_d)}${next ? ` of the ${units.show("warmth", next)} that its next stage wants` : ` ${units.label("warmth")}`}; `}
+        {Math.round(stages.cover * 100)} % of the ground is covered.
       </p>
       {plan && soil && <Today site={site} zone={zone} view={view} plan={plan} soil={soil} />}
-      <StageTable stages={stages} today={today} slow={slow} onSlow={onSlow} />
+      <StageList stages={stages} today={today} catalogue={catalogue} onSlow={onSlow} />
       {!isTurf(stages.made) && <StandCount site={site} zone={zone} today={today} />}
     </li>
   );

@@ -4,7 +4,7 @@ import { useDebouncedValue } from "@mantine/hooks";
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate, useParams, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
-import type { Catalogue, Schemas } from "../../api";
+import { ApiFailure, type Catalogue, type Schemas } from "../../api";
 import { dayMonth, longDay } from "../../time";
 import { Failed, Loading } from "../shell/States";
 import { catalogueQuery } from "../site/queries";
@@ -117,6 +117,7 @@ function Planned({ site, zone, grass, method, catalogue }: Plot) {
   const plan = useQuery(planSowingQuery(site, zone.zone, asked));
   if (plan.error && !plan.data) return <Failed message={plan.error.message} retry={() => plan.refetch()} />;
   if (!plan.data) return <Loading what="the past years" />;
+  const field = plan.error instanceof ApiFailure ? (plan.error.problem?.field ?? undefined) : undefined;
   const sow = plan.data.line.points.find((point) => point.what === "sow")?.on;
   const week = weeks.data?.weeks.findLast((w) => sow !== undefined && w.from <= sow);
   return (
@@ -142,8 +143,16 @@ function Planned({ site, zone, grass, method, catalogue }: Plot) {
       </section>
       <section aria-label="Planned backwards">
         <h2>Planned backwards from frost</h2>
-        <SowingLine line={plan.data.line} weeks={weeks.data} week={week} days={days} onDays={setDays} />
-        {plan.error && <Text c="var(--clay)">{plan.error.message}</Text>}
+        <SowingLine
+          line={plan.data.line}
+          weeks={weeks.data}
+          week={week}
+          days={days}
+          onDays={setDays}
+          catalogue={catalogue}
+          wrong={field === undefined ? undefined : { field, message: plan.error?.message ?? "" }}
+        />
+        {plan.error && field === undefined && <Text c="var(--clay)">{plan.error.message}</Text>}
         <Known line={plan.data.line} />
       </section>
       <Takes zone={zone} plan={plan.data} catalogue={catalogue} onLabels={setLabels} />

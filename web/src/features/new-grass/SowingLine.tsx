@@ -1,8 +1,10 @@
 // Planned backwards from frost: a lane for each day of the work. Those that a person sets are dragged, or moved by arrow keys or typed; what clashes lights up, with the first
 // day that works.
-import { Button, Checkbox, NumberInput, TextInput } from "@mantine/core";
+import { Button, Checkbox, TextInput } from "@mantine/core";
 import { type KeyboardEvent, type PointerEvent, useRef, useState } from "react";
+import type { Catalogue } from "../../api";
 import { addDays, dayMonth, daysBetween, longDay, monthName } from "../../time";
+import { parse, useFigures } from "../forms/figures";
 import classes from "./NewGrass.module.css";
 import type { SowingPlan, SowingPoint, SowingWeek, SowingWeeks } from "./queries";
 import { clashWords, fatesWords, pointName, spreadWords } from "./words";
@@ -31,9 +33,12 @@ type Props = {
   week: SowingWeek | undefined;
   days: Days | undefined;
   onDays: (days: Days) => void;
+  catalogue: Catalogue;
+  /** The field that the server does not take, and why. */
+  wrong: { field: string; message: string } | undefined;
 };
 
-export function SowingLine({ line, weeks, week, days, onDays }: Props) {
+export function SowingLine({ line, weeks, week, days, onDays, catalogue, wrong }: Props) {
   const on = (what: SowingPoint["what"]) => line.points.find((point) => point.what === what)?.on;
   const sow = days?.sow ?? on("sow") ?? line.today;
   const spray = days ? days.spray : on("spray");
@@ -84,6 +89,7 @@ export function SowingLine({ line, weeks, week, days, onDays }: Props) {
             odds={point.what === "sow" ? week : undefined}
             onMove={move}
             onDragging={setDragging}
+            wrong={wrong?.field === point.what ? wrong.message : undefined}
           />
         ))}
       </ol>
@@ -94,20 +100,45 @@ export function SowingLine({ line, weeks, week, days, onDays }: Props) {
           onChange={(e) => spraying(e.currentTarget.checked)}
         />
         {set.spray !== undefined && (
-          <NumberInput
-            label="Days from spraying to sowing, by the label"
-            min={0}
-            max={120}
-            value={set.wait_days}
-            onChange={(value) => {
-              const wait = Number(value);
-              if (value !== "" && wait >= 0 && wait <= 120) onDays({ ...set, wait_days: wait });
-            }}
-            maw={300}
-          />
+          <SprayWait days={set.wait_days} catalogue={catalogue} onDays={(wait_days) => onDays({ ...set, wait_days })} />
         )}
       </div>
     </>
+  );
+}
+
+/** Days from spraying to sowing, as the label says. */
+function SprayWait({
+  days,
+  catalogue,
+  onDays,
+}: {
+  days: number;
+  catalogue: Catalogue;
+  onDays: (days: number) => void;
+}) {
+  const figures = useFigures({ wait_days: days });
+  const problem = (typed: string) => {
+    const n = parse(typed);
+    const range = catalogue.ranges.find((r) => r.name === "wait_days");
+    if (n === undefined || !Number.isInteger(n)) return "A whole number of days.";
+    return range && (n < range.min || n > range.max) ? `Between ${range.min} and ${range.max} days.` : undefined;
+  };
+  const typed = figures.text("wait_days");
+  return (
+    <TextInput
+      label="Days from spraying to sowing, by the label"
+      inputMode="numeric"
+      autoComplete="off"
+      value={typed}
+      error={problem(typed)}
+      onChange={(e) => {
+        const text = e.currentTarget.value;
+        figures.type("wait_days", text);
+        if (problem(text) === undefined) onDays(Number(parse(text)));
+      }}
+      maw={320}
+    />
   );
 }
 
@@ -138,9 +169,10 @@ type LaneProps = {
   odds: SowingWeek | undefined;
   onMove: (what: Settable, date: string) => void;
   onDragging: (dragging: boolean) => void;
+  wrong: string | undefined;
 };
 
-function Lane({ point, line, scale, weeks, odds, onMove, onDragging }: LaneProps) {
+function Lane({ point, line, scale, weeks, odds, onMove, onDragging, wrong }: LaneProps) {
   const { what } = point;
   const name = pointName(what, line.method);
   const clashing = point.clashes.length > 0;
@@ -159,6 +191,7 @@ function Lane({ point, line, scale, weeks, odds, onMove, onDragging }: LaneProps
             type="date"
             size="sm"
             aria-label={`${name} on`}
+            error={wrong}
             value={point.on}
             onChange={(e) => {
               if (e.currentTarget.value) onMove(what, e.currentTarget.value);

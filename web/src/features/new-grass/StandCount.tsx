@@ -19,18 +19,18 @@ export function StandCount({ site, zone, today }: Props) {
   const [counting, setCounting] = useState(false);
   const told = zone.stand?.stand;
   const us = units.system === "us";
-  // Seedlings are counted by the square decimetre, or the square of four inches a side.
-  const per = (dm2: number) =>
-    us ? `${Math.round(dm2 * (0.1016 / 0.1) ** 2)} on a square of 4 in` : `${Math.round(dm2)} on a square of 10 cm`;
+  // Of a square of ten centimetres a side, or of four inches.
+  const count = (dm2: number) => Math.round(us ? dm2 * 1.016 ** 2 : dm2);
   return (
     <section aria-label="How it went" className={classes.stand}>
       <h3>How it went</h3>
       {told ? (
         <>
           <p>
-            <strong>{told.verdict ? STAND[told.verdict] : "Counted."}</strong> {per(told.per_dm2)}
-            {told.good_dm2 ? `; a good stand has about ${Math.round(told.good_dm2 * (us ? 1.0323 : 1))}` : ""}. Counted
-            in {told.count.counts.length} places on {dayMonth(told.count.date)}
+            <strong>{told.verdict ? STAND[told.verdict] : "Counted."}</strong> {count(told.per_dm2)} on a square of{" "}
+            {us ? "4 in" : "10 cm"}
+            {told.good_dm2 ? `; a good stand has about ${count(told.good_dm2)}, half of the seed` : ""}. Counted in{" "}
+            {told.count.counts.length} places on {dayMonth(told.count.date)}
             {zone.stand?.who ? ` by ${zone.stand.who}` : ""}.
           </p>
           {told.again_m2 > 0 && (

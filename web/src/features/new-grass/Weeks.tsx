@@ -11,7 +11,7 @@ const WIDE = 12;
 const HIGH = 90;
 const SEASON = 16;
 
-export function Weeks({ weeks: { weeks, method }, sow }: { weeks: SowingWeeks; sow: string | undefined }) {
+export function Weeks({ weeks: { weeks, rules }, sow }: { weeks: SowingWeeks; sow: string | undefined }) {
   const thin = useId();
   const [picked, setPicked] = useState<number>();
   const planned = weeks.findLastIndex((w) => sow !== undefined && w.from <= sow);
@@ -137,7 +137,11 @@ export function Weeks({ weeks: { weeks, method }, sow }: { weeks: SowingWeeks; s
           onChange={(e) => setPicked(Number(e.currentTarget.value))}
         />
       </label>
-      <WeekFigures week={week} isSeed={method !== "sod"} />
+      <WeekFigures week={week} />
+      <details>
+        <summary className={classes.summary}>How it is reckoned</summary>
+        <Reckoned rules={rules} />
+      </details>
       <details>
         <summary className={classes.summary}>All weeks as a table</summary>
         <Table weeks={weeks} />
@@ -146,7 +150,7 @@ export function Weeks({ weeks: { weeks, method }, sow }: { weeks: SowingWeeks; s
   );
 }
 
-function WeekFigures({ week, isSeed }: { week: SowingWeek; isSeed: boolean }) {
+function WeekFigures({ week }: { week: SowingWeek }) {
   const units = useUnits();
   if (week.years === 0) return <p>No past year on record knows all the days after it.</p>;
   const { water_l, run_min, waterings, most_a_day, up_days, mown_days } = week;
@@ -166,7 +170,7 @@ function WeekFigures({ week, isSeed }: { week: SowingWeek; isSeed: boolean }) {
       </li>
       {mown_days && (
         <li>
-          {isSeed && up_days ? `Up after ${around(up_days)} days, mown` : "Mown"} after {around(mown_days)}.
+          {up_days && up_days.high > 0 ? `Up after ${around(up_days)} days, mown` : "Mown"} after {around(mown_days)}.
         </li>
       )}
       {week.closed_days > 0 && (
@@ -180,6 +184,24 @@ function WeekFigures({ week, isSeed }: { week: SowingWeek; isSeed: boolean }) {
         </li>
       )}
     </ul>
+  );
+}
+
+/** By what a week is in season, and a stand thin or lost. */
+function Reckoned({ rules }: { rules: SowingWeeks["rules"] }) {
+  const units = useUnits();
+  const degrees = (c: number) => units.show("temperature", c);
+  return (
+    <p>
+      In season, where two of three past years agree: the soil is at least {degrees(rules.soil_least_c)}
+      {rules.heat_most_c != null
+        ? ` and at most ${degrees(rules.heat_most_c)}, and so is the mean of the air until ${rules.young_days} days after the first mowing`
+        : ""}
+      ; no frost of {degrees(rules.hard_frost_c)} comes before that mowing, or within {rules.before_frost_days} days.
+      Each past year’s weather is put on these days and followed by the hour, from dry soil on: a day is dry when the
+      top is beyond its limit for {rules.dry_hours} hours; {rules.thin_days} dry days running after the first moist one
+      thin the stand, {rules.lost_days} kill it. Watered: at the plan’s own slots, as far as rules leave them.
+    </p>
   );
 }
 

@@ -197,6 +197,19 @@ async fn new_grass_is_planned_backwards_by_dragging_and_by_keys() {
         // Nothing is sprayed: it clashes with nothing.
         page.press_label("Weeds are sprayed first").await;
         page.see("All days go together.").await;
+        // Wrong days are answered at their fields.
+        page.press_label("Weeds are sprayed first").await;
+        page.fill("Days from spraying to sowing, by the label", "300")
+            .await;
+        page.see("Between 0 and 120 days.").await;
+        page.fill("Days from spraying to sowing, by the label", "28")
+            .await;
+        page.gone("//*[.='Between 0 and 120 days.']").await;
+        page.press_label("Weeds are sprayed first").await;
+        page.see("All days go together.").await;
+        page.unfold("How it is reckoned").await;
+        page.see("the soil is at least 10 °C and at most 24 °C")
+            .await;
         // Seed by the label: half of it germinates, and twice as much is bought.
         page.see("24.80 kg").await;
         page.unfold("Area and labels").await;
@@ -228,6 +241,11 @@ async fn new_grass_is_planned_on_a_phone_and_counted_in_a_frame() {
         page.open("/site/1/new-grass").await;
         page.see("Weed killers").await;
         page.see("six weeks after it came up").await;
+        page.see("of the 210 °C·d that its next stage wants").await;
+        page.fill("Slow-release share of the feed, %", "120").await;
+        page.see("Between 0 and 100 %.").await;
+        page.fill("Slow-release share of the feed, %", "50").await;
+        page.see("again on Mon 3 August").await;
         page.fits("new grass").await;
         page.is_accessible("new grass").await;
         page.press("Count seedlings").await;

@@ -1,16 +1,23 @@
 // The stages of new grass: when each came or comes, how it is watered and kept from harm, and what is done to it.
-import { NumberInput } from "@mantine/core";
-import type { Schemas } from "../../api";
+import { useEffect } from "react";
+import type { Catalogue, Schemas } from "../../api";
 import { longDay, sentenceCase } from "../../time";
 import { useUnits } from "../../units";
+import { FigureField, useFigures } from "../forms/figures";
 import classes from "./NewGrass.module.css";
 import type { Stages } from "./queries";
 import { isTurf, ROOTING, STAGE_WORK, stageWhen } from "./words";
 
-type Props = { stages: Stages; today: string; slow: number; onSlow: (pct: number) => void };
+type Props = { stages: Stages; today: string; catalogue: Catalogue; onSlow: (pct: number) => void };
 
-export function StageTable({ stages, today, slow, onSlow }: Props) {
+export function StageList({ stages, today, catalogue, onSlow }: Props) {
   const units = useUnits();
+  const figures = useFigures({ slow_pct: stages.slow_pct });
+  const problem = figures.problem("slow_pct", { required: true }, catalogue);
+  const slow = problem ? undefined : figures.si("slow_pct");
+  useEffect(() => {
+    if (slow !== undefined) onSlow(slow);
+  }, [slow, onSlow]);
   const [starter, again] = stages.feeds;
   const sown: Schemas["StageDay"] = { stage: "not_up", when: "began", on: stages.sown_on, seen: true };
   // What comes grown begins with rooting.
@@ -56,19 +63,14 @@ export function StageTable({ stages, today, slow, onSlow }: Props) {
           <dt>Feed</dt>
           <dd>
             {starter && again
-              ? `starter on ${longDay(starter.on)}${starter.on === stages.sown_on ? ", on its first day" : ": its seed is slow, and feeds weeds before"}; again on ${longDay(again.on)}.`
+              ? `starter on ${longDay(starter.on)}${starter.on === stages.sown_on ? ", on its first day" : ": its seed is slow, and feeds weeds before"}; again on ${longDay(again.on)}: after four weeks, later by its slow-release share.`
               : ""}
-            <NumberInput
-              label="Slow-release share of the feed, %"
-              min={0}
-              max={100}
-              value={slow}
-              onChange={(value) => {
-                const pct = Number(value);
-                if (value !== "" && pct >= 0 && pct <= 100) onSlow(pct);
-              }}
-              maw={260}
-              mt={4}
+            <FigureField
+              figures={figures}
+              name="slow_pct"
+              label="Slow-release share of the feed"
+              unit="%"
+              error={problem}
             />
           </dd>
         </div>
