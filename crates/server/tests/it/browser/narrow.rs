@@ -6,10 +6,12 @@ use super::driver::Screen;
 use super::page::with_page;
 use crate::harness::{App, EMAIL};
 
-const VIEWS: [(&str, &str); 14] = [
+const VIEWS: [(&str, &str); 16] = [
     ("/site/1/morning", "Needs a person"),
     ("/site/1/week", "Week of"),
     ("/site/1/stress", "Heat and drought"),
+    ("/site/1/new-grass", "as dry as it may be"),
+    ("/site/1/new-grass/plan?zone=2", "All weeks as a table"),
     ("/site/1/runs", "What ran in the last 30 days"),
     ("/site/1/sprinklers", "Where to repair next"),
     ("/site/1/sprinklers/3", "Set out cans in even rows"),
