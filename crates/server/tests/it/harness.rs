@@ -1,4 +1,4 @@
-//! One PostgreSQL cluster a test process, one migrated template, a database and a server of its own for each test.
+//! One PostgreSQL cluster a test process, one migrated template and one with the demo, a database and a server of its own for each test.
 
 use std::net::{SocketAddr, TcpListener};
 use std::process::{Child, Command, Stdio};
@@ -16,10 +16,11 @@ use reqwest::{Client, Method, RequestBuilder, Response, StatusCode};
 use serde_json::Value;
 use sqlx::PgPool;
 use sqlx::postgres::PgPoolOptions;
-use tokio::sync::oneshot;
+use tokio::sync::{OnceCell, oneshot};
 use xtask::postgres::Cluster;
 
 const TEMPLATE: &str = "template_fresh_meadow";
+const DEMO_TEMPLATE: &str = "template_demo";
 pub const EMAIL: &str = "hazel@meadow.example";
 pub const PASSWORD: &str = "three dry days";
 
@@ -65,8 +66,27 @@ async fn patient(url: &str, most: u32) -> PgPool {
 
 async fn create_database(template: &str) -> String {
     static NEXT: AtomicU32 = AtomicU32::new(1);
-    let cluster = tokio::task::spawn_blocking(cluster).await.unwrap();
     let name = format!("test_{}", NEXT.fetch_add(1, Ordering::Relaxed));
+    copy_database(template, &name).await
+}
+
+/// A database of its own with the demo: its two seasons are lived through once a test process.
+async fn demo_database() -> String {
+    static LOADED: OnceCell<()> = OnceCell::const_new();
+    LOADED
+        .get_or_init(|| async {
+            let pool = patient(&copy_database(TEMPLATE, DEMO_TEMPLATE).await, 2).await;
+            let service = WeatherService::new(weather_service()).unwrap();
+            assert!(demo::load(&pool, &service, None).await.unwrap());
+            // PostgreSQL copies no database that somebody is connected to.
+            pool.close().await;
+        })
+        .await;
+    create_database(DEMO_TEMPLATE).await
+}
+
+async fn copy_database(template: &str, name: &str) -> String {
+    let cluster = tokio::task::spawn_blocking(cluster).await.unwrap();
     let admin = patient(&cluster.url("postgres"), 1).await;
     sqlx::query(sqlx::AssertSqlSafe(format!(
         "CREATE DATABASE {name} TEMPLATE {template}"
@@ -75,7 +95,7 @@ async fn create_database(template: &str) -> String {
     .await
     .unwrap();
     admin.close().await;
-    cluster.url(&name)
+    cluster.url(name)
 }
 
 /// A served application with its database.
@@ -184,14 +204,11 @@ impl App {
     }
 
     async fn with_demo_and(change: impl FnOnce(&mut Settings)) -> Self {
-        let app = Self::start_with(|s| {
+        Self::serve(demo_database().await, |s| {
             s.weather_url = Some(weather_service().to_owned());
             change(s);
         })
-        .await;
-        let service = WeatherService::new(weather_service()).unwrap();
-        assert!(demo::load(&app.pool, &service, None).await.unwrap());
-        app
+        .await
     }
 
     /// The small site with one zone after ten dry days: its address, and its owner signed in.
