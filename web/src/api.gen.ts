@@ -1943,7 +1943,8 @@ export interface paths {
         };
         get?: never;
         /**
-         * Lets a zone go, wakes it or keeps it green from a day on, and replans; days before keep theirs. Where the ledger proposes the same, it is kept as the reason.
+         * Lets a zone go, wakes it or keeps it green from a day on, and replans; days before keep theirs. New grass whose roots are as deep as the zone's own is a lawn from then on, which
+         *     is said as `established`. Where the ledger proposes the same, it is kept as the reason.
          *     Said of a zone that is green, it is kept so: for the summer nothing else is proposed.
          */
         put: operations["turn_regime"];
@@ -7234,7 +7235,7 @@ export interface components {
         Scarcity: {
             /** @description Caps that hold already. */
             caps: components["schemas"]["WeekCap"][];
-            /** @description What crowns of zones that are let go are due, L; they come first. */
+            /** @description What crowns of zones that are let go are due, L; they come after new grass. */
             crowns_l: components["schemas"]["Volume"];
             /** @description Harm by volume. */
             curve: components["schemas"]["HarmPoint"][];
@@ -7250,6 +7251,8 @@ export interface components {
             harm_pct: number;
             /** @description What all zones need so that none is harmed, L. */
             needed_l: components["schemas"]["Volume"];
+            /** @description What new grass is due, L; it comes after trees. */
+            new_grass_l: components["schemas"]["Volume"];
             /**
              * Format: date
              * @description The last.
@@ -9438,6 +9441,11 @@ export interface components {
             /** @description The zones, in the site's order. */
             zones: components["schemas"]["BookZone"][];
         };
+        /**
+         * @description Who comes before whom when water is short, the first first.
+         * @enum {string}
+         */
+        WaterTurn: "trees" | "new_grass" | "crowns" | "green";
         /** @description What watered in a run, and how far it reached. */
         Watered: {
             /** @enum {string} */
@@ -10022,6 +10030,11 @@ export interface components {
             cells: components["schemas"]["Cell"][];
             /** @description What grows there. */
             grass: components["schemas"]["Grass"];
+            /**
+             * Format: date
+             * @description Of new grass that was mown: the morning from which its roots are as deep as the zone's own, and it is a lawn. `None`: it was none, or is not so far.
+             */
+            lawn_from?: string | null;
             /** @description Middle of the grass's mowing range. */
             mowing_mm: components["schemas"]["Depth"];
             /** @description Its name. */
@@ -10100,23 +10113,21 @@ export interface components {
             gets_l: components["schemas"]["Volume"];
             /** @description The same, net. */
             gets_mm: components["schemas"]["Depth"];
-            /** @description Whether it is let go, and this is for its crowns, which come first. */
-            is_crowns: boolean;
-            /** @description Whether it is trees that come before all others. */
-            is_trees: boolean;
             /** @description Water that its turf would use and misses. */
             missed_mm: components["schemas"]["Depth"];
             /** @description The same if it got nothing. */
             missed_without_mm: components["schemas"]["Depth"];
             /** @description Its name. */
             name: string;
-            /** @description What it needs so that it is not harmed, or what its crowns are due, L. */
+            /** @description What it needs so that it is not harmed, or what its new grass or its crowns are due, L. */
             needs_l: components["schemas"]["Volume"];
             /**
              * Format: int32
              * @description Its rank when water is short, 1 first.
              */
             rank: number;
+            /** @description When it has its turn: trees, then new grass, then crowns of what is let go, then what is green, by rank. */
+            turn: components["schemas"]["WaterTurn"];
             /** @description The zone's identifier. */
             zone: string;
         };

@@ -288,6 +288,12 @@ impl Add for Volume {
     }
 }
 
+impl Sum for Volume {
+    fn sum<I: Iterator<Item = Self>>(items: I) -> Self {
+        items.fold(Self::default(), Add::add)
+    }
+}
+
 impl Sub for Rate {
     type Output = Self;
     fn sub(self, other: Self) -> Self {

@@ -2,6 +2,7 @@
 
 use std::borrow::Cow;
 
+use jiff::ToSpan;
 use jiff::civil::Date;
 
 use crate::days;
@@ -138,6 +139,19 @@ impl ZoneHistory {
             zone,
             model,
         })
+    }
+
+    /// The morning from which new grass is a lawn: mown, and its roots as deep as the zone's own; `None`: it is not mown yet, or no new grass on that day.
+    #[must_use]
+    pub fn lawn_from(&self, date: Date, seedling: &Seedling) -> Option<Date> {
+        let then = self.on(date);
+        if !then.zone.regime.is_new_grass() || seedling.stage < Stage::Established {
+            return None;
+        }
+        let short_mm = then.model.root_depth.value.mm() - YOUNG_ROOTS_MM;
+        #[allow(clippy::cast_possible_truncation)] // no root is a kilometre deep
+        let weeks = (short_mm / ROOTS_A_WEEK_MM).ceil().max(0.0) as i64;
+        Some(seedling.since.saturating_add((weeks * 7).days()))
     }
 
     /// The stretch that a day lies in.

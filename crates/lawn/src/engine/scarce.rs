@@ -32,13 +32,9 @@ pub struct Point {
 pub struct Part {
     /// Its place among the facts' zones.
     pub zone: usize,
-    /// Whether it is let go, and this is for its crowns.
-    pub is_crowns: bool,
-    /// Whether it is trees that come before all others.
-    pub is_trees: bool,
-    /// Whether it is new grass, which comes after trees and before crowns.
-    pub is_new_grass: bool,
-    /// What it needs so that it is not harmed, or what its crowns are due.
+    /// When it has its turn.
+    pub turn: Turn,
+    /// What it needs so that it is not harmed, or what its crowns or its new grass are due.
     pub needs: Volume,
     /// What it gets.
     pub gets: Volume,
@@ -53,6 +49,8 @@ pub struct Part {
 /// What less water than is wanted costs.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct Scarce {
+    /// What new grass is due.
+    pub new_grass: Volume,
     /// What crowns are due.
     pub crowns: Volume,
     /// What all need so that nobody is harmed.
@@ -101,21 +99,19 @@ pub fn scarce<C: Fn(usize, i64) -> Depth>(
         harm_l(&green_claims, |_| Depth::ZERO),
     );
     for zone in at(Turn::NewGrass) {
-        let due_l = new_grass_l(&members[zone], facts);
-        sharing.in_turn(Turn::NewGrass, zone, &members[zone], due_l);
+        sharing.in_turn(zone, &members[zone], new_grass_l(&members[zone], facts));
     }
-    let mut crowns_l = 0.0;
     for zone in crowns {
         let due_l = asked_l(&members[zone], &going[zone], 0, TO);
-        sharing.in_turn(Turn::Crowns, zone, &members[zone], due_l);
-        crowns_l += due_l;
+        sharing.in_turn(zone, &members[zone], due_l);
     }
     let unspared_l = sharing.curve.last().map_or(0.0, |point| point.harm_l);
     let unspared_l = unspared_l - harm_l(&green_claims, |_| Depth::ZERO);
     let green_harm_l = sharing.by_harm(Turn::Green, &green, &green_claims, unspared_l);
     sharing.parts.sort_by_key(|part| part.zone);
     Scarce {
-        crowns: Volume::from_l(crowns_l),
+        new_grass: sharing.due(Turn::NewGrass),
+        crowns: sharing.due(Turn::Crowns),
         needed: Volume::from_l(sharing.needed_l),
         curve: thinned(&sharing.curve),
         harm_l: trees_harm_l + green_harm_l,
@@ -167,9 +163,7 @@ impl Sharing {
             self.left_l = (self.left_l - gets_l).max(0.0);
             self.parts.push(Part {
                 zone,
-                is_crowns: false,
-                is_trees: turn == Turn::Trees,
-                is_new_grass: false,
+                turn,
                 needs: Volume::from_l(claim.litres(enough.net[i])),
                 gets: Volume::from_l(gets_l),
                 net,
@@ -186,15 +180,13 @@ impl Sharing {
     }
 
     /// What crowns, or new grass, are due, L: they get it if it is there.
-    fn in_turn(&mut self, turn: Turn, zone: usize, member: &Member, due_l: f64) {
+    fn in_turn(&mut self, zone: usize, member: &Member, due_l: f64) {
         let gets_l = due_l.min(self.left_l);
         self.left_l -= gets_l;
         self.needed_l += due_l;
         self.parts.push(Part {
             zone,
-            is_crowns: turn == Turn::Crowns,
-            is_trees: false,
-            is_new_grass: turn == Turn::NewGrass,
+            turn: member.turn(),
             needs: Volume::from_l(due_l),
             gets: Volume::from_l(gets_l),
             net: member
@@ -203,6 +195,12 @@ impl Sharing {
             missed: Depth::ZERO,
             missed_without: Depth::ZERO,
         });
+    }
+
+    /// What those of a turn need.
+    fn due(&self, turn: Turn) -> Volume {
+        let own = self.parts.iter().filter(|part| part.turn == turn);
+        own.map(|part| part.needs).sum()
     }
 }
 

@@ -1,5 +1,8 @@
 //! One zone's week by its own school, before the site fits it to the clock.
 
+use serde::Serialize;
+use utoipa::ToSchema;
+
 use crate::engine::dose::Dose;
 use crate::engine::lately::Lately;
 use crate::engine::root_zone::{DayBalance, Given};
@@ -50,8 +53,10 @@ pub(crate) struct Member<'a> {
 const TREES_FIRST: u8 = 5;
 
 /// Who comes before whom when water is short, the first first.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(crate) enum Turn {
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+#[schema(as = WaterTurn)]
+pub enum Turn {
     /// Trees in the lawn, unless the manager ranks them lower.
     Trees,
     /// New grass until it is rooted.

@@ -212,6 +212,18 @@ pub fn feeds(grass: Grass, made: NewGrassAs, sown_on: Date, slow_pct: f64) -> Ve
     ]
 }
 
+/// The morning from which the new grass of a zone is a lawn ([`ZoneHistory::lawn_from`]), by its ledger up to yesterday.
+#[must_use]
+pub fn lawn_from(
+    document: &SiteDocument,
+    zone: &Zone,
+    days: &[PastDay],
+    today: Date,
+) -> Option<Date> {
+    let (_, now) = mornings(document, zone, days, today).pop()?;
+    ZoneHistory::of(document, zone).lawn_from(today, &now)
+}
+
 /// The new grass of a zone on each morning since it was sown, today the last, by its ledger up to yesterday; none: nothing is sown.
 #[must_use]
 pub fn mornings(

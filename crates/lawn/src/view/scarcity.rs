@@ -8,6 +8,7 @@ use utoipa::ToSchema;
 use crate::engine::rationing::CappedBy;
 use crate::engine::scarce::{self, Part};
 use crate::engine::slot::HORIZON;
+use crate::engine::zone_week::Turn;
 use crate::quantity::{Depth, Volume};
 use crate::record::known::Known;
 use crate::view::setting::{self, Error, Past, Setting};
@@ -30,11 +31,9 @@ pub struct ZoneShare {
     pub name: String,
     /// Its rank when water is short, 1 first.
     pub rank: u8,
-    /// Whether it is let go, and this is for its crowns, which come first.
-    pub is_crowns: bool,
-    /// Whether it is trees that come before all others.
-    pub is_trees: bool,
-    /// What it needs so that it is not harmed, or what its crowns are due, L.
+    /// When it has its turn: trees, then new grass, then crowns of what is let go, then what is green, by rank.
+    pub turn: Turn,
+    /// What it needs so that it is not harmed, or what its new grass or its crowns are due, L.
     pub needs_l: Volume,
     /// What it gets, L.
     pub gets_l: Volume,
@@ -70,7 +69,9 @@ pub struct Scarcity {
     pub volume_l: Volume,
     /// What all zones need so that none is harmed, L.
     pub needed_l: Volume,
-    /// What crowns of zones that are let go are due, L; they come first.
+    /// What new grass is due, L; it comes after trees.
+    pub new_grass_l: Volume,
+    /// What crowns of zones that are let go are due, L; they come after new grass.
     pub crowns_l: Volume,
     /// Harm that the volume leaves, % of that without any water.
     pub harm_pct: f64,
@@ -135,6 +136,7 @@ fn of(known: &Known, setting: &Setting, volume: Option<Volume>) -> Scarcity {
         to: date(HORIZON - 1),
         volume_l: volume,
         needed_l: found.needed,
+        new_grass_l: found.new_grass,
         crowns_l: found.crowns,
         harm_pct: pct(found.harm_l),
         unspared_pct: curve.last().map_or(0.0, |last| last.harm_pct),
@@ -154,8 +156,7 @@ fn share_of(setting: &Setting, part: &Part) -> ZoneShare {
         zone: zone.id.clone(),
         name: zone.name.clone(),
         rank: zone.priority,
-        is_crowns: part.is_crowns,
-        is_trees: part.is_trees,
+        turn: part.turn,
         needs_l: part.needs,
         gets_l: part.gets,
         gets_mm: part.net,

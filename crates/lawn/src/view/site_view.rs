@@ -142,6 +142,9 @@ impl SiteView<'_> {
             cells,
             totals,
             new_grass: self.new_grass(of),
+            lawn_from: of
+                .seedling
+                .and_then(|seedling| of.history.lawn_from(self.known.today, &seedling)),
         }
     }
 

@@ -346,6 +346,9 @@ pub struct ZonePlan {
     pub this_week: WeekSum,
     /// How far its new grass has come; `None`: it has none.
     pub new_grass: Option<NewGrassNow>,
+    /// Of new grass that was mown: the morning from which its roots are as deep as the zone's own, and it is a lawn. `None`: it was none, or is not so far.
+    #[serde(default)]
+    pub lawn_from: Option<Date>,
 }
 
 /// How far new grass has come.
@@ -440,7 +443,7 @@ pub struct BeyondController {
 }
 
 /// Version of the plan's JSON. A stored plan of an older one is made anew; nothing reads it as state.
-pub const VERSION: u32 = 11;
+pub const VERSION: u32 = 12;
 
 /// The week's plan.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]

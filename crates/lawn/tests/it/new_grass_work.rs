@@ -2,18 +2,19 @@
 
 use jiff::ToSpan;
 use jiff::civil::date;
+use lawn::engine::history::ZoneHistory;
 use lawn::engine::seedling::{Seedling, Stage};
 use lawn::new_grass::materials::{Item, Labels, Task, materials};
 use lawn::new_grass::method::Method;
 use lawn::new_grass::stages::{When, feeds, stages, weed_killers_clear};
 use lawn::new_grass::stand::{Count, Verdict, stand};
 use lawn::quantity::Area;
-use lawn::site::NewGrassAs;
+use lawn::site::{NewGrassAs, Regime, Zone};
 use lawn::stress::repair::{Sow, SowBy};
 use science::turf::Grass;
 use standins::climate::Climate;
 
-use crate::fixture::TODAY;
+use crate::fixture::{TODAY, site, zone};
 use crate::new_grass::{judged, meadow};
 
 /// Seed by the label and starter by its nitrogen: extension services' worked examples, from memory (also the doc tests of `bag_kg`, `fertilizer_kg` and `plugs`).
@@ -179,6 +180,37 @@ fn stages_that_came_have_their_day_and_those_to_come_the_days_of_past_years() {
     assert_eq!(later.stages[0].when, told.stages[0].when);
     let unknown = stages(Grass::CommonBermudagrass, &began, &[], &[], 0.0).unwrap();
     assert_eq!(unknown.stages[1].when, When::NotKnown);
+}
+
+#[test]
+fn new_grass_is_a_lawn_on_the_morning_on_which_its_roots_are_as_deep_as_the_zones_own() {
+    let document = site(vec![Zone {
+        regime: Regime::Seedbed,
+        ..zone("sown")
+    }]);
+    let history = ZoneHistory::of(&document, &document.zones[0]);
+    let mown = Seedling::at(
+        Stage::Established,
+        TODAY,
+        Grass::TallFescue,
+        NewGrassAs::Seed,
+    );
+    let roots = |on| history.grown(on, Some(&mown)).model.root_depth.value;
+    let own = history.on(TODAY).model.root_depth.value;
+    let lawn = history.lawn_from(TODAY, &mown).unwrap();
+    // A centimetre a week, from 3 cm on.
+    assert!((roots(TODAY).mm() - 30.0).abs() < 1e-9);
+    assert!((roots(TODAY.saturating_add(7.days())).mm() - 40.0).abs() < 1e-9);
+    assert!(roots(lawn) == own && roots(lawn.yesterday().unwrap()) < own);
+    // What is not mown yet is none, nor is a zone that is no new grass.
+    let filling = Seedling {
+        stage: Stage::FillingIn,
+        ..mown
+    };
+    assert_eq!(history.lawn_from(TODAY, &filling), None);
+    let turf = site(vec![zone("turf")]);
+    let turf = ZoneHistory::of(&turf, &turf.zones[0]);
+    assert_eq!(turf.lawn_from(TODAY, &mown), None);
 }
 
 #[test]

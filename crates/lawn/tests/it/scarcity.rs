@@ -1,9 +1,10 @@
-//! Too little water: crowns first, then where a litre spares most; more volume never does more harm.
+//! Too little water: trees, new grass and crowns in their turn, then where a litre spares most; more volume never does more harm.
 
-use jiff::civil::Date;
+use jiff::civil::{Date, Time};
+use lawn::engine::zone_week::Turn;
 use lawn::quantity::{Area, Volume};
 use lawn::site::rules::{AtMost, Period, Rule, Says};
-use lawn::site::{Plants, Regime, SiteDocument, Zone};
+use lawn::site::{Hours, Plants, Regime, SiteDocument, Zone};
 use lawn::view::plan::{Known, Past};
 use lawn::view::scarcity::{Scarcity, scarcity};
 use proptest::prelude::*;
@@ -57,7 +58,11 @@ fn of_a_scarce_volume_crowns_come_first_and_then_who_ranks_first() {
     let [field, crowns, edge] = all.zones.as_slice() else {
         panic!("{all:?}")
     };
-    assert!(crowns.is_crowns && crowns.gets_l == crowns.needs_l && crowns.needs_l == all.crowns_l);
+    assert!(
+        crowns.turn == Turn::Crowns
+            && crowns.gets_l == crowns.needs_l
+            && crowns.needs_l == all.crowns_l
+    );
     // No known wetting: due at once, 12 mm net over 300 m².
     let gross = crowns.needs_l.l() / 300.0;
     assert!(
@@ -79,6 +84,42 @@ fn of_a_scarce_volume_crowns_come_first_and_then_who_ranks_first() {
     assert!(half.harm_pct > 0.0 && half.harm_pct < 50.0);
     let sum: f64 = half.zones.iter().map(|z| z.gets_l.l()).sum();
     assert!(sum <= half.volume_l.l() + 1e-6);
+}
+
+#[test]
+fn new_grass_has_its_turn_before_crowns() {
+    let document = thirsty(vec![
+        ranked("field", 1, 500.0),
+        Zone {
+            regime: Regime::Dormant,
+            grass: Grass::KentuckyBluegrass,
+            ..ranked("asleep", 1, 300.0)
+        },
+        Zone {
+            regime: Regime::Seedbed,
+            new_grass_hours: Some(Hours {
+                from: Time::constant(6, 0, 0, 0),
+                to: Time::constant(19, 0, 0, 0),
+            }),
+            ..ranked("sown", 9, 60.0)
+        },
+    ]);
+    let all = shared(&document, 12, None);
+    let turns: Vec<Turn> = all.zones.iter().map(|z| z.turn).collect();
+    assert_eq!(turns, [Turn::Green, Turn::Crowns, Turn::NewGrass]);
+    let sown = &all.zones[2];
+    assert_eq!(
+        (sown.needs_l, sown.gets_l),
+        (all.new_grass_l, all.new_grass_l)
+    );
+    // A seedbed is watered on each dry day: a week of some mm a day at least.
+    assert!(sown.gets_mm.mm() > 7.0, "{sown:?}");
+    let little = shared(&document, 12, Some(all.new_grass_l.l()));
+    assert_eq!(little.zones[2].gets_l, all.new_grass_l);
+    assert!(
+        little.zones[..2].iter().all(|z| z.gets_l.l() < 1e-6),
+        "{little:?}"
+    );
 }
 
 #[test]
@@ -118,12 +159,16 @@ proptest! {
     /// More volume never does more harm, on the curve and as it is shared; nothing is shared out twice.
     #[test]
     fn more_volume_never_does_more_harm(
-        zones in prop::collection::vec((1..=9u8, 50.0..900.0f64, 0..3u8, 0..4usize), 1..6), dry_days in 3..30i64,
+        zones in prop::collection::vec((1..=9u8, 50.0..900.0f64, 0..4u8, 0..4usize), 1..6), dry_days in 3..30i64,
         parts in prop::collection::vec(0.0..1.2f64, 2..5),
     ) {
         let grasses = [Grass::TallFescue, Grass::KentuckyBluegrass, Grass::Zoysiagrass, Grass::PerennialRyegrass];
         let zones = (0..).zip(&zones).map(|(n, (rank, m2, kind, grass))| Zone {
-            regime: if *kind == 1 { Regime::Dormant } else { Regime::Established },
+            regime: match kind {
+                1 => Regime::Dormant,
+                3 => Regime::Seedbed,
+                _ => Regime::Established,
+            },
             plants: if *kind == 2 { Plants::Trees } else { Plants::Turf },
             grass: grasses[*grass],
             ..ranked(&format!("z{n}"), *rank, *m2)
@@ -141,14 +186,13 @@ proptest! {
             let found = shared(&document, dry_days, Some(part * all.needed_l.l()));
             let sum: f64 = found.zones.iter().map(|z| z.gets_l.l()).sum();
             prop_assert!(sum <= found.volume_l.l() + 1e-6);
-            // Crowns are never starved while green zones get any.
-            let starved = found.zones.iter().any(|z| z.is_crowns && z.gets_l.l() < z.needs_l.l() - 1e-6);
-            let green = found.zones.iter().any(|z| !z.is_crowns && !z.is_trees && z.gets_l.l() > 1e-6);
-            prop_assert!(!(starved && green), "{found:?}");
-            // Nor are trees, while anything else gets any; the last mm is shared in part.
-            let thirsty = found.zones.iter().zip(&m2).any(|(z, m2)| z.is_trees && z.needs_l.l() - z.gets_l.l() > 3.0 * m2);
-            let others = found.zones.iter().any(|z| !z.is_trees && z.gets_l.l() > 1e-6);
-            prop_assert!(!(thirsty && others), "{found:?}");
+            // Nobody goes short while those of a later turn get any; the last mm of trees is shared in part.
+            for (short, m2) in found.zones.iter().zip(&m2) {
+                let spare_l = if short.turn == Turn::Trees { 3.0 * m2 } else { 1e-6 };
+                let is_short = short.needs_l.l() - short.gets_l.l() > spare_l;
+                let later = found.zones.iter().any(|z| z.turn > short.turn && z.gets_l.l() > 1e-6);
+                prop_assert!(!(is_short && later), "{found:?}");
+            }
             if let Some(before) = before {
                 prop_assert!(found.harm_pct <= before.harm_pct + 0.05, "{} after {}", found.harm_pct, before.harm_pct);
             }

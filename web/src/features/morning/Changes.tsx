@@ -55,7 +55,7 @@ function causeWords(cause: Schemas["Cause"], today: string, units: Shown): strin
         ? "it was let go"
         : cause.regime === "recovering"
           ? "it is woken"
-          : "it is kept green again";
+          : "it is watered as green turf";
     case "runs_imported":
       return "runs were imported from a file";
     case "rules_changed":

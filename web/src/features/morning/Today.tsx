@@ -140,6 +140,13 @@ function Needs({ plan, site, view }: Props) {
         detail: `${sentenceCase(whenDay(hose.date, plan.today))}: ${runWords(hose.run)}, at any allowed hour.`,
       });
     }
+    if (zone.lawn_from && zone.lawn_from <= plan.today) {
+      items.push({
+        key: `${zone.zone}-lawn`,
+        what: `${zone.name} is a lawn now`,
+        detail: "Its roots are as deep as the lawn’s. Say so on New grass.",
+      });
+    }
     const said = warnings(zone, plan.today, units);
     if (said.length > 0) items.push({ key: zone.zone, what: zone.name, detail: said.join(" ") });
   }

@@ -9,8 +9,10 @@ import { useUnits } from "../../units";
 import { planQuery } from "../morning/queries";
 import { slotsWords } from "../reasons/run";
 import { grassName } from "../reasons/words";
+import { useRights } from "../session/rights";
 import { Failed, Loading } from "../shell/States";
 import { catalogueQuery, siteQuery, zonesQuery } from "../site/queries";
+import { ItIsALawn } from "./ItIsALawn";
 import classes from "./NewGrass.module.css";
 import { NewGrassToday } from "./NewGrassToday";
 import { type NewGrassZone, newGrassQuery } from "./queries";
@@ -82,9 +84,11 @@ type ZoneProps = {
 
 function Zone({ site, zone, today, view, plan, soil, catalogue, onSlow }: ZoneProps) {
   const units = useUnits();
+  const { manage } = useRights(site);
   const { stages } = zone;
   if (!stages) return null;
-  const next = plan?.zones.find((z) => z.zone === String(zone.zone))?.new_grass?.next_c_d;
+  const planned = plan?.zones.find((z) => z.zone === String(zone.zone));
+  const next = planned?.new_grass?.next_c_d;
   return (
     <li className={classes.zone} aria-label={zone.name}>
       <h2>{zone.name}</h2>
@@ -95,6 +99,9 @@ function Zone({ site, zone, today, view, plan, soil, catalogue, onSlow }: ZonePr
         {Math.round(stages.cover * 100)} % of the ground is covered.
       </p>
       {plan && soil && <Today site={site} zone={zone} view={view} plan={plan} soil={soil} />}
+      {planned?.lawn_from && (
+        <ItIsALawn site={site} zone={zone} from={planned.lawn_from} today={today} manage={manage} />
+      )}
       <StageList stages={stages} today={today} catalogue={catalogue} onSlow={onSlow} />
       {!isTurf(stages.made) && <StandCount site={site} zone={zone} today={today} />}
     </li>

@@ -33,7 +33,7 @@ const EDITED: Record<string, string> = {
 const NOBODY: Record<string, string> = { published_by_rule: "The site’s rule", passes_missed: "The controller" };
 
 /** What became of a zone in a drought. */
-const TURNED: Record<string, string> = { dormant: "let go", recovering: "wakes", established: "keeps green" };
+const TURNED: Record<string, string> = { dormant: "let go", recovering: "wakes", established: "waters as green turf" };
 
 /** What somebody did, to be read after their name. */
 function words(e: Event, units: Units, timeZone: string): string {

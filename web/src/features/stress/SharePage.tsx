@@ -22,6 +22,20 @@ const CUTS = [10, 15, 20, 25, 30, 40, 50, 75];
 /** Days that the plan is held to a volume unless somebody says otherwise: four weeks. */
 const HELD_DAYS = 27;
 
+type ZoneShare = Scarcity["zones"][number];
+type Turn = ZoneShare["turn"];
+
+/** Who comes before whom, with the words for it in the table: those without words for being served are told by the water that turf misses. */
+const TURNS: { turn: Turn; what?: string; rank?: string; short?: string; served?: string }[] = [
+  { turn: "trees", what: " (trees)", rank: "first" },
+  { turn: "new_grass", what: " (new grass)", rank: "early", short: "dries out", served: "nothing" },
+  { turn: "crowns", what: " (crowns)", rank: "early", short: "not safe", served: "safe" },
+  { turn: "green" },
+];
+
+/** Whether a zone gets less than it needs, by more than a litre. */
+const isShort = (z: ZoneShare) => z.gets_l < z.needs_l - 1;
+
 export function SharePage() {
   const { site } = useParams({ from: "/site/$site/stress/share" });
   const [litres, setLitres] = useState<number>();
@@ -50,16 +64,20 @@ type Props = {
 function Share({ site, view, scarcity, onShare, error }: Props) {
   const units = useUnits();
   const { manage } = useRights(site);
-  const { volume_l, needed_l, crowns_l, zones } = scarcity;
+  const { volume_l, needed_l, new_grass_l, crowns_l, zones } = scarcity;
   const show = (litres: number) => units.show("volume", litres);
-  const safe = zones.filter((z) => z.is_crowns).every((z) => z.gets_l >= z.needs_l - 1);
+  const served = (turn: Turn) => zones.every((z) => z.turn !== turn || !isShort(z));
+  const within = [
+    ...(new_grass_l > 0 ? [`${show(new_grass_l)} of it for new grass`] : []),
+    ...(crowns_l > 0 ? [`${show(crowns_l)} of it for crowns of zones that are let go`] : []),
+  ];
   const enough = volume_l >= needed_l - 1;
   return (
     <>
       <Text>
         From {longDay(scarcity.from)} to {longDay(scarcity.to)} the lawn needs <strong>{show(needed_l)}</strong> out of
         the sprinklers so that no zone goes short, without counting on rain
-        {crowns_l > 0 ? `; ${show(crowns_l)} of it for crowns of zones that are let go` : ""}.
+        {within.map((part) => `; ${part}`).join("")}.
       </Text>
       {scarcity.caps.map((cap) => (
         <Text key={`${cap.rule} ${cap.from}`}>
@@ -75,11 +93,13 @@ function Share({ site, view, scarcity, onShare, error }: Props) {
         {enough
           ? "no zone goes short for want of water"
           : `the harm is ${Math.round(scarcity.harm_pct)} % of that without any water`}
-        .{" "}
+        .
+        {new_grass_l > 0 &&
+          (served("new_grass") ? " New grass gets all that it needs." : " It does not keep new grass moist.")}
         {crowns_l > 0 &&
-          (safe
-            ? "The crowns of what is let go are safe."
-            : "It does not hold what the crowns of what is let go are due.")}
+          (served("crowns")
+            ? " The crowns of what is let go are safe."
+            : " It does not hold what the crowns of what is let go are due.")}
         {scarcity.unspared_pct >= 0.5 &&
           ` ${Math.round(scarcity.unspared_pct)} % no volume spares: the allowed hours do not hold it.`}
       </Text>
@@ -89,9 +109,9 @@ function Share({ site, view, scarcity, onShare, error }: Props) {
       </div>
       {manage && volume_l > 0 && !enough && <HoldTo site={site} view={view} scarcity={scarcity} />}
       <Text className={classes.cautions}>
-        Trees in the lawn come first, then crowns, then what a litre spares most by each zone’s rank (Site, Zones). Harm
-        is the water that turf would use and misses. Each zone’s allowed hours are counted, not the clock: on full
-        nights the plan gives less. Local watering rules decide who may water at all.
+        Trees in the lawn come first, then new grass, then crowns, then what a litre spares most by each zone’s rank
+        (Site, Zones). Harm is the water that turf would use and misses. Each zone’s allowed hours are counted, not the
+        clock: on full nights the plan gives less. Local watering rules decide who may water at all.
       </Text>
     </>
   );
@@ -155,9 +175,15 @@ function Volume({ site, scarcity, onShare, error }: Pick<Props, "site" | "scarci
 
 function Parts({ scarcity }: { scarcity: Scarcity }) {
   const units = useUnits();
-  const lost = (z: Scarcity["zones"][number]) => (z.needs_l > 0 ? 1 - z.gets_l / z.needs_l : 0);
-  const turn = (z: Scarcity["zones"][number]) => (z.is_trees ? 0 : z.is_crowns ? 1 : 2);
+  const lost = (z: ZoneShare) => (z.needs_l > 0 ? 1 - z.gets_l / z.needs_l : 0);
+  const turn = (z: ZoneShare) => TURNS.findIndex((t) => t.turn === z.turn);
   const zones = [...scarcity.zones].sort((a, b) => turn(a) - turn(b) || lost(b) - lost(a));
+  const goesShortBy = (z: ZoneShare) => {
+    const { short, served } = TURNS[turn(z)] ?? {};
+    if (short && served) return isShort(z) ? short : served;
+    if (z.missed_without_mm < 0.05) return "nothing";
+    return `${units.figure("depth", z.missed_mm)} of ${units.figure("depth", z.missed_without_mm)}`;
+  };
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls sideways, by keys too
     <section className={classes.scroll} tabIndex={0} aria-label="Who gets what">
@@ -177,21 +203,12 @@ function Parts({ scarcity }: { scarcity: Scarcity }) {
             <tr key={z.zone}>
               <th scope="row">
                 {z.name}
-                {z.is_trees && " (trees)"}
-                {z.is_crowns && " (crowns)"}
+                {TURNS[turn(z)]?.what}
               </th>
-              <td>{z.is_trees ? "first" : z.is_crowns ? "early" : z.rank}</td>
+              <td>{TURNS[turn(z)]?.rank ?? z.rank}</td>
               <td>{units.figure("volume", z.needs_l)}</td>
-              <td data-step={z.gets_l < z.needs_l - 1 || undefined}>{units.figure("volume", z.gets_l)}</td>
-              <td>
-                {z.is_crowns
-                  ? z.gets_l < z.needs_l - 1
-                    ? "not safe"
-                    : "safe"
-                  : z.missed_without_mm < 0.05
-                    ? "nothing"
-                    : `${units.figure("depth", z.missed_mm)} of ${units.figure("depth", z.missed_without_mm)}`}
-              </td>
+              <td data-step={isShort(z) || undefined}>{units.figure("volume", z.gets_l)}</td>
+              <td>{goesShortBy(z)}</td>
             </tr>
           ))}
         </tbody>

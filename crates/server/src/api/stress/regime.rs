@@ -1,13 +1,16 @@
 use actix_web::web::{Data, Path};
 use actix_web::{HttpResponse, put};
 use jiff::civil::Date;
-use lawn::site::{Invalid, Regime};
+use lawn::new_grass::stages;
+use lawn::site::{Invalid, Regime, SiteDocument};
 use lawn::stress::decide::kept_green_until;
 use serde::Deserialize;
+use sqlx::PgConnection;
 use utoipa::ToSchema;
 
 use crate::api::access::{Access, Manage};
 use crate::db::history::{self, Event};
+use crate::db::ledgers::{self, ZoneSpan};
 use crate::db::regimes::{self, NewChange};
 use crate::db::{Db, ZoneId, sites, zones};
 use crate::http::body::{Body, note};
@@ -31,7 +34,8 @@ pub(in crate::api) struct RegimeTurn {
     note: Option<String>,
 }
 
-/// Lets a zone go, wakes it or keeps it green from a day on, and replans; days before keep theirs. Where the ledger proposes the same, it is kept as the reason.
+/// Lets a zone go, wakes it or keeps it green from a day on, and replans; days before keep theirs. New grass whose roots are as deep as the zone's own is a lawn from then on, which
+/// is said as `established`. Where the ledger proposes the same, it is kept as the reason.
 /// Said of a zone that is green, it is kept so: for the summer nothing else is proposed.
 #[utoipa::path(tag = "stress", operation_id = "turn_regime", params(("site" = i64, Path), ("zone" = i64, Path)), request_body = RegimeTurn, responses(
     (status = 204, description = "So it is"),
@@ -66,12 +70,20 @@ pub(in crate::api) async fn turn_regime(
         let message = format!("{} begins on {first}", row.zone.name);
         return Err(Invalid::new("from", message).into());
     }
+    let (document, _) = planning::as_measured(&mut tx, access.site).await?;
     if !row.zone.regime.is_rooted() {
-        let message = format!(
-            "{} is new seed or switched off: change that on Site",
-            row.zone.name
-        );
-        return Err(ApiError::Conflict(message));
+        let lawn_from = lawn_from(&mut tx, &document, id, today).await?;
+        let name = &row.zone.name;
+        let message = match lawn_from.filter(|_| turn.regime == Regime::Established) {
+            Some(lawn) if lawn <= from => None,
+            Some(lawn) => Some(format!("the roots of {name} are young until {lawn}")),
+            None => Some(format!(
+                "{name} is new seed or switched off: change that on Site"
+            )),
+        };
+        if let Some(message) = message {
+            return Err(ApiError::Conflict(message));
+        }
     }
     let is_kept = row.zone.regime == turn.regime && turn.regime == Regime::Established;
     let kept_until = if is_kept {
@@ -88,7 +100,6 @@ pub(in crate::api) async fn turn_regime(
         let message = "that it is kept green is decided today";
         return Err(Invalid::new("from", message).into());
     }
-    let (document, _) = planning::as_measured(&mut tx, access.site).await?;
     let ledgers = stress::ledgers(&mut tx, access.site, &document, today).await?;
     let last = ledgers.get(&id).and_then(|days| days.last());
     let proposal = last.and_then(|day| day.proposes_beside(row.zone.regime));
@@ -120,4 +131,22 @@ pub(in crate::api) async fn turn_regime(
     planning::replan(&mut tx, access.site).await?;
     tx.commit().await?;
     Ok(HttpResponse::NoContent().finish())
+}
+
+/// The morning from which the new grass of a zone is a lawn.
+async fn lawn_from(
+    db: &mut PgConnection,
+    document: &SiteDocument,
+    zone: ZoneId,
+    today: Date,
+) -> sqlx::Result<Option<Date>> {
+    let span = ZoneSpan {
+        zone,
+        from: today.yesterday().unwrap_or(today),
+        before: today,
+    };
+    let days = ledgers::zone_days(db, &[span]).await?.remove(&zone);
+    let id = zone.0.to_string();
+    let kept = document.zones.iter().find(|kept| kept.id == id);
+    Ok(kept.and_then(|kept| stages::lawn_from(document, kept, &days.unwrap_or_default(), today)))
 }

@@ -97,9 +97,58 @@ async fn new_corner_is_watered_by_hand_missed_and_comes_up() {
         assert_eq!(rooted["regime"], "established");
         assert_eq!(rooted["by_hand"], false);
         assert!((rooted["root_depth_mm"].as_f64().unwrap() - 30.0).abs() < 1e-6);
+        becomes_a_lawn(&page, &api).await;
         page
     })
     .await;
+}
+
+/// New corner, which was mown today: it is left alone while its roots are young, and is then said to be a lawn.
+async fn becomes_a_lawn(page: &Page, api: &Api) {
+    let id = new_corner(api).await["zone"].as_str().unwrap().to_owned();
+    let regime = format!("{SITE}/zones/{id}/regime");
+    let says = async || {
+        let body = json!({ "regime": "established" });
+        api.send(Method::PUT, &regime, body).await
+    };
+    page.open("/site/1/new-grass").await;
+    page.see("Until then leave it as new grass on Site, Zones")
+        .await;
+    let early = expect(says().await, StatusCode::CONFLICT).await;
+    let said = early["detail"].as_str().unwrap();
+    assert!(said.contains("are young until"), "{early}");
+    // On a soil that roots go 5 cm into, two weeks are enough.
+    let zones = api.json(&format!("{SITE}/zones")).await;
+    let corner = zones
+        .as_array()
+        .unwrap()
+        .iter()
+        .find(|z| z["id"].to_string() == id);
+    let mut corner = corner.unwrap().clone();
+    corner["zone"]["root_depth_mm"] = json!({
+        "value": 50.0, "low": 50.0, "high": 50.0, "source": { "kind": "entered", "date": "2026-06-18" }
+    });
+    let path = format!("{SITE}/zones/{id}?holds=root_depth_mm:always");
+    let version = corner["version"].as_i64().unwrap();
+    let kept = api.edit(Method::PUT, &path, version, corner["zone"].clone());
+    expect(kept.await, StatusCode::OK).await;
+    step(api, SITE, 13).await;
+    expect(says().await, StatusCode::CONFLICT).await;
+    step(api, SITE, 1).await;
+    page.open("/site/1/morning").await;
+    page.see("New corner is a lawn now").await;
+    page.press("New grass").await;
+    page.see("Its roots are as deep as the lawn’s.").await;
+    page.fits("new grass that is a lawn").await;
+    page.is_accessible("new grass that is a lawn").await;
+    page.press("It is a lawn from today, New corner").await;
+    page.see("No zone has new grass").await;
+    let lawn = new_corner(api).await;
+    assert_eq!(
+        (&lawn["regime"], &lawn["lawn_from"]),
+        (&json!("established"), &Value::Null)
+    );
+    assert!((lawn["root_depth_mm"].as_f64().unwrap() - 50.0).abs() < 1e-6);
 }
 
 #[tokio::test]
