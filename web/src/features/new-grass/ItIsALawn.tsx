@@ -12,8 +12,8 @@ export function ItIsALawn({ site, zone, from, today, manage }: Props) {
   if (from > today)
     return (
       <Text>
-        Its roots go down a centimetre a week, and are as deep as the lawn’s from {longDay(from)} on. Until then leave
-        it as new grass on Site, Zones: the plan waters young roots more often.
+        Its roots go down week by week, and are as deep as the lawn’s from {longDay(from)} on. Until then leave it as
+        new grass on Site, Zones: the plan waters young roots more often.
       </Text>
     );
   return (

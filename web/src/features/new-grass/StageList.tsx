@@ -65,13 +65,15 @@ export function StageList({ stages, today, catalogue, onSlow }: Props) {
             {starter && again
               ? `starter on ${longDay(starter.on)}${starter.on === stages.sown_on ? ", on its first day" : ": its seed is slow, and feeds weeds before"}; again on ${longDay(again.on)}: after four weeks, later by its slow-release share.`
               : ""}
-            <FigureField
-              figures={figures}
-              name="slow_pct"
-              label="Slow-release share of the feed"
-              unit="%"
-              error={problem}
-            />
+            <div className={classes.share}>
+              <FigureField
+                figures={figures}
+                name="slow_pct"
+                label="Slow-release share of the feed"
+                unit="%"
+                error={problem}
+              />
+            </div>
           </dd>
         </div>
       </dl>

@@ -123,7 +123,7 @@ async fn becomes_a_lawn(page: &Page, api: &Api) {
         .as_array()
         .unwrap()
         .iter()
-        .find(|z| z["id"].to_string() == id);
+        .find(|z| z["zone"]["name"] == "New corner");
     let mut corner = corner.unwrap().clone();
     corner["zone"]["root_depth_mm"] = json!({
         "value": 50.0, "low": 50.0, "high": 50.0, "source": { "kind": "entered", "date": "2026-06-18" }

@@ -195,6 +195,9 @@ async fn scarce_water_is_shared_out_at_the_desk() {
         page.press("Share it out").await;
         page.see("With 20.0 m³").await;
         page.see("of that without any water").await;
+        page.see("It does not keep new grass moist.").await;
+        page.find("//tr[starts-with(., 'New corner (new grass)')]/td[.='dries out']")
+            .await;
         page.is_accessible("too little water").await;
         page.choose("Or a stage’s cut", "50 % less than it needs")
             .await;
