@@ -198,7 +198,7 @@ fn new_grass_is_a_lawn_on_the_morning_on_which_its_roots_are_as_deep_as_the_zone
     let roots = |on| history.grown(on, Some(&mown)).model.root_depth.value;
     let own = history.on(TODAY).model.root_depth.value;
     let lawn = history.lawn_from(TODAY, &mown).unwrap();
-    // A centimetre a week, from 3 cm on.
+    // A centimetre a week, from 3 cm on (common practice, no source).
     assert!((roots(TODAY).mm() - 30.0).abs() < 1e-9);
     assert!((roots(TODAY.saturating_add(7.days())).mm() - 40.0).abs() < 1e-9);
     assert!(roots(lawn) == own && roots(lawn.yesterday().unwrap()) < own);

@@ -86,6 +86,7 @@ fn of_a_scarce_volume_crowns_come_first_and_then_who_ranks_first() {
     assert!(sum <= half.volume_l.l() + 1e-6);
 }
 
+/// Trees, new grass, crowns, what is green: common practice, no source.
 #[test]
 fn new_grass_has_its_turn_before_crowns() {
     let document = thirsty(vec![

@@ -100,7 +100,14 @@ function Zone({ site, zone, today, view, plan, soil, catalogue, onSlow }: ZonePr
       </p>
       {plan && soil && <Today site={site} zone={zone} view={view} plan={plan} soil={soil} />}
       {planned?.lawn_from && (
-        <ItIsALawn site={site} zone={zone} from={planned.lawn_from} today={today} manage={manage} />
+        <ItIsALawn
+          site={site}
+          zone={zone}
+          rootsMm={planned.root_depth_mm}
+          from={planned.lawn_from}
+          today={today}
+          manage={manage}
+        />
       )}
       <StageList stages={stages} today={today} catalogue={catalogue} onSlow={onSlow} />
       {!isTurf(stages.made) && <StandCount site={site} zone={zone} today={today} />}

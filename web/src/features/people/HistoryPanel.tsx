@@ -33,7 +33,11 @@ const EDITED: Record<string, string> = {
 const NOBODY: Record<string, string> = { published_by_rule: "The site’s rule", passes_missed: "The controller" };
 
 /** What became of a zone in a drought. */
-const TURNED: Record<string, string> = { dormant: "let go", recovering: "wakes", established: "waters as green turf" };
+const TURNED: Record<string, (zone: string) => string> = {
+  dormant: (zone) => `let ${zone} go`,
+  recovering: (zone) => `wakes ${zone}`,
+  established: (zone) => `waters ${zone} as green turf`,
+};
 
 /** What somebody did, to be read after their name. */
 function words(e: Event, units: Units, timeZone: string): string {
@@ -57,7 +61,7 @@ function words(e: Event, units: Units, timeZone: string): string {
     case "meter_readings_imported":
       return `imported ${e.readings} meter readings`;
     case "regime_turned":
-      return `${TURNED[e.regime] ?? "changed"} ${e.zone} from ${dayMonth(e.from)}${e.proposed ? ", as proposed" : ""}`;
+      return `${TURNED[e.regime]?.(e.zone) ?? `changed ${e.zone}`} from ${dayMonth(e.from)}${e.proposed ? ", as proposed" : ""}`;
     case "runs_imported":
       return `imported ${e.runs} runs${e.answered > 0 ? ` and answered ${e.answered} by file` : ""}`;
     case "minutes_imported":

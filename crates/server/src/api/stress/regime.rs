@@ -74,8 +74,10 @@ pub(in crate::api) async fn turn_regime(
     if !row.zone.regime.is_rooted() {
         let lawn_from = lawn_from(&mut tx, &document, id, today).await?;
         let name = &row.zone.name;
-        let message = match lawn_from.filter(|_| turn.regime == Regime::Established) {
-            Some(lawn) if lawn <= from => None,
+        let is_lawn = lawn_from.is_some_and(|lawn| lawn <= from);
+        let message = match lawn_from {
+            Some(_) if is_lawn && turn.regime == Regime::Established => None,
+            Some(_) if is_lawn => Some(format!("say on New grass first that {name} is a lawn")),
             Some(lawn) => Some(format!("the roots of {name} are young until {lawn}")),
             None => Some(format!(
                 "{name} is new seed or switched off: change that on Site"

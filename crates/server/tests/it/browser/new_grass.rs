@@ -141,6 +141,13 @@ async fn becomes_a_lawn(page: &Page, api: &Api) {
     page.see("Its roots are as deep as the lawn’s.").await;
     page.fits("new grass that is a lawn").await;
     page.is_accessible("new grass that is a lawn").await;
+    let dormant = json!({ "regime": "dormant" });
+    let first = expect(
+        api.send(Method::PUT, &regime, dormant).await,
+        StatusCode::CONFLICT,
+    );
+    let said = first.await["detail"].as_str().unwrap().to_owned();
+    assert!(said.contains("is a lawn"), "{said}");
     page.press("It is a lawn from today, New corner").await;
     page.see("No zone has new grass").await;
     let lawn = new_corner(api).await;
