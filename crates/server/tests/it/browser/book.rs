@@ -39,8 +39,7 @@ async fn a_reading_with_a_slipped_digit_is_questioned_and_mended_on_the_phone() 
         page.see("a counter does not go back").await;
         page.is_accessible("a reading that is asked about").await;
         page.fits("a reading that is asked about").await;
-        let meant = page.find("//button[contains(., 'I meant')]").await;
-        meant.click().await.unwrap();
+        page.press_at("//button[contains(., 'I meant')]").await;
         let figure: f64 = page.value("Figure on the dial, m³").await.parse().unwrap();
         assert!((101_690.0..101_700.0).contains(&figure), "{figure}");
         page.fill("Figure on the dial, m³", "101696.4").await;
@@ -242,11 +241,7 @@ async fn a_wet_check_is_walked_on_the_phone() {
         head.send_keys("4").await.unwrap();
         let what = page.find(&format!("{form}//select")).await;
         what.select_by_value("misaimed").await.unwrap();
-        page.find(&format!("{form}//button[.='Note it']"))
-            .await
-            .click()
-            .await
-            .unwrap();
+        page.press_at(&format!("{form}//button[.='Note it']")).await;
         page.see("head 4 sprays the wrong way").await;
         page.is_accessible("a wet check").await;
         page.fits("a wet check").await;
@@ -279,19 +274,15 @@ async fn the_days_are_reconciled_and_what_explains_them_is_said() {
                 .await;
             page.see("Commons: a leak.").await;
             page.see("Counted with nothing on").await;
-            let row = page
-                .find("//tr[contains(., 'Sun 7')]//td[contains(@class, 'number')][4]")
-                .await;
-            let rest: f64 = row.text().await.unwrap().parse().unwrap();
+            let row = "//tr[contains(., 'Sun 7')]//td[contains(@class, 'number')][4]";
+            let rest: f64 = page.words_of(row).await.parse().unwrap();
             assert!((4.0..8.0).contains(&rest), "{rest}");
             page.see("A leak, 2.7 m³; Library lawn: a head is broken or gone, 3.1 m³")
                 .await;
             page.see("Save these days as a file").await;
             page.press("Fri 5 June").await;
-            let zone = page
-                .find("//tr[th[contains(., 'Library lawn')]]/td[contains(@class, 'number')][3]")
-                .await;
-            let metered: f64 = zone.text().await.unwrap().parse().unwrap();
+            let zone = "//tr[th[contains(., 'Library lawn')]]/td[contains(@class, 'number')][3]";
+            let metered: f64 = page.words_of(zone).await.parse().unwrap();
             assert!((5.0..10.0).contains(&metered), "{metered}");
             page.is_accessible("the days").await;
             page.fits("the days").await;
@@ -320,11 +311,8 @@ async fn a_leak_is_named_on_morning_within_two_days_of_its_start_on_the_stepped_
         let path = format!("{site}/flow-meter/quirks");
         standin.ask(Method::PUT, &path, quirks).await;
         for day in ["25", "26"] {
-            page.find("//button[starts-with(@aria-label, 'Demo clock')]")
-                .await
-                .click()
-                .await
-                .unwrap();
+            page.press_at("//button[starts-with(@aria-label, 'Demo clock')]")
+                .await;
             page.press("One day on").await;
             page.see(&format!("{day} June now.")).await;
         }
@@ -378,11 +366,8 @@ async fn the_rate_that_a_meter_has_found_is_taken_with_one_tap() {
         page.see("Each day’s runs beside what Lawn counted.").await;
         page.is_accessible("days of two meters").await;
         page.fits("days of two meters").await;
-        page.find("//button[starts-with(., 'Plan Front with')]")
-            .await
-            .click()
-            .await
-            .unwrap();
+        page.press_at("//button[starts-with(., 'Plan Front with')]")
+            .await;
         page.gone("//strong[contains(., 'takes another flow')]")
             .await;
         page.choose_named("Month", "April 2026").await;

@@ -281,7 +281,7 @@ async fn any_run_of_thirty_days_is_answered_and_what_is_seldom_so_asked_about() 
         page.press_label("Only those that are assumed").await;
         let of_day = "//ul[starts-with(@aria-label, 'Runs of')]";
         let last = format!("({of_day}//button[@aria-label='{name} did not run'])[last()]");
-        page.find(&last).await.click().await.unwrap();
+        page.press_at(&last).await;
         page.see(&format!("Of {} nobody has said anything", count - 1))
             .await;
         page.is_accessible("runs of thirty days").await;

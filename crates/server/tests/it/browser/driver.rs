@@ -71,6 +71,8 @@ pub async fn session(screen: Screen) -> (Client, SemaphorePermit<'static>) {
     };
     let capabilities = json!({
         "browserName": "chrome",
+        // A scan of a large page takes its time on a busy machine.
+        "timeouts": { "script": 180_000, "pageLoad": 180_000 },
         "goog:chromeOptions": {
             "args": ["--headless=new", "--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage", "--hide-scrollbars",
                      "--force-device-scale-factor=1", "--lang=en", "--no-first-run", "--disable-background-networking",

@@ -32,7 +32,7 @@ async fn a_day_is_skipped_and_given_minutes_on_the_phone_and_undone() {
         page.press("Add it").await;
         page.see("Set to 24 min").await;
         let undo = "//section[@role='dialog']//button[normalize-space(.)='Undo']";
-        page.find(undo).await.click().await.unwrap();
+        page.press_at(undo).await;
         page.see("Skipped: a fair (Hazel Fern)").await;
         page.press("Back to the plan").await;
         page.gone("//*[contains(., 'Skipped: a fair')]").await;

@@ -36,11 +36,8 @@ async fn granules_are_watered_in_on_the_phone_and_a_conflict_is_explained() {
             .await;
         page.press("Week").await;
         page.press("Why, Front").await;
-        page.find("//button[starts-with(@aria-label, 'Lift: dry until')]")
-            .await
-            .click()
-            .await
-            .unwrap();
+        page.press_at("//button[starts-with(@aria-label, 'Lift: dry until')]")
+            .await;
         page.gone("//li[contains(., 'Dry from')]").await;
         page
     })

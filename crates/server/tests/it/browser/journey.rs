@@ -135,13 +135,8 @@ async fn from_sign_in_to_the_working_and_out() {
         assert_eq!(next_run(&stored["current"]["plan"]), (wet_date, lower));
 
         // The working, read off the page.
-        let cell = page
-            .find(&format!(
-                "//td[@role='gridcell'][contains(., '{} min')]",
-                lower / 60
-            ))
-            .await;
-        cell.click().await.unwrap();
+        let cell = format!("//td[@role='gridcell'][contains(., '{} min')]", lower / 60);
+        page.press_at(&cell).await;
         page.client
             .active_element()
             .await

@@ -227,15 +227,12 @@ async fn new_grass_is_planned_backwards_by_dragging_and_by_keys() {
         page.see("28 days must lie between spraying and sowing")
             .await;
         page.is_accessible("days that clash").await;
-        page.find("//button[starts-with(@aria-label, 'Sow: move it to')]")
-            .await
-            .click()
-            .await
-            .unwrap();
+        page.press_at("//button[starts-with(@aria-label, 'Sow: move it to')]")
+            .await;
         page.see("All days go together.").await;
         // The spray is moved by the keyboard, a week at a time, until it comes too late.
-        let spray = page.find(&handle("Spray weeds")).await;
-        let before = spray.attr("aria-valuetext").await.unwrap().unwrap();
+        let spray = handle("Spray weeds");
+        let before = page.attribute_of(&spray, "aria-valuetext").await.unwrap();
         for _ in 0..7 {
             page.find(&handle("Spray weeds"))
                 .await
@@ -246,8 +243,7 @@ async fn new_grass_is_planned_backwards_by_dragging_and_by_keys() {
         page.see("not go together: see the marked days").await;
         page.see("the spray needs 7 days to work before the soil is turned")
             .await;
-        let moved = page.find(&handle("Spray weeds")).await;
-        let after = moved.attr("aria-valuetext").await.unwrap().unwrap();
+        let after = page.attribute_of(&spray, "aria-valuetext").await.unwrap();
         assert_ne!(before, after);
         assert!(after.contains("days must lie between"), "{after}");
         // Nothing is sprayed: it clashes with nothing.

@@ -1,35 +1,52 @@
 //! What a person does on a page: see words, press buttons, fill fields.
 
 use std::future::Future;
+use std::panic::AssertUnwindSafe;
 use std::path::Path;
 use std::time::{Duration, Instant};
 
 use fantoccini::elements::Element;
+use fantoccini::error::{CmdError, ErrorStatus};
 use fantoccini::{Client, Locator};
+use futures_util::FutureExt;
 use image::ImageFormat;
 use serde_json::{Value, json};
 use tokio::sync::SemaphorePermit;
 
 use super::driver::{self, Screen};
 use crate::harness::{App, PASSWORD};
-use crate::soil::picture;
+use crate::photos::picture;
+
+/// Longest wait for what must come: a busy machine is slow, which is no defect of ours.
+const PATIENCE: Duration = Duration::from_secs(90);
+/// How long a condition is left alone before it is looked at again.
+const AGAIN: Duration = Duration::from_millis(50);
 
 pub struct Page {
     pub client: Client,
     origin: String,
 }
 
+/// Whether a command failed because the page was drawn anew, or something lay over it for a moment: then it is tried again.
+fn passes(error: &CmdError) -> bool {
+    let lies_over = |error: &CmdError| matches!(error, CmdError::Standard(said) if said.error == ErrorStatus::ElementClickIntercepted);
+    error.is_stale_element_reference()
+        || error.is_no_such_element()
+        || error.is_element_not_interactable()
+        || lies_over(error)
+}
+
 /// Runs a test in a browser; it closes in all cases, and a failure leaves a picture.
 pub async fn with_page<F>(app: &App, screen: Screen, name: &str, test: impl FnOnce(Page) -> F)
 where
-    F: Future<Output = Page> + Send + 'static,
+    F: Future<Output = Page>,
 {
     let (client, _permit) = driver::session(screen).await;
     let page = Page {
         client: client.clone(),
         origin: app.origin(),
     };
-    let result = tokio::spawn(test(page)).await;
+    let result = AssertUnwindSafe(test(page)).catch_unwind().await;
     if result.is_err()
         && let Ok(png) = client.screenshot().await
     {
@@ -38,8 +55,8 @@ where
         eprintln!("{name}: the page as it failed: {}", path.display());
     }
     client.close().await.unwrap();
-    if let Err(error) = result {
-        std::panic::resume_unwind(error.into_panic());
+    if let Err(panic) = result {
+        std::panic::resume_unwind(panic);
     }
 }
 
@@ -72,7 +89,7 @@ impl Page {
 
     /// Waits for what an XPath names, shown.
     pub async fn find(&self, xpath: &str) -> Element {
-        let deadline = Instant::now() + Duration::from_secs(20);
+        let deadline = Instant::now() + PATIENCE;
         loop {
             // The page may redraw between finding and asking: then look again.
             for element in self
@@ -96,13 +113,91 @@ impl Page {
                     .unwrap();
                 panic!("not shown: {xpath}\nthe page says:\n{seen}");
             }
-            tokio::time::sleep(Duration::from_millis(50)).await;
+            tokio::time::sleep(AGAIN).await;
+        }
+    }
+
+    /// Does something with what an XPath names once it is shown; again where the page was drawn anew in the middle of it.
+    async fn with<T>(&self, xpath: &str, deed: impl AsyncFn(Element) -> Result<T, CmdError>) -> T {
+        let deadline = Instant::now() + PATIENCE;
+        loop {
+            match deed(self.find(xpath).await).await {
+                Ok(done) => return done,
+                Err(error) => assert!(
+                    passes(&error) && Instant::now() < deadline,
+                    "{xpath}: {error}"
+                ),
+            }
+            tokio::time::sleep(AGAIN).await;
+        }
+    }
+
+    /// Presses what an XPath names.
+    pub async fn press_at(&self, xpath: &str) {
+        self.with(xpath, async |element| element.click().await)
+            .await;
+    }
+
+    /// The words of what an XPath names.
+    pub async fn words_of(&self, xpath: &str) -> String {
+        self.with(xpath, async |element| element.text().await).await
+    }
+
+    /// An attribute of what an XPath names.
+    pub async fn attribute_of(&self, xpath: &str, name: &str) -> Option<String> {
+        self.with(xpath, async |element| element.attr(name).await)
+            .await
+    }
+
+    /// Opens a menu and picks of it what begins so.
+    pub async fn pick_of_menu(&self, menu: &str, words: &str) {
+        let (menu, words) = (literal(menu), literal(words));
+        let button = format!(
+            "//button[@aria-haspopup='menu'][normalize-space(.)={menu} or @aria-label={menu}]"
+        );
+        let item = format!("//*[@role='menuitem'][starts-with(normalize-space(.), {words})]");
+        let deadline = Instant::now() + PATIENCE;
+        // Where the page is drawn anew an open menu closes.
+        while !self.is_pressed(&item).await {
+            assert!(Instant::now() < deadline, "not in the menu {menu}: {words}");
+            if self.attribute_of(&button, "aria-expanded").await.as_deref() != Some("true") {
+                self.press_at(&button).await;
+            }
+            tokio::time::sleep(AGAIN).await;
+        }
+    }
+
+    /// Presses what an XPath names if it is shown now; whether it was.
+    async fn is_pressed(&self, xpath: &str) -> bool {
+        let found = self.client.find_all(Locator::XPath(xpath)).await;
+        for element in found.unwrap_or_default() {
+            if element.is_displayed().await.unwrap_or(false) && element.click().await.is_ok() {
+                return true;
+            }
+        }
+        false
+    }
+
+    /// Opens the working of a zone's next watering or wait, on Morning. On a phone what waits is a line, which opens first.
+    pub async fn open_working(&self, zone: &str) {
+        let named = |what: &str| {
+            format!(
+                "//button[@aria-label={}]",
+                literal(&format!("{what}, {zone}"))
+            )
+        };
+        let (why, more) = (named("Why"), named("More"));
+        let deadline = Instant::now() + PATIENCE;
+        while !self.is_pressed(&why).await {
+            assert!(Instant::now() < deadline, "no working of {zone}");
+            self.is_pressed(&more).await;
+            tokio::time::sleep(AGAIN).await;
         }
     }
 
     /// Waits until no shown element matches.
     pub async fn gone(&self, xpath: &str) {
-        let deadline = Instant::now() + Duration::from_secs(20);
+        let deadline = Instant::now() + PATIENCE;
         'again: loop {
             assert!(Instant::now() < deadline, "still shown: {xpath}");
             for element in self
@@ -112,7 +207,7 @@ impl Page {
                 .unwrap_or_default()
             {
                 if element.is_displayed().await.unwrap_or(false) {
-                    tokio::time::sleep(Duration::from_millis(50)).await;
+                    tokio::time::sleep(AGAIN).await;
                     continue 'again;
                 }
             }
@@ -133,62 +228,86 @@ impl Page {
         let xpath = format!(
             "//*[self::button or self::a or @role='menuitem' or @role='tab'][not(@disabled)][normalize-space(.)={name} or @aria-label={name}]"
         );
-        let deadline = Instant::now() + Duration::from_secs(20);
+        self.press_at(&xpath).await;
+    }
+
+    /// The field of a label, by its identifier.
+    async fn field(&self, label: &str) -> String {
+        let text = literal(label);
+        let xpath =
+            format!("//label[normalize-space(.)={text} or normalize-space(text()[1])={text}]");
+        let id = self.attribute_of(&xpath, "for").await;
+        format!(
+            "//*[@id={}]",
+            literal(&id.expect("a label names its field"))
+        )
+    }
+
+    /// Does something with the field of a label, shown or not: again where the page was drawn anew in the middle of it.
+    async fn with_field<T>(
+        &self,
+        label: &str,
+        deed: impl AsyncFn(Element) -> Result<T, CmdError>,
+    ) -> T {
+        let deadline = Instant::now() + PATIENCE;
         loop {
-            // Something may lie over it while a dialog opens or closes.
-            match self.find(&xpath).await.click().await {
-                Ok(()) => return,
-                Err(error) => assert!(Instant::now() < deadline, "{xpath}: {error}"),
+            let field = self.field(label).await;
+            let done = match self.client.find(Locator::XPath(&field)).await {
+                Ok(element) => deed(element).await,
+                Err(error) => Err(error),
+            };
+            match done {
+                Ok(done) => return done,
+                Err(error) => {
+                    assert!(
+                        passes(&error) && Instant::now() < deadline,
+                        "{label}: {error}"
+                    );
+                }
             }
-            tokio::time::sleep(Duration::from_millis(50)).await;
+            tokio::time::sleep(AGAIN).await;
         }
     }
 
-    /// The field of a label.
-    async fn field(&self, label: &str) -> Element {
-        let text = literal(label);
-        let label = self
-            .find(&format!(
-                "//label[normalize-space(.)={text} or normalize-space(text()[1])={text}]"
-            ))
-            .await;
-        let id = label
-            .attr("for")
-            .await
-            .unwrap()
-            .expect("a label names its field");
-        self.client.find(Locator::Id(&id)).await.unwrap()
+    /// Runs a script with an element as its first argument.
+    async fn run(
+        &self,
+        script: &str,
+        element: &Element,
+        more: Vec<Value>,
+    ) -> Result<Value, CmdError> {
+        let mut arguments = vec![serde_json::to_value(element).unwrap()];
+        arguments.extend(more);
+        self.client.execute(script, arguments).await
     }
 
     pub async fn fill(&self, label: &str, text: &str) {
-        let field = self.field(label).await;
         // As a person does: what is there is marked, and typed over. A number field keeps its text when it is cleared by script.
-        let mark = "arguments[0].focus(); arguments[0].select();";
-        let this = vec![serde_json::to_value(&field).unwrap()];
-        self.client.execute(mark, this).await.unwrap();
         let keys = if text.is_empty() { "\u{e017}" } else { text };
-        field.send_keys(keys).await.unwrap();
+        self.with_field(label, async |field| {
+            let mark = "arguments[0].focus(); arguments[0].select();";
+            self.run(mark, &field, vec![]).await?;
+            field.send_keys(keys).await
+        })
+        .await;
     }
 
     /// Sets a field whose typed form depends on the browser's language, such as a date.
     pub async fn set(&self, label: &str, value: &str) {
-        let field = self.field(label).await;
         let script =
             "const set = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set;
                       set.call(arguments[0], arguments[1]);
                       arguments[0].dispatchEvent(new Event('input', { bubbles: true }));";
-        self.client
-            .execute(
-                script,
-                vec![serde_json::to_value(&field).unwrap(), json!(value)],
-            )
-            .await
-            .unwrap();
+        self.with_field(label, async |field| {
+            self.run(script, &field, vec![json!(value)]).await
+        })
+        .await;
     }
 
     /// Ticks a box or picks a radio button by its label.
     pub async fn press_label(&self, label: &str) {
-        self.field(label).await.click().await.unwrap();
+        self.with_field(label, async |field| field.click().await)
+            .await;
     }
 
     /// Lets the header be pressed while a dialog is open, as the keys of a screen reader can.
@@ -202,62 +321,66 @@ impl Page {
     /// Opens or closes what a summary hides.
     pub async fn unfold(&self, summary: &str) {
         let text = literal(summary);
-        let xpath = format!("//summary[starts-with(normalize-space(.), {text})]");
-        self.find(&xpath).await.click().await.unwrap();
+        self.press_at(&format!(
+            "//summary[starts-with(normalize-space(.), {text})]"
+        ))
+        .await;
     }
 
     /// Picks one of several by the words on it.
     pub async fn pick(&self, words: &str) {
         let text = literal(words);
         let xpath = format!("//label[normalize-space(.)={text}]");
-        let label = self.find(&xpath).await;
-        label.click().await.unwrap();
         // A tap on what has moved away picks nothing.
         let picked =
             "const field = arguments[0].control; return field?.type !== 'radio' || field.checked";
-        let this = vec![serde_json::to_value(&label).unwrap()];
-        let picked = self.client.execute(picked, this).await.unwrap();
-        assert_eq!(picked, json!(true), "{words} is picked");
+        let deadline = Instant::now() + PATIENCE;
+        loop {
+            let picked = self
+                .with(&xpath, async |label| {
+                    label.click().await?;
+                    self.run(picked, &label, vec![]).await
+                })
+                .await;
+            if picked == json!(true) {
+                return;
+            }
+            assert!(Instant::now() < deadline, "{words} is not picked");
+            tokio::time::sleep(AGAIN).await;
+        }
     }
 
     pub async fn choose(&self, label: &str, option: &str) {
-        self.field(label)
-            .await
-            .select_by_label(option)
-            .await
-            .unwrap();
+        self.with_field(label, async |list| list.select_by_label(option).await)
+            .await;
     }
 
     /// Chooses of a list that is named without a label.
     pub async fn choose_named(&self, name: &str, option: &str) {
-        let name = literal(name);
-        let list = self.find(&format!("//select[@aria-label={name}]")).await;
-        list.select_by_label(option).await.unwrap();
+        let list = format!("//select[@aria-label={}]", literal(name));
+        self.with(&list, async |list| list.select_by_label(option).await)
+            .await;
     }
 
     pub async fn value(&self, label: &str) -> String {
-        self.field(label)
+        self.with_field(label, async |field| field.prop("value").await)
             .await
-            .prop("value")
-            .await
-            .unwrap()
             .unwrap()
     }
 
     pub async fn upload(&self, label: &str, file: &Path) {
-        self.field(label)
-            .await
-            .send_keys(file.to_str().unwrap())
-            .await
-            .unwrap();
+        let file = file.to_str().unwrap();
+        self.with_field(label, async |field| field.send_keys(file).await)
+            .await;
     }
 
     /// Takes a photo, in the one place on the page that asks for one.
     pub async fn photo(&self, name: &str) {
         let file = std::env::temp_dir().join(format!("{name}-{}.png", std::process::id()));
         std::fs::write(&file, picture(ImageFormat::Png)).unwrap();
-        let inputs = Locator::XPath("//input[@type='file']");
-        let input = self.client.find(inputs).await.unwrap();
+        let input = self.client.wait().at_most(PATIENCE);
+        let input = input.for_element(Locator::XPath("//input[@type='file']"));
+        let input = input.await.unwrap();
         input.send_keys(file.to_str().unwrap()).await.unwrap();
         self.see("A photo goes with it.").await;
     }
@@ -271,15 +394,17 @@ impl Page {
     /// Taps a button whose words begin so.
     pub async fn tap(&self, words: &str) {
         let words = literal(words);
-        let xpath = format!("//button[not(@disabled)][starts-with(normalize-space(.), {words})]");
-        self.find(&xpath).await.click().await.unwrap();
+        self.press_at(&format!(
+            "//button[not(@disabled)][starts-with(normalize-space(.), {words})]"
+        ))
+        .await;
     }
 
     /// Types in a field that is named without a label.
     pub async fn type_in(&self, name: &str, text: &str) {
-        let name = literal(name);
-        let field = self.find(&format!("//input[@aria-label={name}]")).await;
-        field.send_keys(text).await.unwrap();
+        let field = format!("//input[@aria-label={}]", literal(name));
+        self.with(&field, async |field| field.send_keys(text).await)
+            .await;
     }
 
     /// Waits until something of a kind, `INPUT` or `BUTTON`, has the focus in a dialog.
@@ -287,10 +412,10 @@ impl Page {
         let script = format!(
             "const e = document.activeElement; return e.tagName === '{kind}' && e.closest('[role=dialog]') !== null"
         );
-        let deadline = Instant::now() + Duration::from_secs(20);
+        let deadline = Instant::now() + PATIENCE;
         while self.client.execute(&script, vec![]).await.unwrap() != json!(true) {
             assert!(Instant::now() < deadline, "no {kind} has the focus");
-            tokio::time::sleep(Duration::from_millis(20)).await;
+            tokio::time::sleep(AGAIN).await;
         }
     }
 
@@ -312,20 +437,20 @@ impl Page {
     /// The texts of a table's cells, row by row, headings included.
     pub async fn table(&self, caption: &str) -> Vec<Vec<String>> {
         let caption = literal(caption);
-        let table = self
-            .find(&format!(
-                "//table[caption[normalize-space(.)={caption}] or @aria-label={caption}]"
-            ))
-            .await;
-        let mut rows = Vec::new();
-        for row in table.find_all(Locator::Css("tbody tr")).await.unwrap() {
-            let mut cells = Vec::new();
-            for cell in row.find_all(Locator::Css("th, td")).await.unwrap() {
-                cells.push(cell.text().await.unwrap());
+        let table =
+            format!("//table[caption[normalize-space(.)={caption}] or @aria-label={caption}]");
+        self.with(&table, async |table| {
+            let mut rows = Vec::new();
+            for row in table.find_all(Locator::Css("tbody tr")).await? {
+                let mut cells = Vec::new();
+                for cell in row.find_all(Locator::Css("th, td")).await? {
+                    cells.push(cell.text().await?);
+                }
+                rows.push(cells);
             }
-            rows.push(cells);
-        }
-        rows
+            Ok(rows)
+        })
+        .await
     }
 
     /// Fails on anything that axe-core finds against WCAG 2 A and AA up to 2.2, and on a page that scrolls sideways.

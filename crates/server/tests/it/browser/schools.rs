@@ -38,13 +38,7 @@ async fn a_school_is_changed_and_compared_with_the_water_balance() {
         page.press("Cancel").await;
 
         page.press("Morning").await;
-        let more =
-            "//button[@aria-label='More, Pavilion front' or @aria-label='Why, Pavilion front']";
-        let first = page.find(more).await;
-        if first.attr("aria-label").await.unwrap().as_deref() == Some("More, Pavilion front") {
-            first.click().await.unwrap();
-        }
-        page.press("Why, Pavilion front").await;
+        page.open_working("Pavilion front").await;
         page.see("By the calendar:").await;
         page.see("of the week’s 30.0 mm so far").await;
         page.find("//li[contains(., 'The water balance would')]")
@@ -111,7 +105,7 @@ async fn a_school_is_changed_on_the_week_and_what_follows_is_read_first() {
         page.press("Water the whole zone by another school").await;
         page.choose("By which school", "Fixed interval").await;
         let look = "//section[@aria-label='School of the zone']//button[normalize-space(.)='See what follows']";
-        page.find(look).await.click().await.unwrap();
+        page.press_at(look).await;
         let rows = page.table("What follows").await;
         assert_ne!(rows[0][1], rows[0][2], "{rows:?}");
         page.is_accessible("a school that is tried").await;

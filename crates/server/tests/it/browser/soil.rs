@@ -13,13 +13,7 @@ use crate::line::{Line, behind_proxy};
 /// The working of the zone's next watering or wait, on Morning.
 async fn why(page: &Page, words: &str) {
     page.press("Morning").await;
-    // On a phone what waits is a line, which opens.
-    let more = "//button[@aria-label='More, Front' or @aria-label='Why, Front']";
-    let first = page.find(more).await;
-    if first.attr("aria-label").await.unwrap().as_deref() == Some("More, Front") {
-        first.click().await.unwrap();
-    }
-    page.press("Why, Front").await;
+    page.open_working("Front").await;
     page.see(words).await;
     page.press("Close the working").await;
     page.gone("//button[@aria-label='Close the working']").await;
@@ -28,9 +22,7 @@ async fn why(page: &Page, words: &str) {
 /// From the Soil view to a test of the zone, as a person goes.
 async fn begin(page: &Page, test: &str) {
     page.press("Soil").await;
-    page.press("Test the soil of Front").await;
-    let item = format!("//*[@role='menuitem'][starts-with(normalize-space(.), '{test}')]");
-    page.find(&item).await.click().await.unwrap();
+    page.pick_of_menu("Test the soil of Front", test).await;
 }
 
 async fn ring_reading(page: &Page, level: &str, minutes: &str) {
@@ -310,10 +302,7 @@ async fn what_is_worth_measuring_begins_with_a_tap() {
                 ("Runoff test", "Sprinklers on"),
                 ("Pulled core", "Roots of this core, cm"),
             ] {
-                page.press("Test the soil of East bank").await;
-                let item =
-                    format!("//*[@role='menuitem'][starts-with(normalize-space(.), '{test}')]");
-                page.find(&item).await.click().await.unwrap();
+                page.pick_of_menu("Test the soil of East bank", test).await;
                 page.see(words).await;
                 page.is_accessible(test).await;
                 page.press("Soil").await;
