@@ -347,6 +347,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/controller/left-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Forgets the lines of the controller's log that were left out: they have been looked at. The record does not change by it. */
+        delete: operations["clear_left_out"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/controller/replacements": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Says that the site's controller was replaced by another, whose log counts from 1 again. One that says which log it is needs no such word. */
+        post: operations["replace_controller"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/days.csv": {
         parameters: {
             query?: never;
@@ -688,7 +722,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Leaves the site. The last owner cannot. */
+        /** Leaves the site; the tokens that who leaves made for devices end. The last owner cannot. */
         delete: operations["leave_site"];
         options?: never;
         head?: never;
@@ -991,10 +1025,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Gives a member another role. The last owner stays one. */
+        /** Gives a member another role. The last owner stays one. The tokens of devices that somebody made who is no manager any more end, or the owner takes them over. */
         put: operations["set_role"];
         post?: never;
-        /** Removes a member and ends all their sessions. The last owner cannot be removed. */
+        /** Removes a member and ends all their sessions, and the tokens that they made for devices. The last owner cannot be removed. */
         delete: operations["remove_member"];
         options?: never;
         head?: never;
@@ -3064,6 +3098,8 @@ export interface components {
         ControllerView: {
             /** @description Whether the site is connected to it. */
             connected: boolean;
+            /** @description Runs that it put into the record and cannot have run: a person says what is so. */
+            doubtful: components["schemas"]["DoubtfulView"][];
             /** @description The last fault of each zone in the last seven days. */
             faults: components["schemas"]["FaultView"][];
             /**
@@ -3075,6 +3111,8 @@ export interface components {
             holds_any: boolean;
             /** @description Whether it holds what is published, or nothing where nothing is. */
             holds_published: boolean;
+            /** @description Lines of its log that cannot be so: they are left out of the record. */
+            left_out: components["schemas"]["LeftOutView"][];
             /** @description Runs of the last seven days of which it did not do all passes. */
             missed: components["schemas"]["MissedView"][];
             /** @description What it is called; `null`: it is the simulated one. */
@@ -3277,6 +3315,12 @@ export interface components {
         } | {
             /** @enum {string} */
             line: "failed";
+        } | {
+            /** @enum {string} */
+            line: "asked_anew";
+        } | {
+            /** @enum {string} */
+            line: "busy";
         };
         /**
          * @description Where the depletion fraction comes from when the manager sets none.
@@ -3299,6 +3343,9 @@ export interface components {
             last_used_at?: string | null;
             /** Format: date-time */
             made_at: string;
+            /** @description Who made its token, and answers for it; `null`: nobody who is still known. */
+            made_by?: string | null;
+            maker?: components["schemas"]["AccountId"] | null;
             name: string;
         };
         /** @description A day whose live figures differ from the file's. */
@@ -3467,6 +3514,24 @@ export interface components {
         } | {
             /** @enum {string} */
             doubt: "wind_not_noted";
+        };
+        /** @description A run that is longer than it was sent. */
+        DoubtfulView: {
+            /**
+             * Format: int32
+             * @description How long it was to run, s.
+             */
+            planned_s: number;
+            /** Format: int64 */
+            run: number;
+            /**
+             * Format: int32
+             * @description How long it is said to have run, s.
+             */
+            seconds: number;
+            /** Format: date-time */
+            started_at: string;
+            zone_name: string;
         };
         /** @description A zone of answers, and what the plan would do with it. */
         Drafted: {
@@ -3893,6 +3958,20 @@ export interface components {
         } | {
             /** @enum {string} */
             event: "controller_connected";
+        } | {
+            /** @enum {string} */
+            event: "controller_replaced";
+        } | {
+            devices: string[];
+            /** @enum {string} */
+            event: "devices_ended";
+            /** @description Who made them. */
+            maker: string;
+        } | {
+            devices: string[];
+            /** @enum {string} */
+            event: "devices_taken_over";
+            maker: string;
         } | {
             /** Format: date */
             date: string;
@@ -4335,6 +4414,8 @@ export interface components {
         /** @description A role to be given. */
         GivenRole: {
             role: components["schemas"]["Role"];
+            /** @description What becomes of the tokens that they made for devices, where they manage no more; absent: they end. */
+            tokens?: components["schemas"]["Tokens"];
         };
         /**
          * @description The turf grasses that the catalogue knows.
@@ -5232,6 +5313,14 @@ export interface components {
             /** @description What it watered, and by what. */
             watered: components["schemas"]["Watered"];
         };
+        /** @description A line of its log that cannot be so. */
+        LeftOutView: components["schemas"]["NotSo"] & {
+            /**
+             * Format: int64
+             * @description Its number; `null`: that cannot be so either.
+             */
+            number?: number | null;
+        };
         /** @description What a layer is of. */
         Lies: {
             /** @description Soil of a texture. */
@@ -5712,6 +5801,8 @@ export interface components {
              * @description The edit of that day that the person saw; absent: none.
              */
             seen?: number | null;
+            /** @description Whether watering on a night that may freeze was asked about, and is meant. */
+            sure?: boolean;
         };
         /** @description What it is. */
         NewDevice: {
@@ -5946,6 +6037,58 @@ export interface components {
         };
         /** @description Twelve months, January first. */
         Normals: components["schemas"]["MonthNormal"][];
+        /** @description Why a line cannot be so. */
+        NotSo: {
+            /** @description What is wrong, in the reader's own words, cleaned. */
+            what: string;
+            /** @enum {string} */
+            why: "unreadable";
+        } | {
+            /**
+             * Format: int64
+             * @description The number.
+             */
+            number: number;
+            /** @enum {string} */
+            why: "numbered";
+        } | {
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            at: string;
+            /** @enum {string} */
+            why: "untimely";
+        } | {
+            /**
+             * Format: int64
+             * @description The seconds that it tells.
+             */
+            told_s: number;
+            /** @enum {string} */
+            why: "negative";
+        } | {
+            /**
+             * Format: int64
+             * @description Those of the pass.
+             */
+            sent_s: number;
+            /**
+             * Format: int64
+             * @description The seconds that it tells.
+             */
+            told_s: number;
+            /** @enum {string} */
+            why: "too_long";
+        } | {
+            /**
+             * Format: double
+             * @description What flowed.
+             */
+            told_l: number;
+            /** @enum {string} */
+            why: "too_much";
+        };
         /** @description Why something is not watered in. */
         NotWateredIn: {
             /** @enum {string} */
@@ -8739,6 +8882,11 @@ export interface components {
              */
             plan: number;
         };
+        /**
+         * @description What becomes of the tokens of somebody who manages the site no more.
+         * @enum {string}
+         */
+        Tokens: "end" | "take_over";
         /** @description What became of the days. */
         Told: {
             /**
@@ -8902,6 +9050,14 @@ export interface components {
             closes_at: string;
             /** @enum {string} */
             unlikely: "beyond_window";
+        } | {
+            /**
+             * Format: double
+             * @description Least air temperature expected, °C.
+             */
+            tmin_c: number;
+            /** @enum {string} */
+            unlikely: "freezes";
         } | {
             /**
              * Format: int64
@@ -9380,6 +9536,14 @@ export interface components {
             drains_mm: components["schemas"]["Depth"];
             /** @enum {string} */
             warning: "edit_drains";
+        } | {
+            /**
+             * Format: double
+             * @description Least air temperature expected, °C.
+             */
+            tmin_c: number;
+            /** @enum {string} */
+            warning: "edit_freezes";
         } | {
             /** @enum {string} */
             warning: "edit_has_no_hours";
@@ -12828,6 +12992,208 @@ export interface operations {
             };
         };
     };
+    clear_left_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description None is left */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    replace_controller: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Its log is read from its first line on */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site here, or no controller */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     export_days: {
         parameters: {
             query: {
@@ -15959,7 +16325,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Others import at the moment */
+            /** @description Files of the account wait already */
             429: {
                 headers: {
                     [name: string]: unknown;
@@ -15977,7 +16343,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database is away or busy; Retry-After says when to ask again */
+            /** @description Others import at the moment */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -16857,7 +17223,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not a picture that can be read */
+            /** @description Not a picture that can be read, or one of too many pixels */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -16866,7 +17232,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Too many requests; Retry-After says when to go on */
+            /** @description Six photos of the account wait already */
             429: {
                 headers: {
                     [name: string]: unknown;
@@ -16884,7 +17250,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database is away or busy; Retry-After says when to ask again */
+            /** @description Others send photos at the moment */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -17592,7 +17958,10 @@ export interface operations {
     };
     remove_member: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description What becomes of the tokens that they made for devices; absent: they end. */
+                tokens?: components["schemas"]["Tokens"];
+            };
             header?: never;
             path: {
                 site: number;
@@ -18822,7 +19191,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not a picture that can be read */
+            /** @description Not a picture that can be read, or one of too many pixels */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -18831,7 +19200,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Too many requests; Retry-After says when to go on */
+            /** @description Six photos of the account wait already */
             429: {
                 headers: {
                     [name: string]: unknown;
@@ -18849,7 +19218,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database is away or busy; Retry-After says when to ask again */
+            /** @description Others send photos at the moment */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -21022,7 +21391,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not a picture that can be read */
+            /** @description Not a picture that can be read, or one of too many pixels */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -21031,7 +21400,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Too many requests; Retry-After says when to go on */
+            /** @description Six photos of the account wait already */
             429: {
                 headers: {
                     [name: string]: unknown;
@@ -21049,7 +21418,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database is away or busy; Retry-After says when to ask again */
+            /** @description Others send photos at the moment */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -24408,7 +24777,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It does not hold */
+            /** @description It does not hold, or is asked about */
             422: {
                 headers: {
                     [name: string]: unknown;

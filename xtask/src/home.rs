@@ -9,7 +9,7 @@ use xtask::postgres::Cluster;
 
 use crate::needs;
 use crate::served::{built, ctrl_c, folder, fresh_meadow, until, usual_or_free_port, wait_until};
-use crate::steps::{cargo, run as run_command, step};
+use crate::steps::{cargo, output, run as run_command, step};
 
 const DATABASE: &str = "fresh_meadow";
 
@@ -113,6 +113,9 @@ pub(crate) fn run(wanted: &Wanted) -> Result<(), String> {
 fn restored(cluster: &Cluster, file: &Path) -> Result<(), String> {
     let before = cluster.restore(DATABASE, file)?;
     println!("The data of {} is here.", file.display());
+    println!(
+        "Everybody signs in anew. Open invitations and devices' tokens of the backup have ended: make new ones."
+    );
     if let Some(before) = before {
         println!("What was here before is kept in the database {before}.");
     }
@@ -132,7 +135,10 @@ fn serve_the_house(command: &mut Command, folder: &Path, port: u16) -> Result<St
         "localhost",
         "--out",
     ]);
-    run_command(certificate.arg(&tls))?;
+    let said = output(certificate.arg(&tls))?;
+    if String::from_utf8_lossy(&said).trim_end().ends_with("new") {
+        println!("The certificate of this machine is new: each phone warns of it once.");
+    }
     let origin = format!("https://{own}:{port}");
     command
         .env("FRESH_MEADOW_LISTEN", format!("0.0.0.0:{port}"))

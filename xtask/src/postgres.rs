@@ -3,7 +3,7 @@
 
 use std::fs;
 use std::net::{Ipv4Addr, TcpListener};
-use std::os::unix::fs::{MetadataExt, PermissionsExt};
+use std::os::unix::fs::{MetadataExt, OpenOptionsExt, PermissionsExt};
 use std::path::{Path, PathBuf};
 use std::process::{Command, Stdio};
 use std::thread::sleep;
@@ -15,6 +15,32 @@ use crate::guard::{self, Guarded, Stop};
 const MARKER: &str = "fresh-meadow-cluster";
 /// The superuser of our clusters.
 const USER: &str = "fresh_meadow";
+
+/// Ends what opens a door, in a database that is as it was some time ago. A database of an older version may lack a table.
+const ENDED: &str = "DO $$ BEGIN
+    IF to_regclass('session') IS NOT NULL THEN DELETE FROM session; END IF;
+    IF to_regclass('first_account_code') IS NOT NULL THEN DELETE FROM first_account_code; END IF;
+    IF to_regclass('invitation') IS NOT NULL THEN
+        UPDATE invitation SET revoked_at = now() WHERE accepted_at IS NULL AND revoked_at IS NULL;
+    END IF;
+    IF to_regclass('device_token') IS NOT NULL THEN UPDATE device_token SET revoked_at = now() WHERE revoked_at IS NULL; END IF;
+END $$";
+
+/// Makes a file that nobody but its owner reads, empty.
+fn private(file: &Path) -> std::io::Result<()> {
+    // One that is there may be open to others.
+    match fs::remove_file(file) {
+        Err(error) if error.kind() != std::io::ErrorKind::NotFound => return Err(error),
+        _ => {}
+    }
+    let mut options = fs::OpenOptions::new();
+    options
+        .write(true)
+        .create_new(true)
+        .mode(0o600)
+        .open(file)?;
+    Ok(())
+}
 
 /// A running cluster, stopped when dropped.
 #[derive(Debug)]
@@ -201,6 +227,8 @@ impl Cluster {
     pub fn back_up(&self, database: &str, file: &Path) -> Result<(), String> {
         // A file that is not whole never has the name.
         let unfinished = file.with_extension("unfinished");
+        // It holds the hashes of passwords: nobody else reads it, from its first byte on.
+        private(&unfinished).map_err(|e| format!("{}: {e}", unfinished.display()))?;
         let url = self.url(database);
         let to = unfinished.display().to_string();
         let done = self.ask("pg_dump", &["--format=custom", "--file", &to, &url]);
@@ -212,7 +240,8 @@ impl Cluster {
         fs::rename(&unfinished, file).map_err(|e| format!("{}: {e}", file.display()))
     }
 
-    /// Makes a database of a file that [`Self::back_up`] wrote. One of that name that is there is kept under another, which is given back.
+    /// Makes a database of a file that [`Self::back_up`] wrote. One of that name that is there is kept under another, which is given back. What may have been revoked since the
+    /// backup was written does not come back: sessions, open invitations and tokens of devices end.
     ///
     /// # Errors
     /// What `pg_restore` said; then all is as it was.
@@ -232,7 +261,9 @@ impl Cluster {
             "pg_restore",
             &["--exit-on-error", "--no-owner", "--dbname", &url, &from],
         );
-        if let Err(error) = filled {
+        let ended = filled
+            .and_then(|_| self.ask("psql", &["-q", "-v", "ON_ERROR_STOP=1", "-c", ENDED, &url]));
+        if let Err(error) = ended {
             // Nothing of it is of use.
             let _ = self.ask("dropdb", &[&fresh]);
             return Err(error);

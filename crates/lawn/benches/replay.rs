@@ -21,6 +21,7 @@ use lawn::site::{DateRule, Regime, Weekday, Window, Zone, calendar};
 use lawn::stress::decide::decide;
 use lawn::view::plan::{Known, Past, plan_week};
 use lawn::view::scarcity::scarcity;
+use lawn::wanted::always;
 use lawn::weather::outlook::{Climatology, Outlook};
 use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
 use science::sprinkler::Kind;
@@ -103,8 +104,15 @@ fn benches(c: &mut Criterion) {
     group.sample_size(10);
     group.bench_function("thirty_summers_eight_zones", |b| {
         b.iter(|| {
-            decide(black_box(&site), &summers, begin_date(), &used, |_, _| ())
-                .map(|found| found.summers.len())
+            decide(
+                &always,
+                black_box(&site),
+                &summers,
+                begin_date(),
+                &used,
+                |_, _| (),
+            )
+            .map(|found| found.summers.len())
         });
     });
     group.finish();
@@ -166,7 +174,16 @@ fn sowing(c: &mut Criterion) {
     let (sown, today) = ((site.zones[place].grass, Method::Seed), begin_date());
     c.bench_function("sowing_weeks_thirty_years", |b| {
         b.iter(|| {
-            weeks(black_box(&site), place, sown, InHours::Day, &past, today).map(|w| w.weeks.len())
+            weeks(
+                &always,
+                black_box(&site),
+                place,
+                sown,
+                InHours::Day,
+                &past,
+                today,
+            )
+            .map(|w| w.weeks.len())
         });
     });
 }

@@ -31,4 +31,5 @@ pub mod spread;
 pub mod stress;
 pub mod text;
 pub mod view;
+pub mod wanted;
 pub mod weather;

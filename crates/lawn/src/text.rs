@@ -95,6 +95,13 @@ pub fn check_name(field: &str, name: &str) -> Result<(), Invalid> {
     if let Some(control) = name.chars().find(|c| c.is_control()) {
         return Err(Invalid::new(field, refusal(control)));
     }
+    if let Some(mark) = hidden_mark(name) {
+        let message = format!(
+            "holds an invisible mark (U+{:04X}), with which it could look like another name; remove it",
+            u32::from(mark)
+        );
+        return Err(Invalid::new(field, message));
+    }
     if !name.chars().any(is_seen) {
         return Err(Invalid::new(field, "must not be empty"));
     }
@@ -105,6 +112,36 @@ pub fn check_name(field: &str, name: &str) -> Result<(), Invalid> {
         ));
     }
     Ok(())
+}
+
+/// The first character of a text that is not seen and changes how the rest is seen or compared: marks of direction, of no width, and tags (Unicode's `Cf` and variants
+/// of it, those in use). Joiners stay between two characters of which neither is ASCII: some scripts and pictures are written with them.
+fn hidden_mark(text: &str) -> Option<char> {
+    let others = |c: Option<char>| c.is_some_and(|c| !c.is_ascii());
+    let mut before = None;
+    let mut rest = text.chars().peekable();
+    while let Some(c) = rest.next() {
+        let is_hidden = match c {
+            '\u{200c}' | '\u{200d}' => !(others(before) && others(rest.peek().copied())),
+            '\u{ad}'
+            | '\u{61c}'
+            | '\u{180e}'
+            | '\u{200b}'
+            | '\u{200e}'
+            | '\u{200f}'
+            | '\u{202a}'..='\u{202e}'
+            | '\u{2060}'..='\u{206f}'
+            | '\u{feff}'
+            | '\u{fff9}'..='\u{fffb}'
+            | '\u{e0000}'..='\u{e007f}' => true,
+            _ => false,
+        };
+        if is_hidden {
+            return Some(c);
+        }
+        before = Some(c);
+    }
+    None
 }
 
 /// Whether a character leaves a mark: no space, and none of the joiners and marks of direction (Unicode's `Cf`, those in use).
@@ -143,6 +180,33 @@ pub fn csv_cell(text: &str) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn no_name_hides_marks_and_joiners_stay_where_they_are_written() {
+        let fault = |name: &str| check_name("name", name).err().map(|e| e.message);
+        // Of Unicode's tables: a Persian word with its non-joiner, and a family of three.
+        for name in [
+            "Vörgarten 2",
+            "می\u{200c}خواهم",
+            "\u{1f468}\u{200d}\u{1f469}\u{200d}\u{1f467}",
+        ] {
+            assert_eq!(fault(name), None, "{name}");
+        }
+        for (name, mark) in [
+            ("Front\u{202e}nwal", "U+202E"),
+            ("\u{2066}Front\u{2069}", "U+2066"),
+            ("Fro\u{200b}nt", "U+200B"),
+            ("Fro\u{200d}nt", "U+200D"),
+            ("Front\u{200c}", "U+200C"),
+            ("Front\u{e0041}", "U+E0041"),
+            ("\u{feff}Front", "U+FEFF"),
+        ] {
+            assert!(
+                fault(name).is_some_and(|said| said.contains(mark)),
+                "{name:?}"
+            );
+        }
+    }
 
     #[test]
     fn a_cell_is_no_formula_and_stays_one_cell() {

@@ -1,11 +1,15 @@
 //! What is said to a controller and what it says (docs/formats/controller.md).
 
 use jiff::Timestamp;
+use lawn::quantity::Volume;
+use lawn::ranges;
+use lawn::record::told_of_pass::NotSo;
+use lawn::text::shortened;
 use reqwest::Method;
 use serde::de::DeserializeOwned;
 use serde::{Deserialize, Serialize};
+use serde_json::Value;
 
-use crate::db::controllers::Told;
 use crate::db::{SiteId, ZoneId};
 use crate::outside::{self, Outside, Unusable};
 use crate::settings::Settings;
@@ -67,18 +71,20 @@ struct Holds {
     holds: Option<i64>,
 }
 
-/// A stretch of its log.
+/// A stretch of its log. Lines are read one by one: one that cannot be read is left out, not all.
 #[derive(Debug, Deserialize)]
 struct Log {
     holds: Option<i64>,
+    /// Which log it is; absent: it does not say.
+    #[serde(default)]
+    log: Option<String>,
     litres_per_pulse: f64,
-    reports: Vec<Report>,
+    reports: Vec<Value>,
     more: bool,
 }
 
 #[derive(Debug, Deserialize)]
 struct Report {
-    number: i64,
     at: Timestamp,
     #[serde(flatten)]
     what: What,
@@ -88,51 +94,92 @@ struct Report {
 #[serde(tag = "kind", rename_all = "snake_case")]
 enum What {
     Started { pass: String },
-    Pulses { pass: String, count: u32 },
-    Stopped { pass: String, seconds: i32 },
+    Pulses { pass: String, count: u64 },
+    Stopped { pass: String, seconds: i64 },
     Missed { pass: String },
     Fault { pass: String, fault: Fault },
 }
 
-#[derive(Debug, Clone, Copy, Deserialize)]
+/// What is wrong with a flow.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
 #[serde(rename_all = "snake_case")]
-enum Fault {
+pub enum Fault {
+    /// The valve is open and nothing flows.
     NoFlow,
+    /// More flows than its sprinklers take.
     HighFlow,
 }
 
-impl Report {
-    /// As it is kept; `None`: about a pass that is not ours.
-    fn told(self, litres_per_pulse: f64) -> Option<Told> {
-        let (kind, pass, seconds, litres, fault) = match self.what {
-            What::Started { pass } => ("started", pass, None, None, None),
-            What::Pulses { pass, count } => {
-                let litres = f64::from(count) * litres_per_pulse;
-                ("pulses", pass, None, Some(litres), None)
-            }
-            What::Stopped { pass, seconds } => ("stopped", pass, Some(seconds), None, None),
-            What::Missed { pass } => ("missed", pass, None, None, None),
-            What::Fault { pass, fault } => {
-                let fault = match fault {
-                    Fault::NoFlow => "no_flow",
-                    Fault::HighFlow => "high_flow",
-                };
-                ("fault", pass, None, None, Some(fault))
-            }
-        };
-        let (publication, zone, starts) = of_pass(&pass)?;
-        Some(Told {
-            number: self.number,
-            at: self.at,
-            kind,
-            publication,
-            zone,
-            starts,
-            seconds,
-            litres,
-            fault,
-        })
-    }
+/// A line of a log, not yet held against the pass that was sent.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Line {
+    /// Its number.
+    pub number: i64,
+    /// When.
+    pub at: Timestamp,
+    /// The publication.
+    pub publication: i64,
+    /// The zone.
+    pub zone: ZoneId,
+    /// When the pass was to begin.
+    pub starts: Timestamp,
+    /// What happened.
+    pub kind: Kind,
+}
+
+/// What a line tells.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Kind {
+    /// It began.
+    Started,
+    /// What flowed since it was last counted.
+    Pulses(Volume),
+    /// It is over; for how long it was open, s.
+    Stopped(i64),
+    /// It came too late to run.
+    Missed,
+    /// Something is wrong with its flow.
+    Fault(Fault),
+}
+
+/// A line that cannot be so.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Refusal {
+    /// Its number; `None`: that cannot be so either.
+    pub number: Option<i64>,
+    /// Why.
+    pub why: NotSo,
+}
+
+/// The number of a line, and what it tells; `None`: of a pass that is not ours.
+fn line(number: i64, report: Value, litres_per_pulse: f64) -> Result<Option<Line>, NotSo> {
+    let unreadable = |e: serde_json::Error| NotSo::Unreadable {
+        what: shortened(&e.to_string()),
+    };
+    let report: Report = serde_json::from_value(report).map_err(unreadable)?;
+    let (pass, kind) = match report.what {
+        What::Started { pass } => (pass, Kind::Started),
+        What::Pulses { pass, count } => {
+            // No meter counts as far as a float does not.
+            #[allow(clippy::cast_precision_loss)]
+            let litres = count as f64 * litres_per_pulse;
+            (pass, Kind::Pulses(Volume::from_l(litres)))
+        }
+        What::Stopped { pass, seconds } => (pass, Kind::Stopped(seconds)),
+        What::Missed { pass } => (pass, Kind::Missed),
+        What::Fault { pass, fault } => (pass, Kind::Fault(fault)),
+    };
+    let Some((publication, zone, starts)) = of_pass(&pass) else {
+        return Ok(None);
+    };
+    Ok(Some(Line {
+        number,
+        at: report.at,
+        publication,
+        zone,
+        starts,
+        kind,
+    }))
 }
 
 /// What a controller has told since it was last heard.
@@ -140,10 +187,50 @@ impl Report {
 pub struct Heard {
     /// The publication that it holds.
     pub holds: Option<i64>,
-    /// What it told.
-    pub told: Vec<Told>,
+    /// Which log it is, where it says so.
+    pub log: Option<String>,
+    /// Whether that is another than was known: its lines count from 1 again.
+    pub is_new_log: bool,
+    /// What it told of our passes.
+    pub lines: Vec<Line>,
+    /// What cannot be so of it.
+    pub refused: Vec<Refusal>,
     /// The last line of its log.
     pub last_number: i64,
+}
+
+/// How far the number of a line may be ahead of the one before: they have no gaps, and a device may have lost some.
+const MOST_AHEAD: i64 = 100_000;
+/// Longest name of a log, characters.
+const LONGEST_LOG: usize = 80;
+
+impl Heard {
+    /// Takes lines in; those that were told before are let go by. Whether any is new.
+    fn take(&mut self, reports: Vec<Value>, litres_per_pulse: f64) -> bool {
+        let before = self.last_number;
+        for report in reports {
+            let number = report.get("number").and_then(Value::as_i64);
+            let refused = |number, why| Refusal { number, why };
+            match number {
+                None => {
+                    let what = "it has no number".to_owned();
+                    self.refused.push(refused(None, NotSo::Unreadable { what }));
+                }
+                Some(number) if number <= self.last_number && number > 0 => {}
+                Some(number) if !(1..=self.last_number + MOST_AHEAD).contains(&number) => {
+                    self.refused.push(refused(None, NotSo::Numbered { number }));
+                }
+                Some(number) => {
+                    self.last_number = number;
+                    match line(number, report, litres_per_pulse) {
+                        Ok(line) => self.lines.extend(line),
+                        Err(why) => self.refused.push(refused(Some(number), why)),
+                    }
+                }
+            }
+        }
+        self.last_number > before
+    }
 }
 
 /// Answers in one go, at most: a log of more lines is heard the next time.
@@ -166,34 +253,54 @@ impl ControllerService {
         service.transpose()
     }
 
-    /// All that a site's controller has told after a line of its log, up to the site's instant.
+    /// All that a site's controller has told after a line of a log, up to the site's instant; of another log from its first line on.
     ///
     /// # Errors
     /// [`Unusable`].
-    pub async fn heard(&self, site: SiteId, now: Timestamp, after: i64) -> Result<Heard, Unusable> {
+    pub async fn heard(
+        &self,
+        site: SiteId,
+        now: Timestamp,
+        after: i64,
+        log: Option<&str>,
+    ) -> Result<Heard, Unusable> {
         let mut heard = Heard {
             last_number: after,
+            log: log.map(str::to_owned),
             ..Heard::default()
         };
         for _ in 0..MOST_ANSWERS {
             let number = heard.last_number;
             let path = format!("/v1/sites/{}/reports?as_of={now}&after={number}", site.0);
             let log: Log = read(&outside::answer(self.0.ask(Method::GET, &path)).await?)?;
-            let nonsense = |what: &str| Err(Unusable::Nonsense(what.to_owned()));
-            if !log.litres_per_pulse.is_finite() || log.litres_per_pulse <= 0.0 {
+            let nonsense = |what: &str| Err(Unusable::nonsense(what));
+            if ranges::METER_PULSE.check(log.litres_per_pulse).is_err() {
                 return nonsense("litres of a pulse");
             }
-            if log.reports.iter().any(|r| r.number <= number) {
-                return nonsense("lines that were told before");
+            let named = log.log.as_deref().map(str::trim);
+            if named.is_some_and(|name| name.is_empty() || name.chars().count() > LONGEST_LOG) {
+                return nonsense("the name of its log");
+            }
+            if let Some(name) = named {
+                let is_other = heard.log.as_deref().is_some_and(|known| known != name);
+                heard.log = Some(name.to_owned());
+                if is_other {
+                    heard.is_new_log = true;
+                    heard.last_number = 0;
+                    heard.lines.clear();
+                    heard.refused.clear();
+                    continue;
+                }
             }
             heard.holds = log.holds;
-            let numbers = log.reports.iter().map(|r| r.number);
-            heard.last_number = numbers.max().unwrap_or(number);
-            let told = log.reports.into_iter();
-            heard
-                .told
-                .extend(told.filter_map(|r| r.told(log.litres_per_pulse)));
-            if !log.more {
+            let told = !log.reports.is_empty();
+            let any_new = heard.take(log.reports, log.litres_per_pulse);
+            if told && !any_new && heard.refused.is_empty() {
+                return nonsense(
+                    "lines that were told before; if it was replaced, say so on this page",
+                );
+            }
+            if !log.more || !any_new {
                 break;
             }
         }
@@ -238,7 +345,7 @@ fn path(site: SiteId, publication: i64, now: Timestamp) -> String {
 }
 
 fn read<T: DeserializeOwned>(text: &str) -> Result<T, Unusable> {
-    serde_json::from_str(text).map_err(|e| Unusable::Nonsense(e.to_string()))
+    serde_json::from_str(text).map_err(|e| Unusable::nonsense(&e.to_string()))
 }
 
 #[cfg(test)]

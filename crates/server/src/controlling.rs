@@ -1,15 +1,19 @@
 //! Bringing what is published to a site's controller, and what that tells into the record. All of it may be tried again at any time: the controller knows
 //! publications by their number, and its log counts its lines.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 use jiff::{SignedDuration, Timestamp};
 use lawn::engine::history::ZoneHistory;
 use lawn::record::programme::ProgrammeRun;
+use lawn::record::told_of_pass::{self, Says, Sent};
 use sqlx::PgConnection;
 
 use crate::clock;
-use crate::controller_service::{ControllerService, Pass, Programme, Valve, pass_id};
+use crate::controller_service::{
+    ControllerService, Heard, Kind, Pass, Programme, Refusal, Valve, pass_id,
+};
+use crate::db::controller_doubts;
 use crate::db::controllers::{self, Taken};
 use crate::db::history::{self, Event};
 use crate::db::publications::PublicationRow;
@@ -39,12 +43,15 @@ pub async fn attend(
     let now = clock::now(site.simulated_now);
     let today = clock::local_date(now, &site.site.time_zone);
     // No transaction is open while another machine is asked.
-    let heard = match service.heard(id, now, link.last_number).await {
+    let heard = match service
+        .heard(id, now, link.last_number, link.log_id.as_deref())
+        .await
+    {
         Ok(heard) => heard,
         Err(unusable) => return failed(db, id, unusable).await,
     };
     let mut tx = db.write(id).await?;
-    controllers::tell(&mut tx, id, &heard.told, heard.last_number).await?;
+    keep(&mut tx, id, &heard, now).await?;
     controllers::heard(&mut *tx, id, heard.holds, now).await?;
     let taken = controllers::take_in(&mut tx, id, today).await?;
     if !taken.is_empty() {
@@ -73,6 +80,53 @@ pub async fn attend(
         }
         Err(unusable) => failed(db, id, unusable).await,
     }
+}
+
+/// Keeps what was heard: what cannot be so of the passes that were sent is left out, and said.
+async fn keep(
+    db: &mut PgConnection,
+    id: SiteId,
+    heard: &Heard,
+    now: Timestamp,
+) -> sqlx::Result<()> {
+    if heard.is_new_log {
+        controllers::begin_log(&mut *db, id, heard.log.as_deref()).await?;
+    } else if let Some(log) = &heard.log {
+        controllers::name_log(&mut *db, id, log).await?;
+    }
+    let publications: BTreeSet<i64> = heard.lines.iter().map(|line| line.publication).collect();
+    let publications: Vec<i64> = publications.into_iter().collect();
+    let sent = controllers::sent(&mut *db, id, &publications).await?;
+    let mut refused = heard.refused.clone();
+    let mut told = Vec::new();
+    for line in &heard.lines {
+        // What was never sent is another's.
+        let key = (line.publication, line.zone.0, line.starts);
+        let Some(seconds) = sent.get(&key).copied() else {
+            continue;
+        };
+        let sent = Sent {
+            starts: line.starts,
+            seconds,
+        };
+        let says = match line.kind {
+            Kind::Stopped(seconds) => Says::Stopped(seconds),
+            Kind::Pulses(volume) => Says::Flowed(volume),
+            Kind::Started | Kind::Missed | Kind::Fault(_) => Says::Happened,
+        };
+        match told_of_pass::check(sent, line.at, says, now) {
+            Ok(()) => told.push(*line),
+            Err(why) => refused.push(Refusal {
+                number: Some(line.number),
+                why,
+            }),
+        }
+    }
+    controllers::tell(&mut *db, id, &told, heard.last_number).await?;
+    if !refused.is_empty() {
+        controller_doubts::refuse(db, id, &refused).await?;
+    }
+    Ok(())
 }
 
 /// Notes in the history what the controller did not run: nobody did it, and it may change the plan.

@@ -3,6 +3,7 @@
 use std::path::Path;
 use std::time::Duration;
 
+use lawn::text::shortened;
 use reqwest::{Method, RequestBuilder};
 use thiserror::Error;
 
@@ -31,6 +32,14 @@ pub enum Unusable {
     /// What it says does not hold.
     #[error("it sent figures that do not hold ({0})")]
     Nonsense(String),
+}
+
+impl Unusable {
+    /// What does not hold, in words that may be the other machine's own: people see them cleaned and cut.
+    #[must_use]
+    pub fn nonsense(what: &str) -> Self {
+        Self::Nonsense(shortened(what))
+    }
 }
 
 /// Another machine.
@@ -93,8 +102,8 @@ pub async fn answer(question: RequestBuilder) -> Result<String, Unusable> {
     while let Some(chunk) = answer.chunk().await.map_err(failed)? {
         bytes.extend_from_slice(&chunk);
         if bytes.len() > LARGEST {
-            return Err(Unusable::Nonsense("more than 4 MB".to_owned()));
+            return Err(Unusable::nonsense("more than 4 MB"));
         }
     }
-    String::from_utf8(bytes).map_err(|_| Unusable::Nonsense("not text".to_owned()))
+    String::from_utf8(bytes).map_err(|_| Unusable::nonsense("not text"))
 }

@@ -4,6 +4,7 @@ use jiff::ToSpan;
 use jiff::civil::Date;
 use lawn::site::{School, SiteDocument};
 use lawn::view::schools::{SchoolComparison, compare_schools};
+use lawn::wanted::Wanted;
 use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
 use sqlx::PgConnection;
 
@@ -53,6 +54,7 @@ pub fn series(document: &SiteDocument, told: &[WeatherDay]) -> Vec<DailyWeather>
 /// # Errors
 /// Stored input that does not hold.
 pub fn under_schools(
+    wanted: Wanted<'_>,
     document: &SiteDocument,
     told: &[WeatherDay],
     schools: &[School],
@@ -62,7 +64,7 @@ pub fn under_schools(
         return Ok(None);
     };
     let year = end.date.saturating_sub((MOST_DAYS - 1).days());
-    compare_schools(document, &record, begin.date.max(year), end.date, schools)
-        .map(Some)
-        .map_err(|e| Failure::Stored(e.to_string()))
+    let from = begin.date.max(year);
+    let compared = compare_schools(wanted, document, &record, from, end.date, schools)?;
+    Ok(Some(compared))
 }

@@ -274,7 +274,14 @@ async fn controller(db: Db, service: ControllerService, site: SiteId) {
         Err(Failure::Database(error)) if db::is_away(&error) => {
             tracing::warn!(site = site.0, %error, "controller");
         }
-        Err(failure) => tracing::error!(site = site.0, error = %failure, "controller"),
+        Err(failure) => {
+            tracing::error!(site = site.0, error = %failure, "controller");
+            // Its managers see that, and it is tried again less often.
+            let trouble = "what it told could not be kept";
+            if let Err(error) = db::controllers::failed(db.pool(), site, trouble).await {
+                tracing::warn!(site = site.0, %error, "controller");
+            }
+        }
     }
 }
 

@@ -12,15 +12,18 @@ use thiserror::Error;
 use tracing_actix_web::TracingLogger;
 use utoipa_actix_web::AppExt;
 
-use crate::api::PlanAnswers;
+use crate::api::{MinuteFiles, PlanAnswers};
+use crate::computing::Turns;
 use crate::controller_service::ControllerService;
 use crate::db::Db;
 use crate::http::door::door;
 use crate::http::error::ApiError;
 use crate::http::headers::headers;
 use crate::http::limits::Limits;
+use crate::http::picture::Pictures;
 use crate::http::query::path_config;
 use crate::http::request_id;
+use crate::long_work::LongWork;
 use crate::settings::Settings;
 use crate::weather_service::WeatherService;
 use crate::{api, db, first_account, rounds, tls, web};
@@ -115,6 +118,10 @@ pub async fn run(
     let db = Data::new(db);
     let answers = Data::new(PlanAnswers::default());
     let limits = Data::new(Limits::new(&settings));
+    let long_work = Data::from(LongWork::new(pool.clone()));
+    let turns = Data::new(Turns::default());
+    let pictures = Data::new(Pictures::default());
+    let minute_files = Data::new(MinuteFiles::default());
     let tls = match &settings.tls {
         Some((certificate, key)) => Some(tls::server(certificate, key)?),
         None => None,
@@ -125,6 +132,10 @@ pub async fn run(
             .app_data(db.clone())
             .app_data(answers.clone())
             .app_data(limits.clone())
+            .app_data(long_work.clone())
+            .app_data(turns.clone())
+            .app_data(pictures.clone())
+            .app_data(minute_files.clone())
             .app_data(settings.clone())
             .app_data(path_config())
             .wrap(from_fn(door))
@@ -140,6 +151,8 @@ pub async fn run(
             .default_service(to(otherwise))
     })
     .workers(2)
+    // A browser that closes its side has gone: what it asked for is ended where that is worth it.
+    .h1_allow_half_closed(false)
     .client_request_timeout(SLOW_HEAD)
     .keep_alive(IDLE)
     .shutdown_timeout(2)

@@ -3,7 +3,6 @@
 use jiff::civil::Date;
 use jiff::tz::TimeZone;
 use jiff::{Timestamp, ToSpan};
-use lawn::text::shortened;
 use lawn::weather::WeatherDay;
 use lawn::weather::file as weather_file;
 use reqwest::Method;
@@ -135,7 +134,7 @@ impl WeatherService {
     ) -> Result<Vec<WeatherDay>, Unusable> {
         let question = self.0.ask(Method::GET, &format!("/v1/{what}?{query}"));
         let text = outside::answer(question).await?;
-        let nonsense = |what: &str| Unusable::Nonsense(what.to_owned());
+        let nonsense = |what: &str| Unusable::nonsense(what);
         let file = tokio::task::spawn_blocking(move || {
             let mut file = weather_file::read(&text);
             file.errors.extend(file.repeated());
@@ -144,7 +143,7 @@ impl WeatherService {
         .await
         .map_err(|_| nonsense("a file that cannot be read"))?;
         if let Some(error) = file.errors.first() {
-            return Err(Unusable::Nonsense(shortened(&error.to_string())));
+            return Err(Unusable::nonsense(&error.to_string()));
         }
         let days = file.days();
         if days.is_empty() {

@@ -26,6 +26,7 @@ use crate::quantity::{Depth, Volume};
 use crate::site::calendar::{self, CalendarDay};
 use crate::site::daylight::Daylight;
 use crate::site::{Invalid, Regime, SiteDocument, Zone};
+use crate::wanted::{Wanted, always};
 use crate::weather::issued::Issued;
 use crate::weather::outlook::{Climatology, OUTLOOK_DAYS, Outlook};
 use crate::weather::{self, AheadDay, DailyWeather};
@@ -78,6 +79,9 @@ pub enum Error {
     /// The site does not hold.
     #[error(transparent)]
     Site(#[from] Invalid),
+    /// Nobody waits for it any more.
+    #[error("nobody waits for the answer any more")]
+    Unwanted,
 }
 
 /// Replays the mornings from `from` to `to` over a contiguous record. Each zone starts at `from` (or its first day, if later) from its
@@ -86,6 +90,21 @@ pub enum Error {
 /// # Errors
 /// [`Error`].
 pub fn replay<'a>(
+    document: &'a SiteDocument,
+    record: &[DailyWeather],
+    from: Date,
+    to: Date,
+    foresight: Foresight<'_>,
+) -> Result<Vec<Row<'a>>, Error> {
+    replay_while(&always, document, record, from, to, foresight)
+}
+
+/// [`replay`], as long as its rows are wanted: that is asked before each morning.
+///
+/// # Errors
+/// [`Error`].
+pub fn replay_while<'a>(
+    wanted: Wanted<'_>,
     document: &'a SiteDocument,
     record: &[DailyWeather],
     from: Date,
@@ -125,6 +144,9 @@ pub fn replay<'a>(
     let mut drawn: Vec<(Date, Volume)> = Vec::new();
     let mut rows = Vec::with_capacity((end - begin + 1) * document.zones.len());
     for (index, today) in record.iter().enumerate().take(end + 1).skip(begin) {
+        if !wanted() {
+            return Err(Error::Unwanted);
+        }
         let days = &calendar[index - begin..index - begin + LOOKED_AHEAD];
         let dawns: Vec<Dawn> = document
             .zones

@@ -47,10 +47,16 @@ pub(crate) fn is_wet(rain: Depth) -> bool {
     rain.mm() > WET_MM
 }
 
+/// The least air temperature of a day on which it may freeze, °C.
+#[must_use]
+pub(crate) fn frost(day: &DailyWeather) -> Option<f64> {
+    day.tmin_c.filter(|c| *c <= FROST_C)
+}
+
 /// What forbids watering new grass: frost, until noon. Wind dries it and is no reason, and of rain its surface tells.
 #[must_use]
 pub(crate) fn for_new_grass(day: &DailyWeather, after_noon: bool) -> Option<Skip> {
-    let tmin_c = day.tmin_c.filter(|c| *c <= FROST_C && !after_noon)?;
+    let tmin_c = frost(day).filter(|_| !after_noon)?;
     Some(Skip::Frost { tmin_c })
 }
 
@@ -63,9 +69,7 @@ pub fn skip(
     after_noon: bool,
     yesterday: Option<&DailyWeather>,
 ) -> Option<Skip> {
-    if let Some(tmin_c) = day.tmin_c
-        && tmin_c <= FROST_C
-    {
+    if let Some(tmin_c) = frost(day) {
         return Some(Skip::Frost { tmin_c });
     }
     let share = if after_noon { 1.0 } else { DAWN_WIND_SHARE };

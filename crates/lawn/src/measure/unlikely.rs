@@ -29,6 +29,11 @@ pub enum Unlikely {
         /// When the window closes.
         closes_at: Timestamp,
     },
+    /// A run that a person sets on a night that may freeze: water on paving turns to ice.
+    Freezes {
+        /// Least air temperature expected, °C.
+        tmin_c: f64,
+    },
     /// A very long run.
     LongRun {
         /// Its time, s.

@@ -6,6 +6,7 @@ use science::turf::{Grass, Season};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+use crate::engine::replay::Error;
 use crate::engine::sown::{DRY_HOURS, Grown, LOST_DRY_DAYS, Plot};
 use crate::new_grass::method::Method;
 use crate::new_grass::season::{
@@ -15,6 +16,7 @@ use crate::new_grass::season::{
 use crate::quantity::{RunTime, Volume};
 use crate::site::{Hours, Invalid, SiteDocument, Zone};
 use crate::spread::Spread;
+use crate::wanted::Wanted;
 use crate::weather::frost::HARD_FROST_C;
 use crate::weather::{DailyWeather, past_years};
 
@@ -199,15 +201,16 @@ pub fn plot(
 /// What sowing in each of the coming weeks comes to for a zone, the site's past years put on their days.
 ///
 /// # Errors
-/// A time zone that is not known.
+/// A time zone that is not known; [`Error::Unwanted`].
 pub fn weeks(
+    wanted: Wanted<'_>,
     document: &SiteDocument,
     place: usize,
     (grass, method): (Grass, Method),
     hours: InHours,
     record: &[DailyWeather],
     today: Date,
-) -> Result<Weeks, Invalid> {
+) -> Result<Weeks, Error> {
     let plot = plot(document, place, (grass, method), hours, today)?;
     let weeks = (0..WEEKS).map(|week| {
         let at = week * 7;
@@ -226,14 +229,16 @@ pub fn weeks(
                 None => {}
             }
         }
-        let grow = |is_watered: bool| -> Vec<Grown> {
-            years
-                .iter()
-                .map(|days| plot.grow(at, days, is_watered))
-                .collect()
+        let grow = |is_watered: bool| -> Result<Vec<Grown>, Error> {
+            let years = years.iter();
+            let grown = years.map(|days| match wanted() {
+                true => Ok(plot.grow(at, days, is_watered)),
+                false => Err(Error::Unwanted),
+            });
+            grown.collect()
         };
-        let dry = grow(false);
-        let watered = grow(true);
+        let dry = grow(false)?;
+        let watered = grow(true)?;
         let area = plot.zone().area_m2;
         let stood = || watered.iter().filter(|grown| grown.first.mown.is_some());
         let numbers = |of: &dyn Fn(&Grown) -> Option<f64>| {
@@ -242,7 +247,7 @@ pub fn weeks(
         let days_to = |day: Option<Date>| Some(f64::from((day? - from).get_days()));
         let (closed_days, closed_by) = plot.closed(at, FIRST_DAYS);
         let rule = closed_by.and_then(|rule| document.rules.list.get(rule));
-        StartWeek {
+        Ok(StartWeek {
             from,
             years: years.len(),
             seasons,
@@ -257,14 +262,14 @@ pub fn weeks(
             most_a_day: numbers(&|grown| Some(f64::from(grown.most_a_day))),
             closed_days,
             closed_by: rule.map(|rule| rule.name.clone()),
-        }
+        })
     });
     Ok(Weeks {
         grass,
         method,
         hours,
         rules: Rules::of(method, grass.profile().season),
-        weeks: weeks.collect(),
+        weeks: weeks.collect::<Result<_, Error>>()?,
     })
 }
 

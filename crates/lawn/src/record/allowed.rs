@@ -8,11 +8,12 @@ use serde::Serialize;
 use utoipa::ToSchema;
 
 use crate::days::in_year;
-use crate::engine::replay::{Error, Foresight, replay};
+use crate::engine::replay::{Error, Foresight, replay_while};
 use crate::quantity::Volume;
 use crate::record::waterings::Ran;
 use crate::site::SiteDocument;
 use crate::site::cap::{Cap, Per, Says};
+use crate::wanted::Wanted;
 use crate::weather::{DailyWeather, past_years};
 
 /// Days before the present one from which a past year is followed, so that the soil is as dry as it would have been (no source).
@@ -84,8 +85,9 @@ fn base_days(cap: &Cap, days: &RangeInclusive<Date>) -> Option<RangeInclusive<Da
 /// the site's weather, contiguous.
 ///
 /// # Errors
-/// As [`replay`].
+/// As [`replay_while`].
 pub fn against_caps(
+    wanted: Wanted<'_>,
     document: &SiteDocument,
     today: Date,
     ran: &Ran,
@@ -102,7 +104,7 @@ pub fn against_caps(
                 .filter(|base| first_run.is_some_and(|first| first <= *base.start()))
                 .map(|base| Volume::from_l(ran.on(&base).l() * (1.0 - cut_pct / 100.0))),
         };
-        let more = to_come(document, today, *days.end(), record)?;
+        let more = to_come(wanted, document, today, *days.end(), record)?;
         Ok(Standing {
             name: cap.name.clone(),
             from: *days.start(),
@@ -128,6 +130,7 @@ fn outlook(used: Volume, mut more: Vec<f64>) -> Option<Outlook> {
 
 /// What the site would be given from tomorrow to a last day in each past year's weather, plain refills, as it is set today, L.
 fn to_come(
+    wanted: Wanted<'_>,
     document: &SiteDocument,
     today: Date,
     last: Date,
@@ -136,7 +139,7 @@ fn to_come(
     let from = today.saturating_sub(FOLLOWED_FROM.days());
     let mut litres = Vec::new();
     for (_, moved) in past_years::on_days(record, from..=last) {
-        let rows = replay(document, &moved, from, last, Foresight::Refills)?;
+        let rows = replay_while(wanted, document, &moved, from, last, Foresight::Refills)?;
         let area = |id: &str| {
             document
                 .zones

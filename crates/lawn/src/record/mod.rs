@@ -24,6 +24,7 @@ pub mod runs_file;
 pub mod runs_import;
 pub mod said;
 pub mod told_minutes;
+pub mod told_of_pass;
 pub mod watching;
 pub mod watered;
 pub mod waterings;

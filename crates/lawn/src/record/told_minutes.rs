@@ -20,8 +20,8 @@ const MINUTE_S: i64 = 60;
 const HOUR_S: i64 = 3600;
 /// Longest line of a file, bytes: a batch of a week takes some 60 kB.
 const LONGEST_LINE: usize = 256 * 1024;
-/// Most hours of a file: twenty years. Nothing that it holds takes more memory than they do.
-const MOST_HOURS: usize = 20 * 366 * 24;
+/// Longest time from a file's first minute to its last: twenty years. Nothing that it holds takes more memory than their hours do.
+const LONGEST_S: i64 = 20 * 366 * 24 * HOUR_S;
 /// Faults after which the rest of a file is not read.
 const MOST_FAULTS: usize = 100;
 /// A minute of which a file says nothing; above [`MOST_PULSES`].
@@ -219,6 +219,10 @@ impl File {
         if text.is_empty() {
             return;
         }
+        let is_json = self.form == Some(Form::Batches) || text.starts_with('{');
+        if !is_json && text.matches('"').count() % 2 == 1 {
+            return self.fault("", "a quotation mark is not closed".to_owned());
+        }
         let form = match self.form {
             Some(form) => form,
             None if text.starts_with('{') => *self.form.insert(Form::Batches),
@@ -302,11 +306,20 @@ impl File {
             let minute = Timestamp::from_second(at).unwrap_or_default();
             let message = format!("{minute} came before in this file, with {before} pulses");
             self.fault(column, message);
-        } else if self.hours.0.len() > MOST_HOURS {
-            self.fault(
-                column,
-                format!("more than {} days; send them in parts", MOST_HOURS / 24),
-            );
+            return;
+        }
+        let (first, last) = (
+            self.hours.0.first_key_value(),
+            self.hours.0.last_key_value(),
+        );
+        let span = first
+            .zip(last)
+            .map_or(0, |((first, _), (last, _))| last - first);
+        if span >= LONGEST_S {
+            // The hour that is too far from the others is forgotten, so that the rest is judged by itself.
+            self.hours.0.remove(&(at.div_euclid(HOUR_S) * HOUR_S));
+            let message = "more than twenty years from the file's other minutes; send it in parts";
+            self.fault(column, message.to_owned());
         }
     }
 }

@@ -146,7 +146,9 @@ impl Site {
     /// # Errors
     /// A name that the time-zone database does not know.
     pub fn zone(&self) -> Result<TimeZone, Invalid> {
-        TimeZone::get(&self.time_zone).map_err(|_| {
+        // The one name that stands for no place at all is known too.
+        let found = TimeZone::get(&self.time_zone).ok();
+        found.filter(|zone| !zone.is_unknown()).ok_or_else(|| {
             Invalid::new(
                 "site.time_zone",
                 format!(

@@ -8,13 +8,14 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::engine::history::ZoneHistory;
-use crate::engine::replay::{Error, Foresight, Row, replay};
+use crate::engine::replay::{Error, Foresight, Row, replay_while};
 use crate::engine::root_zone;
 use crate::quantity::{Area, Depth, Volume};
 use crate::site::{Regime, SiteDocument, Zone};
 use crate::spread::Spread;
 use crate::stress::dormancy::{self, DRY_DAYS, DRY_SHARE, Day, Proposes, Read};
 use crate::stress::repair::{Repair, repair};
+use crate::wanted::Wanted;
 use crate::weather::{DailyWeather, past_years};
 
 /// Days ahead that are looked at: a summer.
@@ -89,8 +90,9 @@ struct Lived {
 /// this year's days. `used`: of each zone's TAW this morning, by its identifier; `told`: after each summer, how many are done and of how many.
 ///
 /// # Errors
-/// As [`replay`].
+/// As [`replay_while`].
 pub fn decide(
+    wanted: Wanted<'_>,
     document: &SiteDocument,
     record: &[DailyWeather],
     today: Date,
@@ -118,8 +120,8 @@ pub fn decide(
     let summers: Vec<_> = past_years::on_days(record, followed..=to).collect();
     let mut lived: Vec<Vec<Lived>> = zones.iter().map(|_| Vec::new()).collect();
     for (done, (_, weather)) in summers.iter().enumerate() {
-        let kept = replay(&green, weather, followed, to, Foresight::Refills)?;
-        let gone = replay(&let_go, weather, followed, to, Foresight::Refills)?;
+        let kept = replay_while(wanted, &green, weather, followed, to, Foresight::Refills)?;
+        let gone = replay_while(wanted, &let_go, weather, followed, to, Foresight::Refills)?;
         for (zone, lived) in zones.iter().zip(&mut lived) {
             let asleep = let_go.zones.iter().find(|z| z.id == zone.id);
             let green = green.zones.iter().find(|z| z.id == zone.id);

@@ -1,6 +1,7 @@
 //! What has become harmful of a person's change of the plan: it is pointed out, never dropped.
 
 use crate::engine::schools::Proposal;
+use crate::engine::skip::frost;
 use crate::engine::slot::Standing;
 use crate::quantity::Depth;
 use crate::record::edit::Becomes;
@@ -12,16 +13,18 @@ const WORTH_SAYING: Depth = Depth::from_mm(2.0);
 
 impl Account<'_> {
     /// What is wrong by now with what a person set for a day.
-    pub(super) fn edit_harms(&self, day: usize) -> Option<Warning> {
-        let Some(Becomes::Set { .. }) = self.edited.get(day)? else {
-            return None;
+    pub(super) fn edit_harms(&self, day: usize) -> Vec<Warning> {
+        let Some(Some(Becomes::Set { .. })) = self.edited.get(day) else {
+            return Vec::new();
         };
         let set = self.week.on(day);
         let mut set = set.filter(|p| matches!(p.slot.standing, Standing::Fixed(_)));
         let Some(proposal) = set.next() else {
-            return Some(Warning::EditHasNoHours);
+            return vec![Warning::EditHasNoHours];
         };
-        fixed_drains(proposal).map(|drains_mm| Warning::EditDrains { drains_mm })
+        let freezes = frost(&self.days[day].weather).map(|tmin_c| Warning::EditFreezes { tmin_c });
+        let drains = fixed_drains(proposal).map(|drains_mm| Warning::EditDrains { drains_mm });
+        freezes.into_iter().chain(drains).collect()
     }
 }
 

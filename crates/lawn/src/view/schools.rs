@@ -4,9 +4,10 @@ use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::engine::replay::{Error, Foresight, Row, replay};
+use crate::engine::replay::{Error, Foresight, Row, replay_while};
 use crate::quantity::{Depth, Volume};
 use crate::site::{Regime, School, SiteDocument, Zone};
+use crate::wanted::Wanted;
 use crate::weather::DailyWeather;
 
 /// A zone over a stretch under one school.
@@ -57,8 +58,9 @@ pub struct SchoolComparison {
 /// Replays a stretch of a record under some schools, each morning without a forecast.
 ///
 /// # Errors
-/// As [`replay`].
+/// As [`replay_while`].
 pub fn compare_schools(
+    wanted: Wanted<'_>,
     document: &SiteDocument,
     record: &[DailyWeather],
     from: Date,
@@ -77,7 +79,7 @@ pub fn compare_schools(
         .collect();
     for school in schools {
         let under = under(document, *school);
-        let rows = replay(&under, record, from, to, Foresight::None)?;
+        let rows = replay_while(wanted, &under, record, from, to, Foresight::None)?;
         for of in &mut zones {
             let zone = under.zones.iter().find(|zone| zone.id == of.zone);
             of.schools.extend(zone.map(|zone| came_to(zone, &rows)));

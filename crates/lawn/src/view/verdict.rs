@@ -261,6 +261,11 @@ pub enum Warning {
         /// What drains.
         drains_mm: Depth,
     },
+    /// A person set what runs, and it may freeze then: water on paving turns to ice.
+    EditFreezes {
+        /// Least air temperature expected, °C.
+        tmin_c: f64,
+    },
     /// A person set what runs, and the day has no hours for it.
     EditHasNoHours,
     /// What was put down is not watered in by the time that was asked.

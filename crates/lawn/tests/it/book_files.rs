@@ -24,6 +24,32 @@ fn read(text: &str, pieces: usize) -> Result<Hours, Vec<(u64, String, String)>> 
     })
 }
 
+#[test]
+fn a_file_of_more_than_twenty_years_and_an_open_quote_are_refused_at_their_lines() {
+    let named = |text: &str| {
+        let faults = read(text, 50).unwrap_err();
+        let named = faults.into_iter().map(|(line, _, message)| (line, message));
+        named.collect::<Vec<_>>()
+    };
+    let spread =
+        "minute,pulses\n1900-01-01T00:00:00Z,1\n2026-06-01T00:00:00Z,2\n2026-06-01T00:01:00Z,2\n";
+    let faults = named(spread);
+    assert_eq!(faults.iter().map(|f| f.0).collect::<Vec<_>>(), [3, 4]);
+    assert!(faults[0].1.contains("twenty years"), "{faults:?}");
+    let within = "minute,pulses\n2006-07-01T00:00:00Z,1\n2026-06-01T00:00:00Z,2\n";
+    assert_eq!(read(within, 50).map(|hours| hours.minutes()), Ok(2));
+    for open in [
+        "minute,pulses\n\"2026-06-01T00:00:00Z,2\n",
+        "minute,pulses\n2026-06-01T00:00:00Z,\"2\n",
+        "minute,\"pulses\n2026-06-01T00:00:00Z,2\n",
+    ] {
+        let faults = named(open);
+        assert!(faults[0].1.contains("not closed"), "{faults:?}");
+    }
+    let quoted = "\"minute\",\"pulses\"\n\"2026-06-01T00:00:00Z\",\"2\"\n";
+    assert_eq!(read(quoted, 50).map(|hours| hours.minutes()), Ok(1));
+}
+
 proptest! {
     #[test]
     fn minutes_that_are_written_are_read_again_however_the_file_is_cut(

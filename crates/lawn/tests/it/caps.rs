@@ -8,6 +8,7 @@ use lawn::record::allowed::{Standing, against_caps, needed};
 use lawn::record::waterings::{Entry, Ran};
 use lawn::site::cap::{self, Cap, Per, Says};
 use lawn::site::{SiteDocument, Zone};
+use lawn::wanted::always;
 use lawn::weather::DailyWeather;
 
 use crate::fixture::{exactly, plain, ran, site, zone};
@@ -52,7 +53,7 @@ fn record(years: &[(i16, f64)]) -> Vec<DailyWeather> {
 fn against(document: &SiteDocument, entries: &[Entry], record: &[DailyWeather]) -> Vec<Standing> {
     let first = entries.iter().map(|entry| entry.date).min();
     let ran = Ran::new(document, entries);
-    against_caps(document, TODAY, &ran, first, record).unwrap()
+    against_caps(&always, document, TODAY, &ran, first, record).unwrap()
 }
 
 #[test]

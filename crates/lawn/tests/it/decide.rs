@@ -8,6 +8,7 @@ use lawn::quantity::Area;
 use lawn::site::rules::{Never, Rule, Says};
 use lawn::site::{Regime, SiteDocument, Weekday, Zone};
 use lawn::stress::decide::{Decision, decide, kept_green_until};
+use lawn::wanted::always;
 use lawn::weather::DailyWeather;
 use proptest::prelude::*;
 use science::turf::Grass;
@@ -56,7 +57,7 @@ fn dry_summer(year: i16) -> Vec<DailyWeather> {
 
 fn decided(document: &SiteDocument, record: &[DailyWeather]) -> Decision {
     let used = BTreeMap::from([("a".to_owned(), 0.0)]);
-    decide(document, record, TODAY, &used, |_, _| ()).unwrap()
+    decide(&always, document, record, TODAY, &used, |_, _| ()).unwrap()
 }
 
 #[test]
@@ -182,7 +183,7 @@ proptest! {
         let record = made_up(&document, climate, seed, date(2022, 1, 1), date(2025, 12, 31));
         let used = BTreeMap::from([("a".to_owned(), used)]);
         let mut steps = Vec::new();
-        let found = decide(&document, &record, TODAY, &used, |done, of| steps.push((done, of))).unwrap();
+        let found = decide(&always, &document, &record, TODAY, &used, |done, of| steps.push((done, of))).unwrap();
         prop_assert_eq!(&found.summers, &[2022, 2023, 2024, 2025]);
         prop_assert_eq!(steps, vec![(1, 4), (2, 4), (3, 4), (4, 4)]);
         let zone = &found.zones[0];

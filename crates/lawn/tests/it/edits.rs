@@ -11,9 +11,10 @@ use lawn::site::SiteDocument;
 use lawn::view::plan::{Known, Run, plan_week};
 use lawn::view::verdict::{Verdict, Warning};
 use lawn::view::week_plan::{Cell, State, WeekPlan};
+use lawn::weather::DailyWeather;
 use proptest::prelude::*;
 
-use crate::fixture::{TODAY, dry, model, site, zone};
+use crate::fixture::{TODAY, dry, model, plain, site, zone};
 
 fn document(zones: usize, depletion_mm: f64) -> SiteDocument {
     let mut document = site((0..zones).map(|i| zone(&format!("z{i}"))).collect());
@@ -27,6 +28,20 @@ fn document(zones: usize, depletion_mm: f64) -> SiteDocument {
 fn plan(document: &SiteDocument, edits: &[Edit]) -> WeekPlan {
     plan_week(&Known {
         edits,
+        ..Known::of_record(document, &dry(document, 20), TODAY)
+    })
+    .unwrap()
+}
+
+/// The same with a forecast of one low for today.
+fn plan_at(document: &SiteDocument, edits: &[Edit], tmin_c: f64) -> WeekPlan {
+    let today = DailyWeather {
+        tmin_c: Some(tmin_c),
+        ..plain(TODAY, 2.0, 0.0)
+    };
+    plan_week(&Known {
+        edits,
+        forecast: &[today],
         ..Known::of_record(document, &dry(document, 20), TODAY)
     })
     .unwrap()
@@ -148,6 +163,24 @@ fn what_has_become_harmful_is_pointed_out_and_kept() {
             .warnings
             .contains(&Warning::EditHasNoHours)
     );
+}
+
+#[test]
+fn what_a_person_set_on_a_night_that_may_freeze_is_kept_and_pointed_out() {
+    let document = document(1, 10.0);
+    let set = Becomes::Set {
+        passes: 2,
+        pass_s: 900,
+    };
+    let edits = [edit("z0", 0, set)];
+    // Water on paving freezes: nothing runs by itself at or below 3 °C (common practice, no source).
+    for (tmin_c, freezes) in [(3.0, true), (-2.0, true), (3.1, false)] {
+        let edited = plan_at(&document, &edits, tmin_c);
+        let today = cell(&edited, 0, TODAY);
+        assert_eq!(today.run.as_ref().map(|r| r.run_s), Some(1800), "{tmin_c}");
+        let said = today.warnings.contains(&Warning::EditFreezes { tmin_c });
+        assert_eq!(said, freezes, "{tmin_c}: {:?}", today.warnings);
+    }
 }
 
 /// What has run today is not hidden by an edit that came after it.

@@ -9,6 +9,7 @@ use lawn::new_grass::season::{InSeason, in_season};
 use lawn::new_grass::weeks::{Fate, InHours, StartWeek, Weeks, fate, plot, weeks};
 use lawn::site::rules::{Never, Rule, Says};
 use lawn::site::{Hours, SiteDocument, Weekday};
+use lawn::wanted::always;
 use lawn::weather::DailyWeather;
 use proptest::prelude::*;
 use science::turf::Grass;
@@ -32,6 +33,7 @@ pub fn meadow(grass: Grass, climate: Climate, years: i16) -> (SiteDocument, Vec<
 fn found(document: &SiteDocument, record: &[DailyWeather], method: Method) -> Weeks {
     let zone = &document.zones[0];
     weeks(
+        &always,
         document,
         0,
         (zone.grass, method),
@@ -138,7 +140,7 @@ fn hours_of_the_day_are_taken_unless_the_sites_own_are_wanted() {
     )];
     let july = |document: &SiteDocument, hours| {
         let sown = (Grass::TallFescue, Method::Seed);
-        let found = weeks(document, 0, sown, hours, &record, TODAY).unwrap();
+        let found = weeks(&always, document, 0, sown, hours, &record, TODAY).unwrap();
         let week = week_of(&found, date(2026, 7, 20));
         (week.watered.stands, week.closed_days)
     };

@@ -69,6 +69,19 @@ impl Connection {
             .map_err(|_| "no answer within thirty seconds")?
     }
 
+    /// Sends a head and bytes as they are; the status of the answer.
+    pub(crate) async fn put(&mut self, head: &str, body: &[u8]) -> Result<u16, Failure> {
+        let answered = async {
+            self.stream.write_all(head.as_bytes()).await?;
+            // A server that has answered already reads no more.
+            let _ = self.stream.write_all(body).await;
+            Ok::<_, Failure>(self.answer().await?.status)
+        };
+        tokio::time::timeout(Duration::from_secs(120), answered)
+            .await
+            .map_err(|_| "no answer within two minutes")?
+    }
+
     async fn answer(&mut self) -> Result<Answer, Failure> {
         let mut chunk = [0; 16 * 1024];
         let head_end = loop {

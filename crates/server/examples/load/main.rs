@@ -3,10 +3,13 @@
 //! ```sh
 //! cargo build --release && cargo run --release --example load -- speed
 //! cargo run --release --example load -- soak --minutes 30
+//! cargo run --release --example load -- starve
+//! cargo run --release --example load -- photos FILE...
 //! ```
 //!
-//! Both run on loopback alone, with a PostgreSQL of their own, and end by themselves. Their figures go into docs/PERFORMANCE.md by hand.
+//! All run on loopback alone, with a PostgreSQL of their own, and end by themselves. Their figures go into docs/PERFORMANCE.md by hand.
 
+mod attack;
 mod database;
 mod http;
 mod server;
@@ -28,6 +31,14 @@ struct Arguments {
 enum What {
     /// Requests a second, waits, memory.
     Speed,
+    /// What the others notice of one member who asks for long computations and hangs up.
+    Starve,
+    /// The memory that files take which are sent as photos.
+    Photos {
+        /// Pictures, or what calls itself so.
+        #[arg(required = true)]
+        files: Vec<std::path::PathBuf>,
+    },
     /// The Morning mix with clock steps, imports, kills of a server each minute and a restart of PostgreSQL.
     Soak {
         /// How long.
@@ -47,6 +58,8 @@ fn main() -> Result<(), Failure> {
     runtime.block_on(async {
         match arguments.what {
             What::Speed => speed::run().await,
+            What::Starve => attack::starve().await,
+            What::Photos { files } => attack::photos(&files).await,
             What::Soak { minutes, rate } => soak::run(minutes, rate).await,
         }
     })

@@ -65,13 +65,37 @@ impl Server {
 
     /// Memory that is resident, MB.
     pub(crate) fn resident_mb(&self) -> Result<f64, Failure> {
+        self.memory_mb("VmRSS:")
+    }
+
+    /// Most memory that was resident, MB.
+    pub(crate) fn peak_mb(&self) -> Result<f64, Failure> {
+        self.memory_mb("VmHWM:")
+    }
+
+    /// Has the most memory that was resident counted from now on (proc(5)).
+    pub(crate) fn forget_peak(&self) -> Result<(), Failure> {
+        Ok(fs::write(
+            format!("/proc/{}/clear_refs", self.child.id()),
+            "5",
+        )?)
+    }
+
+    fn memory_mb(&self, figure: &str) -> Result<f64, Failure> {
         let text = fs::read_to_string(format!("/proc/{}/status", self.child.id()))?;
-        let line = text
-            .lines()
-            .find(|l| l.starts_with("VmRSS:"))
-            .ok_or("no VmRSS")?;
-        let kb: f64 = line.split_whitespace().nth(1).ok_or("no VmRSS")?.parse()?;
+        let line = text.lines().find(|l| l.starts_with(figure));
+        let line = line.ok_or_else(|| format!("no {figure}"))?;
+        let kb: f64 = line.split_whitespace().nth(1).ok_or("no figure")?.parse()?;
         Ok(kb * 1024.0 / 1e6)
+    }
+
+    /// Processor time that it has taken, s (proc(5); a tick is a hundredth of a second).
+    pub(crate) fn processor_s(&self) -> Result<f64, Failure> {
+        let stat = fs::read_to_string(format!("/proc/{}/stat", self.child.id()))?;
+        let after_name = stat.rsplit(')').next().unwrap_or_default();
+        let ticks = after_name.split_whitespace().skip(11).take(2);
+        let ticks: Result<Vec<f64>, _> = ticks.map(str::parse).collect();
+        Ok(ticks?.iter().sum::<f64>() / 100.0)
     }
 
     /// kill -9.

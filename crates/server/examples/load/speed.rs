@@ -246,7 +246,7 @@ async fn large_site(at: &str, cookie: &str) -> Result<(), Failure> {
 }
 
 /// Rate and waits in words.
-fn told(waits: &mut [Duration], over: Duration) -> String {
+pub(crate) fn told(waits: &mut [Duration], over: Duration) -> String {
     waits.sort_unstable();
     let at = |share: usize| waits[(waits.len() - 1) * share / 1000].as_secs_f64() * 1e3;
     let rate = if over.is_zero() {

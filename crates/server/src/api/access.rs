@@ -13,6 +13,7 @@ use tokio::task::JoinError;
 pub use super::role::Role;
 use super::session::{session_hash, token_hash};
 use crate::db::{AccountId, Db, SiteId, accounts, devices};
+use crate::http::entrance;
 use crate::http::error::ApiError;
 use crate::http::limits::Limits;
 
@@ -75,7 +76,7 @@ impl<R: Right + 'static> FromRequest for Access<R> {
         let limits = request.app_data::<Data<Limits>>().cloned();
         let session = session_hash(request);
         let site = request.match_info().get("site").map(str::to_owned);
-        to_its_end(async move {
+        to_its_end(request, async move {
             let db = db.ok_or_else(|| ApiError::Internal("no database".to_owned()))?;
             let session = session.ok_or(ApiError::SignedOut)?;
             // A path that is no number is a site that does not exist; the session is judged first.
@@ -145,7 +146,7 @@ impl FromRequest for Tells {
         let db = request.app_data::<Data<Db>>().cloned();
         let limits = request.app_data::<Data<Limits>>().cloned();
         let path = request.match_info().get("site").map(str::to_owned);
-        to_its_end(async move {
+        to_its_end(request, async move {
             let db = db.ok_or_else(|| ApiError::Internal("no database".to_owned()))?;
             let found = devices::of_token(db.pool(), &token).await?;
             let (device, site) = found.ok_or(ApiError::NoDevice)?;
@@ -162,15 +163,21 @@ impl FromRequest for Tells {
     }
 }
 
-/// Asks to the end, also where nobody waits any more: a body that is refused drops what else its handler asks for, and a query dropped in the
+/// Asks who sends a request, after all else of its head was looked at and before its body is read; to the end, also where nobody waits any more: a query dropped in the
 /// middle would cost its connection.
 fn to_its_end<T: 'static>(
+    request: &HttpRequest,
     asks: impl Future<Output = Result<T, ApiError>> + 'static,
 ) -> Pin<Box<dyn Future<Output = Result<T, ApiError>>>> {
-    let asked = actix_web::rt::spawn(asks);
+    let entrance = entrance::close(request);
     Box::pin(async move {
+        entrance::after_the_rest().await;
         let broken = |e: JoinError| Err(ApiError::Internal(e.to_string()));
-        asked.await.unwrap_or_else(broken)
+        let asked = actix_web::rt::spawn(asks).await.unwrap_or_else(broken);
+        if asked.is_ok() {
+            entrance.open();
+        }
+        asked
     })
 }
 
@@ -190,7 +197,7 @@ impl FromRequest for SignedIn {
         let db = request.app_data::<Data<Db>>().cloned();
         let limits = request.app_data::<Data<Limits>>().cloned();
         let session = session_hash(request);
-        to_its_end(async move {
+        to_its_end(request, async move {
             let db = db.ok_or_else(|| ApiError::Internal("no database".to_owned()))?;
             let session = session.ok_or(ApiError::SignedOut)?;
             let account = accounts::session_account(db.pool(), &session)

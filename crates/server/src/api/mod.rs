@@ -44,6 +44,7 @@ use utoipa_actix_web::{AppExt, scope};
 
 use crate::http::error::Problem;
 
+pub use meters::MinuteFiles;
 pub use plans::PlanAnswers;
 pub use unknown::unknown;
 
@@ -146,6 +147,8 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(publications::withdraw_publication)
             .service(publications::set_mornings)
             .service(publications::connect_controller)
+            .service(publications::replace_controller)
+            .service(publications::clear_left_out)
             .service(book::show_book)
             .service(book::show_days)
             .service(book::export_days)

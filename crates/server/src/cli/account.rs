@@ -148,6 +148,13 @@ pub(crate) fn load_demo(a: &DemoArguments) -> Result<String, Failure> {
     };
     let service = WeatherService::new(address)?;
     serve::runtime()?.block_on(async {
+        // An empty database is one without tables.
+        let migrated = crate::db::migrate(&settings.database_url).await;
+        migrated.map_err(|e| {
+            Failure(format!(
+                "the database cannot be brought to this version: {e}"
+            ))
+        })?;
         let pool = crate::db::connect(&settings.database_url, 2).await?;
         // The simulated flow meter's, where there is one.
         let flow_token = std::env::var("FRESH_MEADOW_FLOW_TOKEN").ok();

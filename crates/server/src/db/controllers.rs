@@ -5,9 +5,11 @@ use std::collections::BTreeMap;
 use jiff::civil::Date;
 use jiff::{Timestamp, ToSpan};
 use jiff_sqlx::ToSqlx;
+use lawn::record::told_of_pass::LONGER_S;
 use sqlx::{PgConnection, PgExecutor};
 
 use super::{SiteId, ZoneId};
+use crate::controller_service::{Fault, Kind, Line};
 
 /// A site's controller.
 #[derive(Debug, Clone)]
@@ -20,6 +22,8 @@ pub struct Link {
     pub heard_at: Option<Timestamp>,
     /// The last line of its log that is known.
     pub last_number: i64,
+    /// Which log that is, where it says so.
+    pub log_id: Option<String>,
     /// The last failure.
     pub last_error: Option<String>,
 }
@@ -34,6 +38,7 @@ pub async fn get(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<Option<L
         holds: r.holds,
         heard_at: r.heard_at.map(jiff_sqlx::Timestamp::to_jiff),
         last_number: r.last_number,
+        log_id: r.log_id,
         last_error: r.last_error,
     }))
 }
@@ -45,13 +50,42 @@ pub async fn connect(
     since: Timestamp,
 ) -> sqlx::Result<bool> {
     let done = sqlx::query!(
-        "INSERT INTO controller_link (site_id, since) VALUES ($1, $2) ON CONFLICT DO NOTHING",
+        "INSERT INTO controller_link (site_id, since, log_no)
+         SELECT $1, $2, coalesce(max(log_no), 0) + 1 FROM controller_report WHERE site_id = $1 ON CONFLICT DO NOTHING",
         site.0,
         since.to_sqlx() as _,
     )
     .execute(db)
     .await?;
     Ok(done.rows_affected() > 0)
+}
+
+/// Begins another log of a site's controller, which counts from 1 again: its own name, where it says so.
+pub async fn begin_log(
+    db: impl PgExecutor<'_>,
+    site: SiteId,
+    log_id: Option<&str>,
+) -> sqlx::Result<()> {
+    sqlx::query!(
+        "UPDATE controller_link SET log_no = log_no + 1, log_id = $2, last_number = 0 WHERE site_id = $1",
+        site.0,
+        log_id,
+    )
+    .execute(db)
+    .await?;
+    Ok(())
+}
+
+/// Notes which log its log is: the one that was heard so far.
+pub async fn name_log(db: impl PgExecutor<'_>, site: SiteId, log_id: &str) -> sqlx::Result<()> {
+    sqlx::query!(
+        "UPDATE controller_link SET log_id = $2 WHERE site_id = $1 AND log_id IS DISTINCT FROM $2",
+        site.0,
+        log_id,
+    )
+    .execute(db)
+    .await?;
+    Ok(())
 }
 
 /// Disconnects it; what it told stays.
@@ -134,50 +168,88 @@ pub async fn failed(db: impl PgExecutor<'_>, site: SiteId, error: &str) -> sqlx:
     Ok(())
 }
 
-/// A line of a controller's log about a pass of a published week.
-#[derive(Debug, Clone, PartialEq)]
-pub struct Told {
-    /// Its number.
-    pub number: i64,
-    /// When.
-    pub at: Timestamp,
-    /// `started`, `pulses`, `stopped`, `missed` or `fault`.
-    pub kind: &'static str,
-    /// The publication.
-    pub publication: i64,
-    /// The zone.
-    pub zone: ZoneId,
-    /// When the pass was to begin.
-    pub starts: Timestamp,
-    /// For how long it was open, s.
-    pub seconds: Option<i32>,
-    /// What flowed.
-    pub litres: Option<f64>,
-    /// `no_flow` or `high_flow`.
-    pub fault: Option<&'static str>,
+/// The passes of published weeks that were sent, by publication, zone and start: for how long, s.
+pub async fn sent(
+    db: impl PgExecutor<'_>,
+    site: SiteId,
+    publications: &[i64],
+) -> sqlx::Result<BTreeMap<(i64, i64, Timestamp), i64>> {
+    let rows = sqlx::query!(
+        r#"SELECT p.id, r.zone_id, r.pass_s, to_json(r.starts) AS "starts!: sqlx::types::Json<Vec<Timestamp>>"
+           FROM publication p JOIN planned_run r ON r.plan_id = p.plan_id WHERE p.site_id = $1 AND p.id = ANY($2)"#,
+        site.0,
+        publications,
+    )
+    .fetch_all(db)
+    .await?;
+    let passes = rows.into_iter().flat_map(|r| {
+        let seconds = i64::from(r.pass_s);
+        let starts = r.starts.0.into_iter();
+        starts.map(move |at| ((r.id, r.zone_id, at), seconds))
+    });
+    Ok(passes.collect())
 }
 
-/// Keeps what a controller told up to a line of its log; what is of no zone of the site is left out.
+/// What a line tells, as columns.
+#[derive(Default)]
+struct Figures {
+    kind: &'static str,
+    seconds: Option<i32>,
+    litres: Option<f64>,
+    fault: Option<&'static str>,
+}
+
+impl Figures {
+    fn of(kind: Kind) -> Self {
+        let of = |kind| Self {
+            kind,
+            ..Self::default()
+        };
+        match kind {
+            Kind::Started => of("started"),
+            Kind::Missed => of("missed"),
+            Kind::Pulses(volume) => Self {
+                litres: Some(volume.l()),
+                ..of("pulses")
+            },
+            Kind::Stopped(seconds) => Self {
+                // It was held against the pass that was sent.
+                seconds: i32::try_from(seconds).ok(),
+                ..of("stopped")
+            },
+            Kind::Fault(fault) => Self {
+                fault: Some(match fault {
+                    Fault::NoFlow => "no_flow",
+                    Fault::HighFlow => "high_flow",
+                }),
+                ..of("fault")
+            },
+        }
+    }
+}
+
+/// Keeps what a controller told up to a line of its log, of passes that were sent.
 pub async fn tell(
     db: &mut PgConnection,
     site: SiteId,
-    told: &[Told],
+    told: &[Line],
     last_number: i64,
 ) -> sqlx::Result<()> {
-    let column = |f: fn(&Told) -> String| told.iter().map(f).collect::<Vec<_>>();
+    let column = |f: fn(&Line) -> String| told.iter().map(f).collect::<Vec<_>>();
     let numbers: Vec<i64> = told.iter().map(|t| t.number).collect();
-    let kinds: Vec<&str> = told.iter().map(|t| t.kind).collect();
     let zones: Vec<i64> = told.iter().map(|t| t.zone.0).collect();
     let publications: Vec<i64> = told.iter().map(|t| t.publication).collect();
-    let seconds: Vec<Option<i32>> = told.iter().map(|t| t.seconds).collect();
-    let litres: Vec<Option<f64>> = told.iter().map(|t| t.litres).collect();
-    let faults: Vec<Option<&str>> = told.iter().map(|t| t.fault).collect();
+    let figures: Vec<Figures> = told.iter().map(|t| Figures::of(t.kind)).collect();
+    let kinds: Vec<&str> = figures.iter().map(|f| f.kind).collect();
+    let seconds: Vec<Option<i32>> = figures.iter().map(|f| f.seconds).collect();
+    let litres: Vec<Option<f64>> = figures.iter().map(|f| f.litres).collect();
+    let faults: Vec<Option<&str>> = figures.iter().map(|f| f.fault).collect();
     sqlx::query!(
-        "INSERT INTO controller_report (site_id, number, at, kind, zone_id, publication_id, starts, seconds, litres, fault)
-         SELECT $1, n, t, k, z.id, p, s, d, l, f
+        "INSERT INTO controller_report (site_id, log_no, number, at, kind, zone_id, publication_id, starts, seconds, litres, fault)
+         SELECT $1, l.log_no, n, t, k, z.id, p, s, d, l, f
          FROM unnest($2::int8[], $3::text[]::timestamptz[], $4::text[], $5::int8[], $6::int8[], $7::text[]::timestamptz[], $8::int4[], $9::float8[],
                      $10::text[]) AS r (n, t, k, zone, p, s, d, l, f)
-         JOIN zone z ON z.id = r.zone AND z.site_id = $1 ON CONFLICT DO NOTHING",
+         JOIN zone z ON z.id = r.zone AND z.site_id = $1 JOIN controller_link l ON l.site_id = $1 ON CONFLICT DO NOTHING",
         site.0,
         &numbers,
         &column(|t| t.at.to_string()),
@@ -253,8 +325,14 @@ pub async fn take_in(db: &mut PgConnection, site: SiteId, today: Date) -> sqlx::
         starts.sort_unstable();
         starts.dedup();
         let zone = together[0].zone;
+        // Longer than any of them was sent: that line cannot be so.
+        let sent_s = together.iter().map(|run| i64::from(run.pass_s)).max();
+        let most = sent_s.unwrap_or_default() + LONGER_S;
         let ran = starts.iter().filter_map(|at| told.get(&(zone.0, *at)));
-        let (passes, run_s) = ran.fold((0, 0), |(n, s), seconds| (n + 1, s + seconds));
+        let ran = ran.filter(|seconds| i64::from(**seconds) <= most);
+        let (passes, run_s) = ran.fold((0, 0), |(n, s): (i32, i32), seconds| {
+            (n + 1, s.saturating_add(*seconds))
+        });
         for run in together {
             taken.extend(replace(&mut *db, run, passes, run_s).await?);
         }
@@ -291,14 +369,14 @@ async fn published(
     Ok(rows.collect())
 }
 
-/// The passes that have run, by zone and start: for how long, s. One during which nothing flowed has not.
+/// The passes that have run, by zone and start: for how long, s. Each opens its valve once; one during which nothing flowed has not run.
 async fn passes_told(
     db: &mut PgConnection,
     site: SiteId,
     since: Timestamp,
 ) -> sqlx::Result<BTreeMap<(i64, Timestamp), i32>> {
     let rows = sqlx::query!(
-        r#"SELECT zone_id, starts, sum(seconds) AS "seconds!"
+        r#"SELECT zone_id, starts, max(seconds) AS "seconds!"
            FROM controller_report WHERE site_id = $1 AND starts >= $2
            GROUP BY zone_id, starts HAVING count(*) FILTER (WHERE kind = 'stopped') > 0 AND count(*) FILTER (WHERE fault = 'no_flow') = 0"#,
         site.0,
@@ -306,10 +384,9 @@ async fn passes_told(
     )
     .fetch_all(db)
     .await?;
-    let told = rows.into_iter().map(|r| {
-        let seconds = i32::try_from(r.seconds).unwrap_or(i32::MAX);
-        ((r.zone_id, r.starts.to_jiff()), seconds)
-    });
+    let told = rows
+        .into_iter()
+        .map(|r| ((r.zone_id, r.starts.to_jiff()), r.seconds));
     Ok(told.filter(|(_, seconds)| *seconds > 0).collect())
 }
 

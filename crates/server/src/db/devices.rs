@@ -12,6 +12,10 @@ pub struct Device {
     pub id: i64,
     /// Name for people.
     pub name: String,
+    /// Whose account made its token.
+    pub made_by: Option<AccountId>,
+    /// Their name.
+    pub maker: Option<String>,
     /// When its token was made.
     pub made_at: Timestamp,
     /// When it last sent anything.
@@ -40,7 +44,8 @@ pub async fn insert(
 /// The devices of a site that are not revoked, oldest first.
 pub async fn of_site(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<Vec<Device>> {
     let rows = sqlx::query!(
-        "SELECT id, name, made_at, last_used_at FROM device_token WHERE site_id = $1 AND revoked_at IS NULL ORDER BY id",
+        r#"SELECT d.id, d.name, d.made_by, a.name AS "maker?", d.made_at, d.last_used_at
+           FROM device_token d LEFT JOIN account a ON a.id = d.made_by WHERE d.site_id = $1 AND d.revoked_at IS NULL ORDER BY d.id"#,
         site.0
     )
     .fetch_all(db)
@@ -48,6 +53,8 @@ pub async fn of_site(db: impl PgExecutor<'_>, site: SiteId) -> sqlx::Result<Vec<
     let devices = rows.into_iter().map(|r| Device {
         id: r.id,
         name: r.name,
+        made_by: r.made_by.map(AccountId),
+        maker: r.maker,
         made_at: r.made_at.to_jiff(),
         last_used_at: r.last_used_at.map(jiff_sqlx::Timestamp::to_jiff),
     });
@@ -66,6 +73,38 @@ pub async fn revoke(
         site.0
     )
     .fetch_optional(db)
+    .await
+}
+
+/// Revokes the tokens that an account made for a site; their devices' names.
+pub async fn revoke_all_of(
+    db: impl PgExecutor<'_>,
+    site: SiteId,
+    maker: AccountId,
+) -> sqlx::Result<Vec<String>> {
+    sqlx::query_scalar!(
+        "UPDATE device_token SET revoked_at = now() WHERE site_id = $1 AND made_by = $2 AND revoked_at IS NULL RETURNING name",
+        site.0,
+        maker.0,
+    )
+    .fetch_all(db)
+    .await
+}
+
+/// Has another account answer for the tokens that one made for a site; their devices' names.
+pub async fn take_over(
+    db: impl PgExecutor<'_>,
+    site: SiteId,
+    maker: AccountId,
+    taken_by: AccountId,
+) -> sqlx::Result<Vec<String>> {
+    sqlx::query_scalar!(
+        "UPDATE device_token SET made_by = $3 WHERE site_id = $1 AND made_by = $2 AND revoked_at IS NULL RETURNING name",
+        site.0,
+        maker.0,
+        taken_by.0,
+    )
+    .fetch_all(db)
     .await
 }
 

@@ -213,6 +213,18 @@ pub enum Event {
     },
     PublicationWithdrawn,
     ControllerConnected,
+    ControllerReplaced,
+    /// Tokens that end with the role of who made them.
+    DevicesEnded {
+        /// Who made them.
+        maker: String,
+        devices: Vec<String>,
+    },
+    /// Tokens that an owner answers for from now on.
+    DevicesTakenOver {
+        maker: String,
+        devices: Vec<String>,
+    },
     /// The controller did not run all that was published: nobody did it.
     PassesMissed {
         zone: String,

@@ -3,6 +3,7 @@
 pub mod accounts;
 pub mod attempts;
 pub mod constraints;
+pub mod controller_doubts;
 pub mod controllers;
 pub mod devices;
 pub mod dry_days;
@@ -44,7 +45,9 @@ use utoipa::ToSchema;
 pub use turns::{Db, SiteWrite};
 
 /// A site's identifier.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, ToSchema)]
+#[derive(
+    Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, ToSchema,
+)]
 #[serde(transparent)]
 pub struct SiteId(pub i64);
 

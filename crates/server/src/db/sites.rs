@@ -215,6 +215,40 @@ pub async fn all(db: impl PgExecutor<'_>, ids: &[SiteId]) -> sqlx::Result<Vec<Si
         .collect()
 }
 
+/// What tells whether an answer that was computed of a site still holds.
+#[derive(Debug, Clone)]
+pub struct Written {
+    /// How often anything of it was written.
+    pub written: i64,
+    /// The simulated clock, if it has one.
+    pub simulated_now: Option<Timestamp>,
+    /// Its time zone.
+    pub time_zone: String,
+}
+
+/// How often anything of a site was written, and its clock.
+pub async fn written(db: impl PgExecutor<'_>, id: SiteId) -> sqlx::Result<Written> {
+    let r = sqlx::query!(
+        "SELECT written, simulated_now, time_zone FROM site WHERE id = $1",
+        id.0
+    )
+    .fetch_one(db)
+    .await?;
+    Ok(Written {
+        written: r.written,
+        simulated_now: r.simulated_now.map(jiff_sqlx::Timestamp::to_jiff),
+        time_zone: r.time_zone,
+    })
+}
+
+/// Counts that something of a site was written.
+pub async fn count_written(db: impl PgExecutor<'_>, id: SiteId) -> sqlx::Result<()> {
+    sqlx::query!("UPDATE site SET written = written + 1 WHERE id = $1", id.0)
+        .execute(db)
+        .await?;
+    Ok(())
+}
+
 /// Locks a site's row, so that its changes follow one another; returns version and weather version.
 pub async fn lock(db: impl PgExecutor<'_>, id: SiteId) -> sqlx::Result<(i64, i64)> {
     let r = sqlx::query!(
@@ -308,7 +342,7 @@ pub async fn set_next_events(
     let (ids, at): (Vec<i64>, Vec<String>) =
         next.iter().map(|(id, at)| (id.0, at.to_string())).unzip();
     sqlx::query!(
-        "UPDATE site SET next_event_at = n.at FROM unnest($1::int8[], $2::text[]::timestamptz[]) AS n (id, at) WHERE site.id = n.id",
+        "UPDATE site SET next_event_at = n.at, written = written + 1 FROM unnest($1::int8[], $2::text[]::timestamptz[]) AS n (id, at) WHERE site.id = n.id",
         &ids,
         &at,
     )

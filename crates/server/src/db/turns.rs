@@ -54,6 +54,7 @@ impl Db {
         let mut tx = self.pool.begin().await?;
         let (version, weather_version) = sites::lock(&mut *tx, site).await?;
         Ok(SiteWrite {
+            site,
             tx,
             version,
             weather_version,
@@ -102,6 +103,7 @@ pub(crate) struct Turn {
 /// A transaction that changes one site, whose row it has locked. Dropped without [`SiteWrite::commit`] it changes nothing.
 #[derive(Debug)]
 pub struct SiteWrite {
+    site: SiteId,
     tx: Transaction<'static, Postgres>,
     /// The site's version when it was locked.
     pub version: i64,
@@ -116,7 +118,8 @@ impl SiteWrite {
     ///
     /// # Errors
     /// The database; nothing was changed, or nobody knows.
-    pub async fn commit(self) -> sqlx::Result<()> {
+    pub async fn commit(mut self) -> sqlx::Result<()> {
+        sites::count_written(&mut *self.tx, self.site).await?;
         self.tx.commit().await
     }
 }

@@ -13,18 +13,20 @@ use lawn::site::Invalid;
 use lawn::text;
 use serde::de::DeserializeOwned;
 
+use super::entrance;
 use super::error::ApiError;
 use crate::settings::Settings;
 
 /// Largest JSON body, bytes: a test of 400 cans has some 40 kB.
 const LARGEST_JSON: usize = 1024 * 1024;
-/// Largest file that is read piece by piece, bytes; how long it may take.
-const LARGEST_STREAM: usize = 100 * 1024 * 1024;
-const LONGEST_STREAM: Duration = Duration::from_secs(30 * 60);
 /// Largest file, bytes.
 const LARGEST_FILE: usize = 10 * 1024 * 1024;
 /// Files may take so many times as long as other bodies.
 const FILE_PATIENCE: u32 = 5;
+/// Least pace of what is read piece by piece, bytes a second, once it has had a body's patience to begin: a poor telephone line's (no source).
+const LEAST_PACE: u32 = 16 * 1024;
+/// Room for a body whose size nobody said grows by so much, bytes.
+const GROWS_BY: usize = 512 * 1024;
 
 /// A JSON body of a type.
 pub struct Body<T>(pub T);
@@ -32,13 +34,28 @@ pub struct Body<T>(pub T);
 /// A file: a body that is read as it comes.
 pub struct Upload(pub Bytes);
 
-/// A large file, read piece by piece as it comes.
-pub struct Pieces {
+/// A body that is read piece by piece, once its handler has the room for it.
+pub struct Incoming {
     payload: web::Payload,
-    left: usize,
-    /// Longest wait for a piece.
+    said: Option<usize>,
     patience: Duration,
-    deadline: Instant,
+}
+
+/// How much may come, and how long it may take.
+#[derive(Debug, Clone, Copy)]
+pub struct Bounds {
+    /// Most, bytes.
+    pub largest: usize,
+    /// Longest time, whatever the pace.
+    pub longest: Duration,
+}
+
+/// A body on its way.
+pub struct Pieces {
+    incoming: Incoming,
+    bounds: Bounds,
+    begun: Instant,
+    read: usize,
 }
 
 type Pending<T> = Pin<Box<dyn Future<Output = Result<T, ApiError>>>>;
@@ -57,25 +74,33 @@ fn broken(_: impl std::fmt::Display) -> ApiError {
     }
 }
 
-/// Reads a body within its bounds; encoded ones were refused before.
+/// What a body's head says of its length.
+fn said(request: &HttpRequest) -> Option<usize> {
+    let length = request.headers().get(CONTENT_LENGTH)?;
+    length.to_str().ok()?.parse().ok()
+}
+
+const fn too_large(largest: usize) -> ApiError {
+    ApiError::TooLarge(largest / 1024 / 1024)
+}
+
+/// Reads a body within its bounds, once who sends it is let in; encoded ones were refused before.
 fn read(
     request: &HttpRequest,
     payload: &mut Payload,
     largest: usize,
     patience: u32,
 ) -> Pending<Bytes> {
-    let too_large = ApiError::TooLarge(largest / 1024 / 1024);
-    let said: Option<usize> = request
-        .headers()
-        .get(CONTENT_LENGTH)
-        .and_then(|v| v.to_str().ok()?.parse().ok());
-    if said.is_some_and(|length| length > largest) {
+    let too_large = too_large(largest);
+    if said(request).is_some_and(|length| length > largest) {
         return Box::pin(std::future::ready(Err(too_large)));
     }
     let patience = self::patience(request) * patience;
     let body = web::Payload::from_request(request, payload);
+    let request = request.clone();
     Box::pin(async move {
         let body = body.await.map_err(broken)?;
+        entrance::pass(&request).await?;
         match tokio::time::timeout(patience, body.to_bytes_limited(largest)).await {
             Err(_) => Err(ApiError::TooSlow),
             Ok(Err(_)) => Err(too_large),
@@ -104,20 +129,37 @@ impl FromRequest for Upload {
     }
 }
 
-impl FromRequest for Pieces {
+impl FromRequest for Incoming {
     type Error = ApiError;
     type Future = Pending<Self>;
 
     fn from_request(request: &HttpRequest, payload: &mut Payload) -> Self::Future {
-        let patience = patience(request);
+        let (said, patience) = (said(request), patience(request));
         let payload = web::Payload::from_request(request, payload);
         Box::pin(async move {
             Ok(Self {
                 payload: payload.await.map_err(broken)?,
-                left: LARGEST_STREAM,
+                said,
                 patience,
-                deadline: Instant::now() + LONGEST_STREAM,
             })
+        })
+    }
+}
+
+impl Incoming {
+    /// Lets it come within bounds.
+    ///
+    /// # Errors
+    /// [`ApiError::TooLarge`], where its head says so.
+    pub fn within(self, bounds: Bounds) -> Result<Pieces, ApiError> {
+        if self.said.is_some_and(|said| said > bounds.largest) {
+            return Err(too_large(bounds.largest));
+        }
+        Ok(Pieces {
+            incoming: self,
+            bounds,
+            begun: Instant::now(),
+            read: 0,
         })
     }
 }
@@ -128,17 +170,38 @@ impl Pieces {
     /// # Errors
     /// [`ApiError::TooLarge`], [`ApiError::TooSlow`], [`ApiError::Malformed`] where it broke off.
     pub async fn next(&mut self) -> Result<Option<Bytes>, ApiError> {
-        let next = tokio::time::timeout(self.patience, self.payload.next()).await;
+        let patience = self.incoming.patience;
+        let due = u32::try_from(self.read).map_or(self.bounds.longest, |read| {
+            patience + Duration::from_secs_f64(f64::from(read) / f64::from(LEAST_PACE))
+        });
+        let left = due.min(self.bounds.longest);
+        let left = left.saturating_sub(self.begun.elapsed()).min(patience);
+        let next = tokio::time::timeout(left, self.incoming.payload.next()).await;
         let Some(piece) = next.map_err(|_| ApiError::TooSlow)? else {
             return Ok(None);
         };
         let piece = piece.map_err(broken)?;
-        let left = self.left.checked_sub(piece.len());
-        self.left = left.ok_or(ApiError::TooLarge(LARGEST_STREAM / 1024 / 1024))?;
-        if Instant::now() > self.deadline {
-            return Err(ApiError::TooSlow);
+        self.read += piece.len();
+        if self.read > self.bounds.largest {
+            return Err(too_large(self.bounds.largest));
         }
         Ok(Some(piece))
+    }
+
+    /// All of it, in no more memory than it takes.
+    ///
+    /// # Errors
+    /// As [`Pieces::next`].
+    pub async fn whole(mut self) -> Result<Vec<u8>, ApiError> {
+        let said = self.incoming.said.unwrap_or_default();
+        let mut whole = Vec::with_capacity(said.min(self.bounds.largest));
+        while let Some(piece) = self.next().await? {
+            if whole.capacity() - whole.len() < piece.len() {
+                whole.reserve_exact(piece.len().max(GROWS_BY));
+            }
+            whole.extend_from_slice(&piece);
+        }
+        Ok(whole)
     }
 }
 

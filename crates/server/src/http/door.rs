@@ -1,9 +1,8 @@
 //! What is refused before anything of a request is read or looked up.
 
 use std::net::IpAddr;
-use std::time::Duration;
+use std::time::{Duration, Instant};
 
-use actix_web::ResponseError;
 use actix_web::body::{EitherBody, MessageBody};
 use actix_web::dev::{ServiceRequest, ServiceResponse};
 use actix_web::http::Method;
@@ -12,10 +11,15 @@ use actix_web::http::header::{
 };
 use actix_web::middleware::Next;
 use actix_web::web::Data;
+use actix_web::{HttpMessage, ResponseError};
+use tokio::task::JoinError;
+use tracing::Instrument;
 
+use super::asker::Asker;
 use super::error::ApiError;
 use super::limits::Limits;
 use super::peer::Peer;
+use super::request_id;
 use crate::settings::Settings;
 
 /// Longest time that a question may take: a database that is frozen in the middle of one never answers.
@@ -41,14 +45,37 @@ pub async fn door<B: MessageBody + 'static>(
     if *request.method() == Method::HEAD {
         request.head_mut().method = Method::GET;
     }
-    let patience = if *request.method() == Method::GET {
+    let asker = Asker::new(if *request.method() == Method::GET {
         READS_WITHIN
     } else {
         CHANGES_WITHIN
-    };
-    match tokio::time::timeout(patience, next.call(request)).await {
-        Ok(answer) => Ok(answer?.map_into_left_body()),
-        Err(_) => Err(ApiError::Database(sqlx::Error::PoolTimedOut).into()),
+    });
+    request.extensions_mut().insert(asker.clone());
+    let listening = asker.listening();
+    let answered = answer_within(asker, next.call(request));
+    // Where the asker hangs up the answer is still brought to its end: what is asked of the database in the middle would cost its connection.
+    let answered = request_id::carried(answered).in_current_span();
+    let answered = actix_web::rt::spawn(answered).await;
+    listening.disarm();
+    let broken = |error: JoinError| Err(ApiError::Internal(error.to_string()).into());
+    answered.unwrap_or_else(broken)
+}
+
+/// An answer, as long as its asker may be kept waiting.
+async fn answer_within<B: MessageBody + 'static>(
+    asker: Asker,
+    answer: impl Future<Output = Result<ServiceResponse<B>, actix_web::Error>>,
+) -> Result<ServiceResponse<EitherBody<B>>, actix_web::Error> {
+    let begun = Instant::now();
+    let mut answer = std::pin::pin!(answer);
+    loop {
+        let left = asker.patience().saturating_sub(begun.elapsed());
+        match tokio::time::timeout(left, answer.as_mut()).await {
+            Ok(answer) => return Ok(answer?.map_into_left_body()),
+            // Meanwhile it may have said that it takes longer.
+            Err(_) if asker.patience() > begun.elapsed() => {}
+            Err(_) => return Err(ApiError::Database(sqlx::Error::PoolTimedOut).into()),
+        }
     }
 }
 

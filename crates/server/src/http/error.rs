@@ -15,10 +15,12 @@ use utoipa::ToSchema;
 
 use super::request_id;
 use crate::guessing::Refused;
+use crate::places::Full;
 use crate::{db, password, planning};
 
-/// Seconds after which to ask again where the database is away or busy.
+/// Seconds after which to ask again where the database is away or busy, and where there was no place.
 const RETRY_S: &str = "2";
+const FREE_S: &str = "5";
 
 /// The body of every error.
 #[derive(Debug, Clone, Serialize, ToSchema)]
@@ -73,6 +75,9 @@ pub enum ApiError {
     /// More requests than are let in; seconds to wait.
     #[error("too many requests; go on in {0:.0} s")]
     TooMany(f64),
+    /// No place for it at the moment.
+    #[error("{0}")]
+    Full(#[from] Full),
     /// Another name that leads here.
     #[error("this server answers to localhost alone; its settings name no public address")]
     Misdirected,
@@ -91,6 +96,9 @@ pub enum ApiError {
     /// No such thing, or not for this account: the same answer.
     #[error("there is no such {0} here")]
     NotFound(&'static str),
+    /// Accounts come by invitation.
+    #[error("accounts are made by invitation here: ask an owner of the lawn for a link")]
+    ByInvitation,
     /// The role does not allow it.
     #[error("your role on this site does not allow this")]
     Forbidden,
@@ -191,10 +199,15 @@ impl ResponseError for ApiError {
         match self {
             Self::SignedOut | Self::NoDevice | Self::WrongCredentials => StatusCode::UNAUTHORIZED,
             Self::NotFound(_) => StatusCode::NOT_FOUND,
-            Self::Forbidden | Self::ForeignOrigin | Self::WrongPassword | Self::WrongCode => {
-                StatusCode::FORBIDDEN
+            Self::Forbidden
+            | Self::ByInvitation
+            | Self::ForeignOrigin
+            | Self::WrongPassword
+            | Self::WrongCode => StatusCode::FORBIDDEN,
+            Self::Slowed(_) | Self::TooMany(_) | Self::Full(Full::OfAccount | Full::AskedAnew) => {
+                StatusCode::TOO_MANY_REQUESTS
             }
-            Self::Slowed(_) | Self::TooMany(_) => StatusCode::TOO_MANY_REQUESTS,
+            Self::Full(Full::OfAll) => StatusCode::SERVICE_UNAVAILABLE,
             Self::Misdirected => StatusCode::MISDIRECTED_REQUEST,
             Self::Encoded => StatusCode::UNSUPPORTED_MEDIA_TYPE,
             Self::TooSlow => StatusCode::REQUEST_TIMEOUT,
@@ -253,6 +266,9 @@ impl ResponseError for ApiError {
             }
             Self::Database(error) if db::is_away(error) => {
                 answer.insert_header((RETRY_AFTER, RETRY_S));
+            }
+            Self::Full(_) => {
+                answer.insert_header((RETRY_AFTER, FREE_S));
             }
             Self::WrongMethod(allowed) => {
                 answer.insert_header((ALLOW, allowed.as_str()));

@@ -16,6 +16,11 @@ pub(crate) fn current() -> Option<String> {
     CURRENT.try_with(Clone::clone).ok()
 }
 
+/// Keeps the identifier at hand in a task of its own.
+pub(super) fn carried<T>(answers: impl Future<Output = T>) -> impl Future<Output = T> {
+    CURRENT.scope(current().unwrap_or_default(), answers)
+}
+
 /// Keeps the identifier at hand while a request is answered, and tells it in `x-request-id`.
 ///
 /// # Errors

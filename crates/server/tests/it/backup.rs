@@ -1,9 +1,12 @@
 //! All data to a file and back, into an empty cluster too.
 
-use serde_json::Value;
+use std::os::unix::fs::PermissionsExt;
+
+use reqwest::{Method, StatusCode};
+use serde_json::{Value, json};
 use xtask::postgres::Cluster;
 
-use crate::harness::{App, EMAIL};
+use crate::harness::{App, EMAIL, expect};
 
 /// What a site has, as its owner reads it.
 async fn told(app: &App) -> Value {
@@ -33,13 +36,45 @@ async fn a_backup_is_restored_on_an_empty_machine_and_over_what_is_there() {
     let before = told(&app).await;
     let file =
         std::env::temp_dir().join(format!("fresh-meadow-backup-{}.dump", std::process::id()));
+    let invited = json!({ "name": "Fern", "role": "crew" });
+    let invited = api
+        .send(Method::POST, "/sites/1/invitations", invited)
+        .await;
+    let link = expect(invited, StatusCode::CREATED).await["token"].clone();
+    let station = json!({ "name": "Roof" });
+    let station = api
+        .send(Method::POST, "/sites/1/device-tokens", station)
+        .await;
+    let token = expect(station, StatusCode::CREATED).await["token"].clone();
+    let session = app.session(EMAIL).await;
+    // As a careless shell has it: whoever is on the machine may read what is written.
     from.back_up("home", &file).unwrap();
+    let mode = std::fs::metadata(&file).unwrap().permissions().mode();
+    assert_eq!(mode & 0o777, 0o600);
     drop(app);
 
     // An empty machine.
     assert_eq!(to.restore("home", &file).unwrap(), None);
     let restored = App::start_on(to.url("home")).await;
     assert_eq!(told(&restored).await, before);
+    // What opened a door may have been revoked since: it opens none.
+    let ask = |path: &str| restored.stranger().request(Method::GET, path);
+    let asked = ask("/session").header("cookie", session).send().await;
+    assert_eq!(asked.unwrap().status(), StatusCode::UNAUTHORIZED);
+    let offer = restored.stranger().holding(link.as_str().unwrap());
+    assert_eq!(
+        offer.get("/invitation").await.status(),
+        StatusCode::NOT_FOUND
+    );
+    let sent = crate::harness::plain()
+        .build()
+        .unwrap()
+        .post(format!("{}/api/v1/sites/1/weather-days", restored.origin()));
+    let sent = sent.bearer_auth(token.as_str().unwrap()).body("date\n");
+    assert_eq!(
+        sent.send().await.unwrap().status(),
+        StatusCode::UNAUTHORIZED
+    );
     drop(restored);
 
     // What is there is kept under another name; a file that is none changes nothing.

@@ -7,7 +7,7 @@ use fresh_meadow::first_account;
 use reqwest::{Method, StatusCode};
 use serde_json::{Value, json};
 
-use crate::harness::{App, EMAIL, NIGHT, PASSWORD, expect, small_site};
+use crate::harness::{App, EMAIL, NIGHT, PASSWORD, empty_database, expect, small_site};
 
 fn account(code: Option<&str>, email: &str) -> Value {
     json!({ "code": code, "name": "Linnet Ash", "email": email, "password": PASSWORD })
@@ -29,7 +29,9 @@ async fn the_code_makes_the_first_account_and_no_other() {
     };
 
     for wrong in [None, Some(""), Some("AAAA-AAAA")] {
-        assert_eq!(make(wrong, EMAIL).await.status(), StatusCode::FORBIDDEN);
+        let refused = expect(make(wrong, EMAIL).await, StatusCode::FORBIDDEN).await;
+        let said = refused["detail"].as_str().unwrap();
+        assert!(said.contains("not the code"), "{said}");
     }
     let bad = expect(
         make(Some(&code), "no address").await,
@@ -43,11 +45,33 @@ async fn the_code_makes_the_first_account_and_no_other() {
     app.sign_in(EMAIL).await;
     assert_eq!(stranger.json("/welcome").await["first_account"], false);
     // It worked once; a server that starts again offers no other.
-    assert_eq!(
-        make(Some(&code), "other@meadow.example").await.status(),
-        StatusCode::FORBIDDEN
-    );
+    for late in [&code, "AAAA-AAAA"] {
+        let other = make(Some(late), "other@meadow.example").await;
+        let refused = expect(other, StatusCode::FORBIDDEN).await;
+        let said = refused["detail"].as_str().unwrap();
+        assert!(said.contains("by invitation"), "{said}");
+    }
     assert_eq!(first_account::offer(&app.pool).await.unwrap(), None);
+}
+
+#[tokio::test]
+async fn the_demo_is_loaded_into_a_database_without_tables() {
+    let url = empty_database().await;
+    // Nobody listens there: it comes as far as asking for the weather.
+    let loaded = std::process::Command::new(env!("CARGO_BIN_EXE_fresh-meadow"))
+        .arg("load-demo")
+        .env("FRESH_MEADOW_DATABASE_URL", &url)
+        .env("FRESH_MEADOW_WEATHER_URL", "http://127.0.0.1:9")
+        .output()
+        .unwrap();
+    let said = String::from_utf8_lossy(&loaded.stderr).into_owned();
+    assert!(said.contains("does not answer"), "{said}");
+    let pool = fresh_meadow::db::connect(&url, 1).await.unwrap();
+    let tables: bool = sqlx::query_scalar("SELECT to_regclass('device_token') IS NOT NULL")
+        .fetch_one(&pool)
+        .await
+        .unwrap();
+    assert!(tables);
 }
 
 #[tokio::test]

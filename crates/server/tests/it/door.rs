@@ -524,3 +524,83 @@ async fn refused_bodies_keep_the_connections_of_the_database() {
     let kept = before.iter().filter(|pid| after.contains(pid)).count();
     assert_eq!(kept, before.len(), "{before:?}, then {after:?}");
 }
+
+/// Sessions that are asked after at the moment, and wait for the table that a test holds.
+async fn asked_after(pool: &sqlx::PgPool) -> i64 {
+    sqlx::query_scalar(
+        "SELECT count(*) FROM pg_stat_activity WHERE datname = current_database() AND wait_event_type = 'Lock'",
+    )
+    .fetch_one(pool)
+    .await
+    .unwrap()
+}
+
+#[tokio::test]
+async fn what_cannot_be_read_is_refused_before_anybody_is_asked_and_a_body_is_read_after_it() {
+    let (app, api, site) = App::with_dry_zone().await;
+    // Whose session it is cannot be asked at the moment.
+    let mut held = app.pool.begin().await.unwrap();
+    sqlx::query("LOCK TABLE session IN ACCESS EXCLUSIVE MODE")
+        .execute(&mut *held)
+        .await
+        .unwrap();
+    for path in [
+        format!("{site}/runs?from=x"),
+        format!("{site}/weather?from=2026-06-01"),
+        format!("{site}/zones/1/sowing-weeks?hours=never"),
+    ] {
+        let answer = api.get(&path).await;
+        problem(answer, StatusCode::BAD_REQUEST).await;
+        assert_eq!(asked_after(&app.pool).await, 0, "{path}");
+    }
+    // A body waits until it is known who sends it, whether it can be read or not.
+    let sent = api.request(Method::POST, &format!("{site}/gauge-readings"));
+    let sent = sent.header("content-type", "application/json").body("{");
+    let sent = tokio::spawn(async move { sent.send().await.unwrap() });
+    let deadline = Instant::now() + Duration::from_secs(60);
+    while asked_after(&app.pool).await == 0 {
+        assert!(
+            Instant::now() < deadline,
+            "nobody asked whose session it is"
+        );
+        tokio::time::sleep(Duration::from_millis(20)).await;
+    }
+    assert!(!sent.is_finished());
+    held.rollback().await.unwrap();
+    problem(sent.await.unwrap(), StatusCode::BAD_REQUEST).await;
+}
+
+#[tokio::test]
+async fn a_body_that_trickles_in_is_given_up() {
+    let app = App::start_with(|s| s.slow_body_s = 1.0).await;
+    let (host, owner) = (app.address, app.account(EMAIL).await);
+    let api = app.sign_in(EMAIL).await;
+    let site = app.dry_zone(owner, &api).await;
+    let noted = json!({ "seen": { "seen": "footprints" }, "idempotency_key": "wilt-00001" });
+    let noted = api
+        .send(Method::POST, &format!("{site}/zones/1/seen"), noted)
+        .await;
+    let id = expect(noted, StatusCode::CREATED).await["id"].clone();
+    let session = app.session(EMAIL).await;
+    let head = format!(
+        "PUT /api/v1{site}/seen/{id}/photo HTTP/1.1\r\nHost: {host}\r\nOrigin: http://{host}\r\nCookie: {session}\r\nContent-Length: 1000000\r\n\r\n"
+    );
+    let mut stream = TcpStream::connect(host).await.unwrap();
+    stream.write_all(head.as_bytes()).await.unwrap();
+    let (mut answers, mut asks) = stream.into_split();
+    // A byte comes often enough, but they come to nothing.
+    let trickle = tokio::spawn(async move {
+        while asks.write_all(b"x").await.is_ok() {
+            tokio::time::sleep(Duration::from_millis(100)).await;
+        }
+    });
+    let mut answer = Vec::new();
+    let read = answers.read_to_end(&mut answer);
+    // Where the server has closed first, what was still on its way is an error.
+    let _ = tokio::time::timeout(Duration::from_secs(60), read)
+        .await
+        .expect("the server gives up");
+    let answer = String::from_utf8_lossy(&answer);
+    assert!(answer.starts_with("HTTP/1.1 408 "), "{answer}");
+    trickle.abort();
+}

@@ -174,6 +174,56 @@ async fn a_watering_moves_is_locked_and_goes_back_to_the_plan() {
 }
 
 #[tokio::test]
+async fn a_watering_on_a_night_that_may_freeze_is_asked_about_and_warned_of_while_it_stands() {
+    let (app, api, site, day) = planned().await;
+    let path = format!("{site}/zones/1/edits");
+    let set = |key: &str, sure: bool| {
+        let act = json!({ "kind": "minutes", "run_minutes": 30 });
+        let mut change = change(&act, &day, None, key);
+        change["sure"] = json!(sure);
+        change
+    };
+    // A forecast as the weather file of a person brings it: at or below 3 °C nothing runs by itself.
+    let cold = "date,tmin_c,tmax_c,rain_mm,rain_probability_pct\n".to_owned()
+        + &format!("{day},1.5,9,0,0\n");
+    let imports = format!("{site}/weather-imports?conflicts=keep");
+    let version = api.json(&site).await["weather_version"].as_i64();
+    let imported = api.csv(&imports, version, &cold).await;
+    expect(imported, StatusCode::CREATED).await;
+    // Looked at, it is said; kept, it is asked about.
+    let tried = api
+        .send(
+            Method::POST,
+            &format!("{path}/preview"),
+            set("cold-1", false),
+        )
+        .await;
+    let tried = expect(tried, StatusCode::OK).await;
+    assert_eq!(tried["warnings"][0]["warning"], "edit_freezes", "{tried}");
+    let asked = api.send(Method::POST, &path, set("cold-1", false)).await;
+    let asked = expect(asked, StatusCode::UNPROCESSABLE_ENTITY).await;
+    assert_eq!(
+        (&asked["unlikely"]["unlikely"], &asked["unlikely"]["tmin_c"]),
+        (&json!("freezes"), &json!(1.5)),
+        "{asked}"
+    );
+    assert_eq!(days(&api, &site).await, json!([]));
+    let kept = api.send(Method::POST, &path, set("cold-1", true)).await;
+    expect(kept, StatusCode::CREATED).await;
+    // It stands, replanned too, and is warned of as long as it does.
+    let again = api
+        .send(Method::POST, &format!("{site}/plans"), Value::Null)
+        .await;
+    expect(again, StatusCode::CREATED).await;
+    let cold = cell(&api, &site, &day).await;
+    assert_eq!(cold["run"]["run_s"], 1800);
+    let warned = cold["warnings"].as_array().unwrap().iter();
+    let warned: Vec<&Value> = warned.map(|w| &w["warning"]).collect();
+    assert!(warned.contains(&&json!("edit_freezes")), "{warned:?}");
+    drop(app);
+}
+
+#[tokio::test]
 async fn a_stale_change_shows_what_holds_and_anothers_is_not_undone() {
     let (app, api, site, day) = planned().await;
     let path = format!("{site}/zones/1/edits");

@@ -321,11 +321,23 @@ impl App {
     /// A client without a session.
     pub fn stranger(&self) -> Api {
         let client = plain()
+            // The server ends connections that nobody uses for half a minute: none that it may be ending is used again.
+            .pool_idle_timeout(Duration::from_secs(5))
             .cookie_store(true)
             .default_headers(self.own_origin())
             .build()
             .unwrap();
         self.api(client)
+    }
+
+    /// The cookie of a new session, for who writes their requests by hand.
+    pub async fn session(&self, email: &str) -> String {
+        let answer = self
+            .stranger()
+            .send(Method::POST, "/session", credentials(email, PASSWORD))
+            .await;
+        let cookie = answer.headers()["set-cookie"].to_str().unwrap();
+        cookie.split(';').next().unwrap().to_owned()
     }
 
     /// A client that is signed in.

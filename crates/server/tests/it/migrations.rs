@@ -34,8 +34,10 @@ const MIGRATIONS: [&str; LATEST] = [
     include_str!("../../migrations/0024_patches.sql"),
     include_str!("../../migrations/0025_new_grass.sql"),
     include_str!("../../migrations/0026_stand_counts.sql"),
+    include_str!("../../migrations/0027_written.sql"),
+    include_str!("../../migrations/0028_what_others_say.sql"),
 ];
-const LATEST: usize = 26;
+const LATEST: usize = 28;
 
 /// The demo of migration 0006, see tests/data/README.md.
 const DEMO: &[u8] = include_bytes!("../data/demo-0006.sql.gz");
@@ -312,6 +314,55 @@ async fn the_demo_of_the_version_before_keeps_all_and_replans() {
     // Replanned again, it is equal, and not stored again.
     let again = planning::replan(&mut connection, site).await.unwrap();
     assert_eq!(again, Some(id));
+}
+
+/// Names lose the marks that nobody sees, so that the site plans as before; tokens end with the role of who made them, and the history says so.
+#[tokio::test]
+async fn the_twenty_eighth_migration_cleans_names_and_ends_orphaned_tokens() {
+    let pool = demo().await;
+    migrate(&pool, 7..=27).await;
+    for change in [
+        "UPDATE site SET name = E'Sorrel\\u202E Hollow\\U000E0041', time_zone = 'Etc/Unknown'",
+        "UPDATE zone SET settings = jsonb_set(settings, '{name}', to_jsonb(E'\\u200BPlaying\\u200D field می\\u200Cخواهم'::text)) WHERE position = 1",
+        "INSERT INTO account (email, name, password_hash) VALUES ('gone@meadow.example', E'Fe\\u2066rn', 'x')",
+        "INSERT INTO device_token (site_id, name, token_hash, made_by)
+         SELECT 1, t.name, sha256(t.name::bytea), a.id FROM (VALUES ('Roof', 'gone@meadow.example'), ('Shed', 'gone@meadow.example')) t (name, email)
+         JOIN account a USING (email)",
+        "INSERT INTO device_token (site_id, name, token_hash, made_by)
+         SELECT 1, 'Barn', sha256('barn'), account_id FROM membership WHERE role = 'owner' LIMIT 1",
+    ] {
+        sqlx::raw_sql(change).execute(&pool).await.unwrap();
+    }
+    migrate(&pool, 28..=28).await;
+    let (name, zone): (String, String) = sqlx::query_as("SELECT name, time_zone FROM site")
+        .fetch_one(&pool)
+        .await
+        .unwrap();
+    assert_eq!((name.as_str(), zone.as_str()), ("Sorrel Hollow", "UTC"));
+    let field: String =
+        sqlx::query_scalar("SELECT settings ->> 'name' FROM zone WHERE position = 1")
+            .fetch_one(&pool)
+            .await
+            .unwrap();
+    assert_eq!(field, "Playing field می\u{200c}خواهم");
+    let live: Vec<String> =
+        sqlx::query_scalar("SELECT name FROM device_token WHERE revoked_at IS NULL")
+            .fetch_all(&pool)
+            .await
+            .unwrap();
+    assert_eq!(live, ["Barn"]);
+    let said: serde_json::Value =
+        sqlx::query_scalar("SELECT event FROM history ORDER BY id DESC LIMIT 1")
+            .fetch_one(&pool)
+            .await
+            .unwrap();
+    assert_eq!(
+        said,
+        serde_json::json!({ "event": "devices_ended", "maker": "Fern", "devices": ["Roof", "Shed"] })
+    );
+    let mut connection = pool.acquire().await.unwrap();
+    let planned = planning::replan(&mut connection, db::SiteId(1)).await;
+    assert!(planned.unwrap().is_some());
 }
 
 /// A served application says that an old plan is being made anew, and makes it.

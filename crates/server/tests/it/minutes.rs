@@ -1,11 +1,14 @@
 //! Files of a flow meter's minutes: whole or none, whatever breaks; what comes out goes in again.
 
 use std::process::Stdio;
+use std::time::Duration;
 
 use fresh_meadow::db;
 use jiff::{SignedDuration, Timestamp};
 use reqwest::{Method, StatusCode};
 use serde_json::{Value, json};
+use tokio::io::{AsyncReadExt, AsyncWriteExt};
+use tokio::net::TcpStream;
 use xtask::postgres::{self, Cluster};
 
 use crate::flow::{counted, kept, told};
@@ -89,6 +92,47 @@ async fn a_file_is_taken_whole_or_not_at_all_and_again_without_harm() {
     assert_eq!(kept(&app).await, (10_000, sum(10_000) + 2));
     let history = api.json("/sites/1/history").await.to_string();
     assert!(history.contains("minutes_imported"), "{history}");
+}
+
+#[tokio::test]
+async fn one_manager_who_announces_many_files_keeps_no_other_site_out() {
+    let (app, api, _, meter) = counted().await;
+    let session = app.session(EMAIL).await;
+    let host = app.address;
+    let head = format!(
+        "POST /api/v1{meter}/minute-imports HTTP/1.1\r\nHost: {host}\r\nOrigin: http://{host}\r\nCookie: {session}\r\nContent-Type: text/csv\r\nContent-Length: 1000000\r\n\r\nminute,pulses\n"
+    );
+    let mut announced = Vec::new();
+    for _ in 0..6 {
+        let mut stream = TcpStream::connect(host).await.unwrap();
+        stream.write_all(head.as_bytes()).await.unwrap();
+        announced.push(stream);
+    }
+    // The first of them has its place once the others have asked: two wait, three are told to come later.
+    let mut later = 0;
+    for stream in &mut announced {
+        let mut status = [0; 12];
+        let read = tokio::time::timeout(Duration::from_millis(500), stream.read_exact(&mut status));
+        if read.await.is_ok() {
+            assert_eq!(&status, b"HTTP/1.1 429");
+            later += 1;
+        }
+    }
+    assert_eq!(later, 3);
+    let other = app.account("fern@meadow.example").await;
+    let fern = app.sign_in("fern@meadow.example").await;
+    let elsewhere = app.dry_zone(other, &fern).await;
+    let new = json!({ "name": "Main", "unit": "m3", "digits": 5, "pulse_l": 1.0 });
+    let added = fern
+        .send(Method::POST, &format!("{elsewhere}/meters"), new)
+        .await;
+    let id = expect(added, StatusCode::CREATED).await["id"].clone();
+    let done = import(&fern, &format!("{elsewhere}/meters/{id}"), file(100)).await;
+    assert_eq!(done.unwrap().status(), StatusCode::CREATED);
+    // Who is let go by leaves the place to the next.
+    drop(announced);
+    let done = import(&api, &meter, file(100)).await.unwrap();
+    assert_eq!(done.status(), StatusCode::CREATED);
 }
 
 #[tokio::test]

@@ -7,7 +7,7 @@ use std::time::{Duration, Instant};
 use reqwest::{Method, StatusCode};
 use serde_json::{Value, json};
 
-use crate::harness::{App, EMAIL, NIGHT, PASSWORD, credentials, expect, small_site};
+use crate::harness::{Api, App, EMAIL, NIGHT, PASSWORD, credentials, expect, small_site};
 use crate::invitations::{invite, join, with_site};
 
 #[tokio::test]
@@ -274,4 +274,81 @@ async fn an_unknown_address_takes_as_long_as_a_wrong_password() {
     });
     let ratio = known / unknown;
     assert!((0.5..2.0).contains(&ratio), "{ratio}");
+}
+
+/// A token that a manager made for a station.
+async fn station(api: &Api, site: &str, name: &str) -> String {
+    let made = api
+        .send(
+            Method::POST,
+            &format!("{site}/device-tokens"),
+            json!({ "name": name }),
+        )
+        .await;
+    let made = expect(made, StatusCode::CREATED).await;
+    made["token"].as_str().unwrap().to_owned()
+}
+
+/// What a station is answered that sends a day of heavy rain.
+async fn sends(app: &App, site: &str, token: &str) -> StatusCode {
+    let url = format!("{}/api/v1{site}/weather-days", app.origin());
+    let sent = crate::harness::plain().build().unwrap().post(url);
+    let sent = sent
+        .bearer_auth(token)
+        .header("content-type", "text/csv")
+        .body("date,tmin_c,tmax_c,rain_mm\n2026-06-16,17,31,40\n");
+    sent.send().await.unwrap().status()
+}
+
+#[tokio::test]
+async fn the_tokens_of_who_manages_no_more_end_or_are_taken_over() {
+    let (app, owner, site) = App::with_dry_zone().await;
+    for (n, lowered, taken_over) in [
+        (0, false, false),
+        (1, true, false),
+        (2, false, true),
+        (3, true, true),
+    ] {
+        let email = format!("fern{n}@meadow.example");
+        let fern = app.manager(&email, &site).await;
+        let token = station(&fern, &site, &format!("Roof {n}")).await;
+        let taken = sends(&app, &site, &token).await;
+        assert!(taken.is_success(), "{taken}");
+        let listed = owner.json(&format!("{site}/device-tokens")).await;
+        let listed = listed.as_array().unwrap().last().unwrap().clone();
+        assert_eq!(listed["made_by"], "Hazel Fern");
+        assert_ne!(listed["last_used_at"], Value::Null);
+        let member = format!("{site}/people/{}", listed["maker"]);
+        let tokens = if taken_over { "take_over" } else { "end" };
+        let done = if lowered {
+            let given = json!({ "role": "crew", "tokens": tokens });
+            owner.send(Method::PUT, &member, given).await
+        } else {
+            let member = match taken_over {
+                true => format!("{member}?tokens={tokens}"),
+                false => member,
+            };
+            owner.request(Method::DELETE, &member).send().await.unwrap()
+        };
+        assert_eq!(done.status(), StatusCode::NO_CONTENT);
+        let after = sends(&app, &site, &token).await;
+        assert_eq!(after.is_success(), taken_over, "{after}");
+        if !taken_over {
+            assert_eq!(after, StatusCode::UNAUTHORIZED);
+        }
+    }
+    let history = owner.json(&format!("{site}/history")).await.to_string();
+    for event in ["devices_ended", "devices_taken_over"] {
+        assert_eq!(history.matches(event).count(), 2, "{history}");
+    }
+    // Who leaves cannot say that another answers for them.
+    let fern = app.manager("fern@meadow.example", &site).await;
+    let token = station(&fern, &site, "Shed").await;
+    let left = fern
+        .request(Method::DELETE, &format!("{site}/membership"))
+        .send()
+        .await
+        .unwrap();
+    assert_eq!(left.status(), StatusCode::NO_CONTENT);
+    assert_eq!(sends(&app, &site, &token).await, StatusCode::UNAUTHORIZED);
 }

@@ -5,8 +5,8 @@ use reqwest::{Method, StatusCode};
 use serde_json::{Value, json};
 
 use crate::harness::{Api, App, EMAIL, expect};
+use crate::photos::picture;
 use crate::rounds::step;
-use crate::soil::picture;
 
 /// Pavilion front (tall fescue), East bank and Library lawn of the demo.
 pub const LET_GO: [i64; 3] = [2, 3, 5];

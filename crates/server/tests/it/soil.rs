@@ -1,8 +1,5 @@
-//! Tests of the soil and what was seen over the API: what they say, that one is kept once, that plans use them, that they can be undone; photos.
+//! Tests of the soil and what was seen over the API: what they say, that one is kept once, that plans use them, that they can be undone.
 
-use std::io::Cursor;
-
-use image::{ImageFormat, Rgb, RgbImage};
 use reqwest::{Method, StatusCode};
 use serde_json::{Value, json};
 
@@ -244,95 +241,6 @@ async fn a_wilt_sign_of_days_ago_makes_the_ledger_anew_from_there() {
     let days = past().await;
     assert_eq!(days[0].0, "2026-06-15");
     assert!(line(&today(&api, &site).await, "corrected").is_some());
-}
-
-/// A small picture in a format.
-pub fn picture(format: ImageFormat) -> Vec<u8> {
-    let picture = RgbImage::from_fn(40, 30, |x, y| {
-        Rgb([
-            u8::try_from(x * 6).unwrap(),
-            u8::try_from(y * 8).unwrap(),
-            90,
-        ])
-    });
-    let mut bytes = Cursor::new(Vec::new());
-    picture.write_to(&mut bytes, format).unwrap();
-    bytes.into_inner()
-}
-
-/// A JPEG that says where it was taken and that it lies on its side (EXIF: orientation 6, and a text among the places).
-fn with_place() -> Vec<u8> {
-    let jpeg = picture(ImageFormat::Jpeg);
-    let mut exif =
-        b"Exif\0\0II*\0\x08\0\0\0\x01\0\x12\x01\x03\0\x01\0\0\0\x06\0\0\0\0\0\0\0".to_vec();
-    exif.extend_from_slice(b"GPS 36.4 N 80.5 W");
-    let mut bytes = jpeg[..2].to_vec();
-    bytes.extend_from_slice(&[0xff, 0xe1]);
-    bytes.extend_from_slice(&u16::try_from(exif.len() + 2).unwrap().to_be_bytes());
-    bytes.extend_from_slice(&exif);
-    bytes.extend_from_slice(&jpeg[2..]);
-    bytes
-}
-
-#[tokio::test]
-async fn a_photo_is_drawn_anew_without_the_place_where_it_was_taken() {
-    let (app, api, site) = App::with_dry_zone().await;
-    let body = json!({ "seen": { "seen": "footprints" }, "idempotency_key": "wilt-00001" });
-    let noted = expect(
-        api.send(Method::POST, &format!("{site}/zones/1/seen"), body)
-            .await,
-        StatusCode::CREATED,
-    )
-    .await;
-    let path = format!("{site}/seen/{}/photo", noted["id"]);
-    expect(
-        api.request(Method::GET, &path).send().await.unwrap(),
-        StatusCode::NOT_FOUND,
-    )
-    .await;
-    let put = async |bytes: Vec<u8>| {
-        api.request(Method::PUT, &path)
-            .body(bytes)
-            .send()
-            .await
-            .unwrap()
-            .status()
-    };
-    for format in [ImageFormat::Png, ImageFormat::WebP, ImageFormat::Jpeg] {
-        assert_eq!(
-            put(picture(format)).await,
-            StatusCode::NO_CONTENT,
-            "{format:?}"
-        );
-    }
-    let sent = with_place();
-    assert!(sent.windows(3).any(|w| w == b"GPS"));
-    assert_eq!(put(sent).await, StatusCode::NO_CONTENT);
-    let got = api.request(Method::GET, &path).send().await.unwrap();
-    assert_eq!(got.headers()["content-type"], "image/jpeg");
-    let bytes = got.bytes().await.unwrap();
-    assert!(!bytes.windows(4).any(|w| w == b"Exif") && !bytes.windows(3).any(|w| w == b"GPS"));
-    // Turned upright: what lay on its side stands.
-    let upright = image::load_from_memory(&bytes).unwrap();
-    assert_eq!((upright.width(), upright.height()), (30, 40));
-    // Not pictures, and too large ones; what was kept stays.
-    for bad in [
-        b"GIF89a".to_vec(),
-        Vec::new(),
-        picture(ImageFormat::Png)[..60].to_vec(),
-    ] {
-        assert_eq!(put(bad).await, StatusCode::UNPROCESSABLE_ENTITY);
-    }
-    assert_eq!(
-        put(vec![0; 8 * 1024 * 1024 + 1]).await,
-        StatusCode::PAYLOAD_TOO_LARGE
-    );
-    let kept: i64 = sqlx::query_scalar("SELECT count(*) FROM seen_photo")
-        .fetch_one(&app.pool)
-        .await
-        .unwrap();
-    assert_eq!(kept, 1);
-    assert_eq!(api.json(&format!("{site}/seen")).await[0]["photo"], true);
 }
 
 #[tokio::test]

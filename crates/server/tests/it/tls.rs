@@ -1,7 +1,7 @@
 //! TLS both ways: browsers are served with a certificate of our own; a weather service is asked over it with a key.
 
 use std::net::TcpListener;
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 use std::process::{Command, Stdio};
 
 use actix_web::web::{self, Query};
@@ -19,7 +19,8 @@ use crate::harness::{App, EMAIL, NIGHT, Process, credentials, expect, small_site
 fn certificate(name: &str) -> (PathBuf, PathBuf) {
     let folder =
         std::env::temp_dir().join(format!("fresh-meadow-tls-{name}-{}", std::process::id()));
-    tls::make(&folder, &["127.0.0.1".to_owned(), "localhost".to_owned()]).unwrap()
+    let made = tls::make(&folder, &["127.0.0.1".to_owned(), "localhost".to_owned()]).unwrap();
+    (made.certificate, made.key)
 }
 
 #[tokio::test]
@@ -52,6 +53,13 @@ async fn browsers_are_served_over_tls_and_cookies_stay_there() {
         panic!("no answer over TLS")
     };
     assert_eq!(ask().await, StatusCode::OK);
+    // An address is no name that browsers could keep to TLS.
+    let healthy = client
+        .get(format!("{origin}/healthz"))
+        .send()
+        .await
+        .unwrap();
+    assert!(!healthy.headers().contains_key("strict-transport-security"));
     let signed_in = client
         .post(format!("{origin}/api/v1/session"))
         .header("origin", &origin)
@@ -112,6 +120,89 @@ fn a_certificate_is_made_once_and_its_key_is_nobody_elses() {
     tls::server(&certificate, &key).unwrap();
     let swapped = tls::server(&key, &certificate).unwrap_err().to_string();
     assert!(swapped.contains("key.pem"), "{swapped}");
+    std::fs::remove_dir_all(&folder).unwrap();
+}
+
+/// The names, the times and the purpose of a certificate, as another program reads them.
+fn read_certificate(file: &Path) -> String {
+    let said = Command::new("openssl")
+        .args(["x509", "-noout", "-text", "-in"])
+        .arg(file)
+        .output()
+        .unwrap();
+    assert!(said.status.success());
+    String::from_utf8(said.stdout).unwrap()
+}
+
+#[test]
+fn a_certificate_says_whose_and_for_what_it_is_and_is_made_anew_for_other_names() {
+    let folder = std::env::temp_dir().join(format!("fresh-meadow-tls-anew-{}", std::process::id()));
+    let make = |names: &[&str]| {
+        let names: Vec<String> = names.iter().map(|name| (*name).to_owned()).collect();
+        tls::make(&folder, &names)
+    };
+    for wrong in ["a b", "../../x", "", "x y.example", "-"] {
+        assert!(make(&[wrong]).is_err(), "{wrong}");
+    }
+    assert!(!folder.exists());
+    let first = make(&["192.0.2.7", "localhost"]).unwrap();
+    assert!(first.is_new);
+    let said = read_certificate(&first.certificate);
+    for words in [
+        "O = Fresh Meadow",
+        "CN = 192.0.2.7",
+        "TLS Web Server Authentication",
+        "DNS:localhost",
+        "IP Address:192.0.2.7",
+    ] {
+        assert!(said.contains(words), "{words}: {said}");
+    }
+    let until = |days: &str| {
+        let checked = Command::new("openssl")
+            .args(["x509", "-noout", "-checkend", days, "-in"])
+            .arg(&first.certificate)
+            .status();
+        checked.unwrap().success()
+    };
+    let days = |n: u64| (n * 86_400).to_string();
+    assert!(until(&days(800)) && !until(&days(826)));
+    // Fewer names hold; another is not passed over.
+    assert!(!make(&["192.0.2.7"]).unwrap().is_new);
+    let old = std::fs::read(&first.certificate).unwrap();
+    let other = make(&["192.0.2.8", "localhost"]).unwrap();
+    assert!(other.is_new);
+    assert!(read_certificate(&other.certificate).contains("IP Address:192.0.2.8"));
+    let kept = folder.join("certificate.before.pem");
+    assert_eq!(std::fs::read(kept).unwrap(), old);
+    tls::server(&other.certificate, &other.key).unwrap();
+    // Somebody else's is not touched.
+    let foreign = Command::new("openssl")
+        .args([
+            "req",
+            "-x509",
+            "-newkey",
+            "ec",
+            "-pkeyopt",
+            "ec_paramgen_curve:P-256",
+            "-nodes",
+        ])
+        .args([
+            "-subj",
+            "/CN=meadow.example",
+            "-addext",
+            "subjectAltName=DNS:meadow.example",
+        ])
+        .arg("-keyout")
+        .arg(&other.key)
+        .arg("-out")
+        .arg(&other.certificate)
+        .output()
+        .unwrap();
+    assert!(foreign.status.success());
+    let foreign = std::fs::read(&other.certificate).unwrap();
+    let refused = make(&["meadow.example"]).unwrap_err().to_string();
+    assert!(refused.contains("not made here"), "{refused}");
+    assert_eq!(std::fs::read(&other.certificate).unwrap(), foreign);
     std::fs::remove_dir_all(&folder).unwrap();
 }
 

@@ -1,6 +1,7 @@
 //! One site's controller: what it holds, what it has begun, and the log of what happened, on the clock of whoever asks.
 
 use std::collections::{BTreeMap, BTreeSet};
+use std::time::{SystemTime, UNIX_EPOCH};
 
 use jiff::{Timestamp, ToSpan};
 use serde::{Deserialize, Serialize};
@@ -197,6 +198,9 @@ pub struct Device {
     begun: Vec<Begun>,
     flows: BTreeMap<String, f64>,
     log: Vec<Report>,
+    /// Which log that is; empty where nothing happened yet.
+    #[serde(default)]
+    log_id: String,
     now: Option<Timestamp>,
     /// Zones whose valve does not open.
     pub stuck: BTreeSet<String>,
@@ -214,6 +218,12 @@ pub struct Device {
 }
 
 impl Device {
+    /// Which log its log is; `None`: nothing happened yet, or an earlier version wrote it.
+    #[must_use]
+    pub fn log_id(&self) -> Option<&str> {
+        Some(self.log_id.as_str()).filter(|id| !id.is_empty())
+    }
+
     /// Lives on to an instant: what was to start by then has started, and so on. An earlier one changes nothing.
     pub fn advance(&mut self, as_of: Timestamp) {
         let before = self.now.unwrap_or(Timestamp::MIN);
@@ -269,6 +279,11 @@ impl Device {
 
     fn note(&mut self, at: Timestamp, what: What) {
         let number = self.log.last().map_or(1, |last| last.number + 1);
+        if self.log.is_empty() {
+            // Another device, or one that has lost its file, begins another log.
+            let now = SystemTime::now().duration_since(UNIX_EPOCH);
+            self.log_id = format!("{:x}", now.unwrap_or_default().as_nanos());
+        }
         self.log.push(Report { number, at, what });
     }
 

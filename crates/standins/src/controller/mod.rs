@@ -142,6 +142,8 @@ struct After {
 #[derive(Serialize)]
 struct Reports<'a> {
     holds: Option<i64>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    log: Option<String>,
     litres_per_pulse: f64,
     reports: &'a [Report],
     more: bool,
@@ -291,6 +293,7 @@ async fn reports(
         let reports = &log[..log.len().min(PAGE)];
         HttpResponse::Ok().json(Reports {
             holds: device.holds,
+            log: device.log_id().map(str::to_owned),
             litres_per_pulse: LITRES_PER_PULSE,
             reports,
             more: reports.len() < log.len(),

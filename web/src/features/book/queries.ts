@@ -1,5 +1,6 @@
 import { queryOptions } from "@tanstack/react-query";
 import { client, type Schemas, unwrap } from "../../api";
+import { askedAgain } from "../../queryClient";
 import { useChange } from "../site/useChange";
 
 export type Book = Schemas["WaterBook"];
@@ -39,7 +40,8 @@ export type Saving = Schemas["Saving"];
 export const savingsQuery = (site: string) =>
   queryOptions({
     queryKey: ["site", site, "savings"],
-    queryFn: () => unwrap(client.GET("/api/v1/sites/{site}/savings", { params: path(site) })),
+    queryFn: ({ signal }) => unwrap(client.GET("/api/v1/sites/{site}/savings", { params: path(site), signal })),
+    retry: askedAgain,
   });
 
 export const metersQuery = (site: string) =>
@@ -111,7 +113,8 @@ export type CapStanding = Schemas["CapStanding"];
 export const capsQuery = (site: string) =>
   queryOptions({
     queryKey: ["site", site, "caps"],
-    queryFn: () => unwrap(client.GET("/api/v1/sites/{site}/caps", { params: path(site) })),
+    queryFn: ({ signal }) => unwrap(client.GET("/api/v1/sites/{site}/caps", { params: path(site), signal })),
+    retry: askedAgain,
   });
 
 export const useSaveCaps = (site: string, onSaved: () => void) =>

@@ -1,6 +1,7 @@
 import { keepPreviousData, queryOptions } from "@tanstack/react-query";
 import { client, type Schemas, unwrap } from "../../api";
 import { newKey } from "../../key";
+import { askedAgain } from "../../queryClient";
 import { useChange } from "../site/useChange";
 import { noteSeen } from "../soil/queries";
 
@@ -42,14 +43,15 @@ export const newGrassQuery = (site: string, slow: number) =>
 export const weeksQuery = (site: string, zone: number, sown: Pick<Asked, "grass" | "method" | "hours">) =>
   queryOptions({
     queryKey: ["site", site, "sowing-weeks", zone, sown],
-    queryFn: () =>
+    queryFn: ({ signal }) =>
       unwrap(
         client.GET("/api/v1/sites/{site}/zones/{zone}/sowing-weeks", {
           params: { path: { site: Number(site), zone }, query: sown },
+          signal,
         }),
       ),
     staleTime: 60_000,
-    retry: false,
+    retry: askedAgain,
   });
 
 /** What a person sets, and what the labels say. */

@@ -30,7 +30,14 @@ const EDITED: Record<string, string> = {
 };
 
 /** Whose doing it is where nobody did it. */
-const NOBODY: Record<string, string> = { published_by_rule: "The site’s rule", passes_missed: "The controller" };
+const NOBODY: Record<string, string> = {
+  published_by_rule: "The site’s rule",
+  passes_missed: "The controller",
+  devices_ended: "A new version of the program",
+};
+
+/** `token of Roof station`. */
+const tokens = (devices: string[]) => `${devices.length === 1 ? "token" : "tokens"} of ${devices.join(", ")}`;
 
 /** What became of a zone in a drought. */
 const TURNED: Record<string, (zone: string) => string> = {
@@ -84,6 +91,10 @@ function words(e: Event, units: Units, timeZone: string): string {
       return `made a token for the station ${e.name}`;
     case "device_revoked":
       return `revoked the token of the station ${e.name}`;
+    case "devices_ended":
+      return `ended the ${tokens(e.devices)}, made by ${e.maker}, who manages the lawn no more`;
+    case "devices_taken_over":
+      return `answers for the ${tokens(e.devices)} from now on, made by ${e.maker}`;
     case "gauge_read":
       return `read ${units.show("depth", e.rain_mm)} in the gauge for ${dayMonth(e.date)}`;
     case "rain_chosen":
@@ -112,6 +123,8 @@ function words(e: Event, units: Units, timeZone: string): string {
       return `published the week up to ${dayMonth(e.last_day)}`;
     case "published_by_rule":
       return `published the week up to ${dayMonth(e.last_day)}`;
+    case "controller_replaced":
+      return "said that the controller was replaced by another";
     case "controller_connected":
       return "connected the controller";
     case "passes_missed":

@@ -7,9 +7,14 @@ import { dayMonth } from "../../time";
 import { ROLES, type Role, roleName, useRights } from "../session/rights";
 import { Failed, Loading, Refused } from "../shell/States";
 import classes from "../site/SitePage.module.css";
+import { devicesQuery } from "../weather/queries";
+import { type Tokens, TokensOf, useTokensOf } from "./TokensOf";
 import { peopleQuery, useInvite, useLeave, useRemove, useRevoke, useSetRole } from "./queries";
 
 type Member = Schemas["MemberView"];
+
+/** Roles that answer for tokens of devices. */
+const MANAGES: Role[] = ["manager", "owner"];
 
 const OPTIONS = ROLES.map((r) => ({ value: r.role, label: `${r.name}: ${r.may}` }));
 
@@ -17,7 +22,9 @@ export function PeoplePanel({ site }: { site: string }) {
   const people = useQuery(peopleQuery(site));
   const rights = useRights(site);
   const [removing, setRemoving] = useState<Member>();
+  const [lowered, setLowered] = useState<{ member: Member; role: Role }>();
   const setRole = useSetRole(site);
+  const devices = useQuery({ ...devicesQuery(site), enabled: rights.own }).data;
   if (people.isPending) return <Loading what="the people" />;
   if (people.error) return <Failed message={people.error.message} retry={() => people.refetch()} />;
   return (
@@ -51,7 +58,12 @@ export function PeoplePanel({ site }: { site: string }) {
                       className={classes.narrow}
                       value={m.role}
                       data={ROLES.map((r) => ({ value: r.role, label: r.name }))}
-                      onChange={(e) => setRole.mutate({ account: m.account, role: e.currentTarget.value as Role })}
+                      onChange={(e) => {
+                        const role = e.currentTarget.value as Role;
+                        const tokens = devices?.some((device) => device.maker === m.account);
+                        if (tokens && !MANAGES.includes(role)) setLowered({ member: m, role });
+                        else setRole.mutate({ account: m.account, role });
+                      }}
                     />
                   ) : (
                     roleName(m.role)
@@ -78,7 +90,8 @@ export function PeoplePanel({ site }: { site: string }) {
         <Leave site={site} />
       </section>
       {rights.own && <Invitations site={site} invitations={people.data.invitations} />}
-      <RemoveMember site={site} member={removing} onClose={() => setRemoving(undefined)} />
+      <RemoveMember key={removing?.account} site={site} member={removing} onClose={() => setRemoving(undefined)} />
+      {lowered && <LowerRole site={site} {...lowered} onClose={() => setLowered(undefined)} />}
     </div>
   );
 }
@@ -113,8 +126,31 @@ function Leave({ site }: { site: string }) {
   );
 }
 
+/** A member who made tokens for devices is to manage no more. */
+function LowerRole({ site, member, role, onClose }: { site: string; member: Member; role: Role; onClose: () => void }) {
+  const setRole = useSetRole(site);
+  const [tokens, setTokens] = useState<Tokens>("end");
+  const devices = useTokensOf(site, member.account, true);
+  return (
+    <Modal opened onClose={onClose} title={`${member.name}: ${roleName(role)}`} closeButtonProps={{ "aria-label": "Close" }}>
+      <Stack>
+        <TokensOf name={member.name} devices={devices ?? []} value={tokens} onChange={setTokens} />
+        <Refused error={setRole.error} />
+        <Button
+          loading={setRole.isPending}
+          onClick={() => setRole.mutate({ account: member.account, role, tokens }, { onSuccess: onClose })}
+        >
+          Give this role
+        </Button>
+      </Stack>
+    </Modal>
+  );
+}
+
 function RemoveMember({ site, member, onClose }: { site: string; member: Member | undefined; onClose: () => void }) {
   const remove = useRemove(site);
+  const [tokens, setTokens] = useState<Tokens>("end");
+  const devices = useTokensOf(site, member?.account, member !== undefined);
   return (
     <Modal
       opened={member !== undefined}
@@ -124,11 +160,12 @@ function RemoveMember({ site, member, onClose }: { site: string; member: Member 
     >
       <Stack>
         <Text>They are signed out everywhere at once. What they noted stays in the record.</Text>
+        {member && <TokensOf name={member.name} devices={devices ?? []} value={tokens} onChange={setTokens} />}
         <Refused error={remove.error} />
         <Button
           color="clay"
           loading={remove.isPending}
-          onClick={() => member && remove.mutate(member.account, { onSuccess: onClose })}
+          onClick={() => member && remove.mutate({ account: member.account, tokens }, { onSuccess: onClose })}
         >
           Remove
         </Button>

@@ -39,19 +39,21 @@ export const useRevoke = (site: string) =>
   );
 
 export const useSetRole = (site: string) =>
-  useChange(site, ({ account, role }: { account: number; role: Role }) =>
+  useChange(site, ({ account, role, tokens }: { account: number; role: Role; tokens?: Schemas["Tokens"] }) =>
     unwrap(
       client.PUT("/api/v1/sites/{site}/people/{account}", {
         params: { path: { site: Number(site), account } },
-        body: { role },
+        body: { role, ...(tokens ? { tokens } : {}) },
       }),
     ),
   );
 
 export const useRemove = (site: string) =>
-  useChange(site, (account: number) =>
+  useChange(site, ({ account, tokens }: { account: number; tokens: Schemas["Tokens"] }) =>
     unwrap(
-      client.DELETE("/api/v1/sites/{site}/people/{account}", { params: { path: { site: Number(site), account } } }),
+      client.DELETE("/api/v1/sites/{site}/people/{account}", {
+        params: { path: { site: Number(site), account }, query: { tokens } },
+      }),
     ),
   );
 

@@ -1,12 +1,17 @@
 // What the controller holds and has reported, beside what is published.
-import { Button } from "@mantine/core";
+import { Button, Group } from "@mantine/core";
 import type { Schemas } from "../../api";
-import { moment, sentenceCase } from "../../time";
+import { minutes, moment, sentenceCase } from "../../time";
+import { useUnits } from "../../units";
 import working from "../reasons/Working.module.css";
+import { useAnswer } from "../runs/queries";
 import { useRights } from "../session/rights";
 import { Refused } from "../shell/States";
-import { useConnect } from "./queries";
-import { controllerWords } from "./words";
+import { useClearLeftOut, useConnect, useReplaced } from "./queries";
+import { controllerWords, notSoWords } from "./words";
+
+/** Lines that are shown, of those that were left out. */
+const MOST_SHOWN = 5;
 
 type Props = { site: string; controller: Schemas["ControllerView"]; published: boolean; timeZone: string };
 
@@ -19,7 +24,16 @@ const FAULTS: Record<string, string> = {
 export function ControllerState({ site, controller, published, timeZone }: Props) {
   const { manage } = useRights(site);
   const connect = useConnect(site);
-  const { connected, missed, faults } = controller;
+  const units = useUnits();
+  const clear = useClearLeftOut(site);
+  const replaced = useReplaced(site);
+  const answer = useAnswer(site);
+  const { connected, missed, faults, left_out, doubtful } = controller;
+  const say = (run: number, seconds?: number) =>
+    answer.mutate({
+      run,
+      answer: seconds === undefined ? { answer: "did_not_run" } : { answer: "changed", seconds, sure: true },
+    });
   return (
     <section>
       <h3 className={working.heading}>{sentenceCase(controller.name ?? "the simulated controller")}</h3>
@@ -36,17 +50,59 @@ export function ControllerState({ site, controller, published, timeZone }: Props
           {f.zone_name}, {moment(f.at, timeZone)}: {FAULTS[f.fault] ?? f.fault}.
         </p>
       ))}
-      <Refused error={connect.error} />
+      {doubtful.map((run) => (
+        <div key={run.run}>
+          <p className={working.warning}>
+            {run.zone_name}, {moment(run.started_at, timeZone)}: the record says {minutes(run.seconds)}, as the controller
+            told it; {minutes(run.planned_s)} were sent. That cannot be so. What is so?
+          </p>
+          {manage && (
+            <Group gap="xs">
+              <Button size="xs" variant="outline" onClick={() => say(run.run, run.planned_s)}>
+                It ran {minutes(run.planned_s)}
+              </Button>
+              <Button size="xs" variant="outline" onClick={() => say(run.run)}>
+                It did not run
+              </Button>
+            </Group>
+          )}
+        </div>
+      ))}
+      {left_out.length > 0 && (
+        <>
+          <p className={working.warning}>
+            {left_out.length === 1 ? "A line" : `${left_out.length} lines`} of its log cannot be so and{" "}
+            {left_out.length === 1 ? "is" : "are"} left out of the record:
+          </p>
+          <ul>
+            {left_out.slice(0, MOST_SHOWN).map((line, place) => (
+              // biome-ignore lint/suspicious/noArrayIndexKey: a log may tell the same nonsense twice
+              <li key={place}>
+                {line.why === "numbered" || line.number == null ? "A line: " : `Line ${line.number}: `}
+                {notSoWords(line, timeZone, units)}.
+              </li>
+            ))}
+            {left_out.length > MOST_SHOWN && <li>And {left_out.length - MOST_SHOWN} more.</li>}
+          </ul>
+          {manage && (
+            <Button size="xs" variant="outline" loading={clear.isPending} onClick={() => clear.mutate(undefined)}>
+              I have looked at them
+            </Button>
+          )}
+        </>
+      )}
+      <Refused error={connect.error ?? clear.error ?? replaced.error ?? answer.error} />
       {manage && (
-        <Button
-          mt="xs"
-          size="xs"
-          variant="outline"
-          loading={connect.isPending}
-          onClick={() => connect.mutate(!connected)}
-        >
-          {connected ? "Disconnect it" : "Connect it"}
-        </Button>
+        <Group mt="xs" gap="xs">
+          <Button size="xs" variant="outline" loading={connect.isPending} onClick={() => connect.mutate(!connected)}>
+            {connected ? "Disconnect it" : "Connect it"}
+          </Button>
+          {connected && controller.trouble && (
+            <Button size="xs" variant="outline" loading={replaced.isPending} onClick={() => replaced.mutate(undefined)}>
+              It was replaced by another
+            </Button>
+          )}
+        </Group>
       )}
     </section>
   );

@@ -35,6 +35,14 @@ export const useMornings = (site: string) =>
     unwrap(client.PUT("/api/v1/sites/{site}/publishing", { ...of(site), body: { each_morning } })),
   );
 
+/** Says that the controller was replaced: its log counts from 1 again. */
+export const useReplaced = (site: string) =>
+  useChange(site, () => unwrap(client.POST("/api/v1/sites/{site}/controller/replacements", of(site))));
+
+/** Forgets the lines of its log that were left out. */
+export const useClearLeftOut = (site: string) =>
+  useChange(site, () => unwrap(client.DELETE("/api/v1/sites/{site}/controller/left-out", of(site))));
+
 /** Connects the site's controller, or disconnects it. */
 export const useConnect = (site: string) =>
   useChange(site, (connected: boolean) =>

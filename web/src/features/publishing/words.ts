@@ -1,6 +1,7 @@
 // How it stands with what is published, in words.
 import type { Schemas } from "../../api";
-import { clock, localDate, longDay, moment } from "../../time";
+import { clock, localDate, longDay, minutes, moment } from "../../time";
+import type { Units } from "../../units";
 import type { Publishing } from "./queries";
 
 export type Standing = "none" | "over" | "same" | "changed";
@@ -28,7 +29,7 @@ export function publishedWords(published: NonNullable<Publishing["published"]>, 
 /** What of a controller wants looking at; nothing: it holds what it should. */
 export function controllerTrouble(controller: Schemas["ControllerView"] | null | undefined, published: boolean) {
   if (!controller?.connected) return undefined;
-  const { holds_any, holds_published, missed, faults, trouble } = controller;
+  const { holds_any, holds_published, missed, faults, trouble, left_out, doubtful } = controller;
   if (!holds_published) {
     const why = trouble ? `: ${trouble}` : "";
     if (!published) return `The controller still holds a week that is withdrawn${why}.`;
@@ -37,9 +38,32 @@ export function controllerTrouble(controller: Schemas["ControllerView"] | null |
       : `The controller does not hold the published week yet${why}.`;
   }
   if (trouble) return `The controller cannot be reached: ${trouble}. It goes on with what it holds.`;
+  if (doubtful.length > 0) return "The controller put a run into the record that cannot be so.";
   if (missed.length > 0) return "The controller did not run all that was published.";
+  if (left_out.length > 0) return "The controller tells things that cannot be so; they are left out of the record.";
   return faults.length > 0 ? "The controller reports a flow that is wrong." : undefined;
 }
+
+/** Why a line of a controller's log cannot be so. */
+export function notSoWords(line: Schemas["LeftOutView"], timeZone: string, units: Pick<Units, "show">): string {
+  switch (line.why) {
+    case "unreadable":
+      return `it cannot be read (${line.what})`;
+    case "numbered":
+      return `its number, ${line.number}, is none of the next`;
+    case "untimely":
+      return `it tells of ${plausible(line.at, timeZone)}, before its pass or still to come`;
+    case "negative":
+      return `it tells of ${line.told_s} s`;
+    case "too_long":
+      return `it tells of ${minutes(line.told_s)} for a pass of ${minutes(line.sent_s)}`;
+    case "too_much":
+      return `it tells of ${units.show("volume", line.told_l)} in one pass`;
+  }
+}
+
+/** An instant that may lie outside all calendars. */
+const plausible = (at: string, timeZone: string) => (/^(19|20|21)\d\d-/.test(at) ? moment(at, timeZone) : at.slice(0, 11));
 
 /** How it stands with a controller, in a few sentences. */
 export function controllerWords(controller: Schemas["ControllerView"], published: boolean, timeZone: string): string {

@@ -326,6 +326,8 @@ function warningWords(cell: Cell, warning: Warning, today: string, units: Shown)
     }
     case "edit_drains":
       return `What somebody set ${whenDay(cell.date, today)} is more than is missing: ${units.show("depth", warning.drains_mm)} would drain below the roots.`;
+    case "edit_freezes":
+      return `What somebody set ${whenDay(cell.date, today)} falls on a night that may freeze (${units.show("temperature", warning.tmin_c)}): water on paving turns to ice, and people slip on it.`;
     case "edit_has_no_hours":
       return `Somebody set a watering ${whenDay(cell.date, today)}, and there are no allowed hours for it.`;
     case "not_watered_in":

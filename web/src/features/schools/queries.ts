@@ -1,5 +1,6 @@
 import { queryOptions, useMutation } from "@tanstack/react-query";
 import { client, unwrap, type ZoneView } from "../../api";
+import { askedAgain } from "../../queryClient";
 import { useChange } from "../site/useChange";
 import type { School } from "./words";
 
@@ -7,9 +8,12 @@ import type { School } from "./words";
 export const comparisonQuery = (site: string) =>
   queryOptions({
     queryKey: ["site", site, "school-comparison"],
-    queryFn: () =>
-      unwrap(client.POST("/api/v1/sites/{site}/school-comparisons", { params: { path: { site: Number(site) } } })),
+    queryFn: ({ signal }) =>
+      unwrap(
+        client.POST("/api/v1/sites/{site}/school-comparisons", { params: { path: { site: Number(site) } }, signal }),
+      ),
     staleTime: 300_000,
+    retry: askedAgain,
   });
 
 /** What would follow from it this week; nothing is kept. */

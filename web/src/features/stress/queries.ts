@@ -1,6 +1,7 @@
 import { keepPreviousData, queryOptions, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { ApiFailure, client, type Schemas, unwrap } from "../../api";
+import { askedAgain } from "../../queryClient";
 import { useChange } from "../site/useChange";
 
 export type StressView = Schemas["StressView"];
@@ -54,11 +55,14 @@ export function useDecision(site: string) {
         if (said.line === "progress") setProgress(said);
         if (said.line === "found") return said.decision;
         if (said.line === "failed") break;
+        if (said.line === "asked_anew" || said.line === "busy") {
+          throw new ApiFailure("The server has much to compute at the moment. Try again soon.", 503);
+        }
       }
-      throw new ApiFailure("The past summers could not be reckoned to their end.", response.status);
+      throw new ApiFailure("The past summers could not be computed to their end.", response.status);
     },
     staleTime: 60_000,
-    retry: false,
+    retry: askedAgain,
   });
   return { decision: found.data, progress, error: found.error, again: () => void found.refetch() };
 }

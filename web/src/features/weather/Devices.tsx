@@ -2,7 +2,7 @@
 import { Button, CopyButton, Group, Stack, Text, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { moment } from "../../time";
+import { dayMonth, moment } from "../../time";
 import { Refused } from "../shell/States";
 import { devicesQuery, useAddDevice, useRevokeDevice } from "./queries";
 
@@ -29,6 +29,7 @@ export function Devices({ site, timeZone }: { site: string; timeZone: string }) 
             <span>
               <strong>{device.name}</strong>{" "}
               <span className="quiet">
+                made {dayMonth(device.made_at.slice(0, 10))} by {device.made_by ?? "somebody who is gone"};{" "}
                 {device.last_used_at ? `last sent ${moment(device.last_used_at, timeZone)}` : "has sent nothing yet"}
               </span>
             </span>

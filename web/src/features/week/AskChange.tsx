@@ -5,6 +5,7 @@ import { ApiFailure, type Cell, type Schemas, type ZonePlan } from "../../api";
 import { newKey } from "../../key";
 import { minutes, shortDay } from "../../time";
 import { parse } from "../forms/figures";
+import { Sure, useSure } from "../forms/Sure";
 import { Refused } from "../shell/States";
 import { BothVersions } from "./BothVersions";
 import { type Act, useChangeDay, useTryChange } from "./edits";
@@ -46,6 +47,7 @@ export function AskChange({ site, zone, cell, today, seen, first, onKept }: Prop
   const [stale, setStale] = useState<{ theirs: Schemas["EditView"] | undefined }>();
   const attempt = useTryChange(site);
   const keep = useChangeDay(site);
+  const ask = useSure();
   const keepButton = useRef<HTMLButtonElement>(null);
   useEffect(() => {
     if (attempt.data) keepButton.current?.focus();
@@ -98,12 +100,17 @@ export function AskChange({ site, zone, cell, today, seen, first, onKept }: Prop
       done();
       onKept?.();
     };
-    // What was looked at holds no more once it is refused.
+    // What was looked at holds no more once it is refused; what is asked about still does.
     const refused = (error: Error) => {
-      onError(error);
-      attempt.reset();
+      if (!isAsked(error)) {
+        onError(error);
+        attempt.reset();
+      }
+      throw error;
     };
-    keep.mutate({ zone: Number(zone.zone), body: asked }, { onError: refused, onSuccess: kept });
+    ask.unlessUnlikely((sure) =>
+      keep.mutateAsync({ zone: Number(zone.zone), body: { ...asked, sure } }).then(kept, refused),
+    );
   };
   // What was looked at is no longer what is asked.
   const again = () => attempt.reset();
@@ -112,7 +119,8 @@ export function AskChange({ site, zone, cell, today, seen, first, onKept }: Prop
     again();
   };
   const isStale = (error: Error | null) => error instanceof ApiFailure && error.status === 412;
-  const refused = attempt.error ?? keep.error;
+  const isAsked = (error: Error | null) => error instanceof ApiFailure && error.problem?.unlikely != null;
+  const refused = attempt.error ?? (isAsked(keep.error) ? null : keep.error);
   const mine = () => {
     if (act === "minutes") return `${run} min`;
     if (act === "move") return `Move to ${shortDay(to)}`;
@@ -197,6 +205,7 @@ export function AskChange({ site, zone, cell, today, seen, first, onKept }: Prop
       {stale && <BothVersions mine={mine()} reason={reason} theirs={stale.theirs} onMine={look} onTheirs={done} />}
       {Object.keys(wrong).length === 0 && !isStale(refused) && <Refused error={refused} />}
       {attempt.data && <Follows follows={attempt.data} today={today} zone={zone.zone} />}
+      {ask.asked && <Sure ask={ask} timeZone="UTC" />}
       <Group mt="xs" gap="xs">
         <Button
           type="submit"

@@ -22,6 +22,7 @@ export function Follows({ follows, today, zone }: Props) {
     ["Used at the end of the week", units.show("depth", before.depletion_mm), units.show("depth", after.depletion_mm)],
   ];
   const drains = follows.warnings.find((w) => w.warning === "edit_drains");
+  const freezes = follows.warnings.find((w) => w.warning === "edit_freezes");
   const others = follows.changes.filter((c) => c.zone !== zone).length;
   const ownChanges = follows.changes.filter((c) => c.zone === zone);
   return (
@@ -49,6 +50,9 @@ export function Follows({ follows, today, zone }: Props) {
         {ownChanges.map((c) => sentenceCase(changeWords(c, today))).join(" ")}
         {others > 0 ? ` ${others === 1 ? "One watering" : `${others} waterings`} of other zones change too.` : ""}
         {drains ? ` ${units.show("depth", drains.drains_mm)} of it would drain below the roots.` : ""}
+        {freezes
+          ? ` It may freeze that night (${units.show("temperature", freezes.tmin_c)}): water on paving turns to ice.`
+          : ""}
         {ownChanges.length + others === 0 && !drains ? "No watering changes." : ""}
       </p>
     </>

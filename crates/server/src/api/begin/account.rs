@@ -65,7 +65,7 @@ pub(in crate::api) async fn account(
 ) -> Result<HttpResponse, ApiError> {
     let first = !accounts::any(db.pool()).await?;
     if !first && !settings.open_sign_up {
-        return Err(ApiError::Forbidden);
+        return Err(ApiError::ByInvitation);
     }
     check(&new.name, &new.email, &new.password)?;
     // A guess costs a turn before it is looked at, and before a hash.

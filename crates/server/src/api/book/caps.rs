@@ -1,17 +1,20 @@
-use actix_web::web::{Data, Json};
+use actix_web::web::Data;
 use actix_web::{HttpRequest, HttpResponse, get, put};
 use lawn::record::allowed::{self, Standing, against_caps};
 use lawn::record::waterings::Ran;
 use lawn::site::SiteDocument;
 use lawn::site::cap::{self, Cap};
+use sqlx::Postgres;
+use sqlx::pool::PoolConnection;
 
 use crate::api::access::{Access, Manage, Read};
 use crate::api::sites::{SiteView, committed, opened_for_edit};
-use crate::computing::{Failure, computed};
 use crate::db::history::{self, Event};
 use crate::db::{Db, runs, sites};
+use crate::http::asker::Asker;
 use crate::http::body::Body;
 use crate::http::error::{ApiError, Problem};
+use crate::long_work::{Asked, Kind, LongWork, json};
 use crate::{past_year, planning};
 
 /// Years of weather by which it is told what is to come.
@@ -24,31 +27,45 @@ const YEARS: i64 = 10;
 #[get("/sites/{site}/caps")]
 pub(in crate::api) async fn show_caps(
     access: Access<Read>,
-    db: Data<Db>,
-) -> Result<Json<Vec<Standing>>, ApiError> {
-    let mut db = db.pool().acquire().await?;
-    let (document, today) = planning::as_measured(&mut db, access.site).await?;
-    let caps = sites::get(&mut *db, access.site).await?.caps;
-    let needed = allowed::needed(&caps, today);
-    let first = needed.iter().map(|days| *days.start()).min();
-    let Some(first) = first else {
-        return Ok(Json(Vec::new()));
+    asker: Asker,
+    long_work: Data<LongWork>,
+) -> Result<HttpResponse, ApiError> {
+    let asked = Asked {
+        kind: Kind::Caps,
+        site: access.site,
+        account: access.account,
+        asker: &asker,
+        of: String::new(),
     };
-    let entries = runs::entries(&mut *db, access.site, first, today).await?;
-    let first_run = runs::first_day(&mut *db, access.site).await?;
-    let told = past_year::told_of(&mut db, access.site, today, YEARS).await?;
-    drop(db);
-    let document = SiteDocument {
-        caps,
-        ..(*document).clone()
+    let site = access.site;
+    let read = move |mut db: PoolConnection<Postgres>| async move {
+        let (document, today) = planning::as_measured(&mut db, site).await?;
+        let caps = sites::get(&mut *db, site).await?.caps;
+        let needed = allowed::needed(&caps, today);
+        let Some(first) = needed.iter().map(|days| *days.start()).min() else {
+            return Ok(None);
+        };
+        let entries = runs::entries(&mut *db, site, first, today).await?;
+        let first_run = runs::first_day(&mut *db, site).await?;
+        let told = past_year::told_of(&mut db, site, today, YEARS).await?;
+        let document = SiteDocument {
+            caps,
+            ..(*document).clone()
+        };
+        Ok(Some((document, today, entries, first_run, told)))
     };
-    let found = computed(move || {
+    let found = long_work.answer(asked, read, |facts, going| {
+        let Some((document, today, entries, first_run, told)) = facts else {
+            return Ok(Vec::new());
+        };
         let record = past_year::series(&document, &told);
         let ran = Ran::new(&document, &entries);
-        against_caps(&document, today, &ran, first_run, &record)
-            .map_err(|e| Failure::Stored(e.to_string()))
+        let wanted = || going.is_wanted();
+        Ok(against_caps(
+            &wanted, &document, today, &ran, first_run, &record,
+        )?)
     });
-    Ok(Json(found.await??))
+    Ok(json(found.await?))
 }
 
 /// Replaces what may be used: so much in a month or a year, or less than in a base year.

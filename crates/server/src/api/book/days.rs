@@ -6,7 +6,7 @@ use utoipa::{IntoParams, ToSchema};
 
 use super::show::that_are_over;
 use crate::api::access::{Access, Read};
-use crate::computing::computed;
+use crate::computing::{Turns, computed};
 use crate::db::meters::MeterId;
 use crate::db::{Db, SiteId};
 use crate::http::csv;
@@ -54,7 +54,9 @@ pub(in crate::api) async fn show_days(
     Asked(days): Asked<Stretch>,
     Asked(which): Asked<Which>,
     db: Data<Db>,
+    turns: Data<Turns>,
 ) -> Result<Json<Reconciliation>, ApiError> {
+    let _turn = turns.take(access.account, access.site).await?;
     Ok(Json(reconciled(access.site, days, which, &db).await?))
 }
 
@@ -69,7 +71,9 @@ pub(in crate::api) async fn export_days(
     Asked(days): Asked<Stretch>,
     Asked(which): Asked<Which>,
     db: Data<Db>,
+    turns: Data<Turns>,
 ) -> Result<HttpResponse, ApiError> {
+    let _turn = turns.take(access.account, access.site).await?;
     let found = reconciled(access.site, days, which, &db).await?;
     Ok(csv::file("days.csv", reconcile::write(&found.days)))
 }

@@ -10,7 +10,7 @@ use serde::Serialize;
 use utoipa::ToSchema;
 
 use crate::api::access::{Access, Read};
-use crate::computing::computed;
+use crate::computing::{Turns, computed};
 use crate::db::meters::MeterId;
 use crate::db::{Db, ZoneId};
 use crate::http::error::{ApiError, Problem};
@@ -63,7 +63,9 @@ pub(in crate::api) struct MeteredTest {
 pub(in crate::api) async fn show_findings(
     access: Access<Read>,
     db: Data<Db>,
+    turns: Data<Turns>,
 ) -> Result<Json<Findings>, ApiError> {
+    let _turn = turns.take(access.account, access.site).await?;
     let mut db = db.pool().acquire().await?;
     let (document, today) = planning::as_measured(&mut db, access.site).await?;
     let from = today.saturating_sub(LOOKED_BACK.days());

@@ -5,7 +5,7 @@ use lawn::record::book::Book;
 use lawn::site::Invalid;
 
 use crate::api::access::{Access, Read};
-use crate::computing::computed;
+use crate::computing::{Turns, computed};
 use crate::db::Db;
 use crate::http::error::{ApiError, Problem};
 use crate::http::query::{Asked, Stretch};
@@ -25,7 +25,9 @@ pub(in crate::api) async fn show_book(
     access: Access<Read>,
     Asked(days): Asked<Stretch>,
     db: Data<Db>,
+    turns: Data<Turns>,
 ) -> Result<Json<Book>, ApiError> {
+    let _turn = turns.take(access.account, access.site).await?;
     let mut db = db.pool().acquire().await?;
     let (document, today) = planning::as_measured(&mut db, access.site).await?;
     let days = that_are_over(days, today, LONGEST_DAYS)?;

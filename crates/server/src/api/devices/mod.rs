@@ -5,12 +5,13 @@ use actix_web::{HttpResponse, delete, get, post};
 use jiff::Timestamp;
 use lawn::text::check_name;
 use serde::{Deserialize, Serialize};
+use sqlx::PgConnection;
 use utoipa::ToSchema;
 
 use super::access::{Access, Manage};
 use super::session::new_token;
 use crate::db::history::{self, Event};
-use crate::db::{Db, devices};
+use crate::db::{AccountId, Db, SiteId, devices};
 use crate::http::body::Body;
 use crate::http::error::{ApiError, Problem};
 
@@ -22,6 +23,10 @@ const MOST_DEVICES: usize = 50;
 pub(super) struct DeviceView {
     id: i64,
     name: String,
+    /// Who made its token, and answers for it; `null`: nobody who is still known.
+    made_by: Option<String>,
+    /// Whose account that is.
+    maker: Option<AccountId>,
     made_at: Timestamp,
     /// When it last sent anything.
     last_used_at: Option<Timestamp>,
@@ -55,10 +60,50 @@ pub(super) async fn list_devices(
     let views = found.into_iter().map(|d| DeviceView {
         id: d.id,
         name: d.name,
+        made_by: d.maker,
+        maker: d.made_by,
         made_at: d.made_at,
         last_used_at: d.last_used_at,
     });
     Ok(Json(views.collect()))
+}
+
+/// What becomes of the tokens of somebody who manages the site no more.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub(super) enum Tokens {
+    /// They end.
+    #[default]
+    End,
+    /// The owner who takes the role away answers for them from now on.
+    TakeOver,
+}
+
+impl Tokens {
+    /// Ends the tokens that a member made, or has who asks answer for them; the history says so.
+    pub(super) async fn of_member(
+        self,
+        db: &mut PgConnection,
+        site: SiteId,
+        (member, name): (AccountId, &str),
+        by: AccountId,
+    ) -> sqlx::Result<()> {
+        let maker = name.to_owned();
+        let (devices, event): (_, fn(_, _) -> _) = match self {
+            Self::End => (
+                devices::revoke_all_of(&mut *db, site, member).await?,
+                |maker, devices| Event::DevicesEnded { maker, devices },
+            ),
+            Self::TakeOver => (
+                devices::take_over(&mut *db, site, member, by).await?,
+                |maker, devices| Event::DevicesTakenOver { maker, devices },
+            ),
+        };
+        if devices.is_empty() {
+            return Ok(());
+        }
+        history::note(db, site, by, &event(maker, devices)).await
+    }
 }
 
 /// Makes a token with which a device may send the site's weather, and nothing else.

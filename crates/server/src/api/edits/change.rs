@@ -3,6 +3,7 @@ use actix_web::{HttpResponse, post};
 use jiff::ToSpan;
 use jiff::civil::Date;
 use lawn::engine::history::ZoneHistory;
+use lawn::measure::unlikely::Unlikely;
 use lawn::site::Invalid;
 use lawn::view::consequence::consequence;
 use lawn::view::verdict::Warning;
@@ -39,6 +40,9 @@ pub(in crate::api) struct NewChange {
     /// Why, in the person's words, at most 200 characters; a day is skipped for a reason.
     #[serde(default)]
     reason: Option<String>,
+    /// Whether watering on a night that may freeze was asked about, and is meant.
+    #[serde(default)]
+    sure: bool,
     /// Made up by the sender, 8 to 80 characters: the same sent twice is written once.
     idempotency_key: String,
 }
@@ -47,7 +51,7 @@ pub(in crate::api) struct NewChange {
 #[utoipa::path(tag = "plans", operation_id = "change_day", params(("site" = i64, Path), ("zone" = i64, Path)), request_body = NewChange, responses(
     (status = 201, description = "Kept, with what follows", body = Follows),
     (status = 412, description = "Somebody changed the day meanwhile; the answer holds what holds now", body = Problem),
-    (status = 422, description = "It does not hold", body = Problem)))]
+    (status = 422, description = "It does not hold, or is asked about", body = Problem)))]
 #[post("/sites/{site}/zones/{zone}/edits")]
 pub(in crate::api) async fn change_day(
     access: Access<Manage>,
@@ -57,6 +61,11 @@ pub(in crate::api) async fn change_day(
 ) -> Result<HttpResponse, ApiError> {
     let mut tx = db.write(access.site).await?;
     let follows = changed(&mut tx, &access, ZoneId(path.1), &new).await?;
+    let freezes = follows.warnings.iter().find_map(|warning| match warning {
+        Warning::EditFreezes { tmin_c } => Some(Unlikely::Freezes { tmin_c: *tmin_c }),
+        _ => None,
+    });
+    ApiError::ask("act", freezes, new.sure)?;
     tx.commit().await?;
     Ok(HttpResponse::Created().json(follows))
 }

@@ -1,8 +1,10 @@
+use std::sync::Arc;
+use std::time::Duration;
+
 use actix_web::web::{Data, Path};
 use actix_web::{HttpResponse, post};
 use lawn::record::told_minutes::File;
 use serde::Serialize;
-use tokio::sync::Semaphore;
 use utoipa::ToSchema;
 
 use super::meter;
@@ -11,13 +13,35 @@ use crate::api::access::{Access, Manage};
 use crate::db::history::{self, Event};
 use crate::db::meters::MeterId;
 use crate::db::{Db, flow};
-use crate::http::body::Pieces;
+use crate::http::asker::Asker;
+use crate::http::body::{Bounds, Incoming};
 use crate::http::error::{ApiError, Problem};
+use crate::places::{Places, Rules};
 
-/// Files that are read at a time: each holds at most twenty years of minutes in memory.
-static ROOM: Semaphore = Semaphore::const_new(4);
-/// When to come again where there is no room, s.
-const LATER_S: f64 = 10.0;
+/// How much of a file may come, and how long it may take.
+const FILE: Bounds = Bounds {
+    largest: 100 * 1024 * 1024,
+    longest: Duration::from_secs(30 * 60),
+};
+/// Longest wait for room, and longest time that what came takes to be kept.
+const WAITS: Duration = Duration::from_secs(60);
+const KEEPS: Duration = Duration::from_secs(120);
+
+/// Room for files of minutes: each holds at most twenty years of them in memory.
+pub struct MinuteFiles(Arc<Places>);
+
+impl Default for MinuteFiles {
+    fn default() -> Self {
+        Self(Places::new(Rules {
+            at_once: 4,
+            of_account: 1,
+            of_site: 1,
+            waiting: 40,
+            waiting_of_account: 2,
+            patience: WAITS,
+        }))
+    }
+}
 
 /// What an import did.
 #[derive(Debug, Serialize, ToSchema)]
@@ -38,16 +62,21 @@ pub(in crate::api) struct ImportedMinutes {
     (status = 404, description = "No such meter here", body = Problem),
     (status = 413, description = "Larger than 100 MB", body = Problem),
     (status = 422, description = "Lines that do not hold; nothing was written", body = Problem),
-    (status = 429, description = "Others import at the moment", body = Problem)))]
+    (status = 429, description = "Files of the account wait already", body = Problem),
+    (status = 503, description = "Others import at the moment", body = Problem)))]
 #[post("/sites/{site}/meters/{meter}/minute-imports")]
 pub(in crate::api) async fn import_minutes(
     access: Access<Manage>,
     path: Path<(String, i64)>,
     db: Data<Db>,
-    mut pieces: Pieces,
+    files: Data<MinuteFiles>,
+    asker: Asker,
+    body: Incoming,
 ) -> Result<HttpResponse, ApiError> {
     let id = MeterId(path.1);
-    let _room = ROOM.try_acquire().map_err(|_| ApiError::TooMany(LATER_S))?;
+    asker.takes(WAITS + FILE.longest + KEEPS);
+    let _place = files.0.take(access.account, access.site).await?;
+    let mut pieces = body.within(FILE)?;
     let (meter, latest) = {
         let mut db = db.pool().acquire().await?;
         let row = meter(&mut db, access.site, id).await?;

@@ -28,6 +28,7 @@ mod void;
 pub(super) use add::*;
 pub(super) use export::*;
 pub(super) use export_minutes::*;
+pub use import_minutes::MinuteFiles;
 pub(super) use import_minutes::*;
 pub(super) use import_readings::*;
 pub(super) use list::*;

@@ -9,10 +9,10 @@ use sqlx::PgConnection;
 use utoipa::ToSchema;
 
 use super::meter;
-use crate::api::access::Tells;
+use crate::api::access::{Teller, Tells};
 use crate::clock;
 use crate::db::meters::MeterId;
-use crate::db::{Db, SiteId, flow, sites};
+use crate::db::{Db, SiteId, devices, flow, sites};
 use crate::http::body::Body;
 use crate::http::error::{ApiError, Problem};
 
@@ -45,6 +45,9 @@ pub(in crate::api) async fn tell_pulses(
     let latest = latest(&mut db, teller.site).await?;
     batch.validate(latest)?;
     flow::keep(&mut db, id, &Hours::of(&batch)).await?;
+    if let Teller::Device(device) = teller.teller {
+        devices::used(&mut *db, device).await?;
+    }
     Ok(Json(KeptPulses {
         minutes: batch.counts.iter().flatten().count(),
     }))

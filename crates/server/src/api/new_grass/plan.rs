@@ -14,9 +14,10 @@ use science::turf::Grass;
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 
+use super::PAST_YEARS;
 use super::weeks::ToSow;
 use crate::api::access::{Access, Read};
-use crate::computing::computed;
+use crate::computing::{Turns, computed};
 use crate::db::Db;
 use crate::http::error::{ApiError, Problem};
 use crate::http::query::Asked;
@@ -138,9 +139,12 @@ pub(in crate::api) async fn plan_sowing(
     path: Path<(String, i64)>,
     Asked(days): Asked<SowingDays>,
     db: Data<Db>,
+    turns: Data<Turns>,
 ) -> Result<Json<SowingPlan>, ApiError> {
+    let _turn = turns.take(access.account, access.site).await?;
     let mut db = db.pool().acquire().await?;
     let to_sow = ToSow::read(&mut db, access.site, path.1).await?;
+    let told = past_year::told_of(&mut db, access.site, to_sow.today, PAST_YEARS).await?;
     drop(db);
     let sown = to_sow.sown(days.grass, days.method)?;
     let labels = days.labels()?;
@@ -158,7 +162,7 @@ pub(in crate::api) async fn plan_sowing(
         }
     };
     let found = computed(move || {
-        let record = past_year::series(&to_sow.document, &to_sow.told);
+        let record = past_year::series(&to_sow.document, &told);
         let (document, today) = (&to_sow.document, to_sow.today);
         let plot = plot(document, to_sow.place, sown, days.hours, today)?;
         let rules: Vec<String> = document.rules.list.iter().map(|r| r.name.clone()).collect();

@@ -14,7 +14,7 @@ use utoipa::{IntoParams, ToSchema};
 
 use super::PAST_YEARS;
 use crate::api::access::{Access, Read};
-use crate::computing::computed;
+use crate::computing::{Turns, computed};
 use crate::db::ledgers::{self, ZoneSpan};
 use crate::db::{Db, ZoneId, stand_counts};
 use crate::http::error::{ApiError, Problem};
@@ -74,9 +74,11 @@ pub(in crate::api) async fn show_new_grass(
     access: Access<Read>,
     Asked(feeding): Asked<Feeding>,
     db: Data<Db>,
+    turns: Data<Turns>,
 ) -> Result<Json<NewGrassView>, ApiError> {
     let slow_pct = feeding.slow_pct.unwrap_or(0.0);
     Invalid::unless_within("slow_pct", ranges::SLOW_RELEASE, slow_pct)?;
+    let _turn = turns.take(access.account, access.site).await?;
     let mut db = db.pool().acquire().await?;
     let (document, today) = planning::as_measured(&mut db, access.site).await?;
     let there = document

@@ -1,23 +1,25 @@
 use std::sync::Arc;
 
-use actix_web::get;
-use actix_web::web::{Data, Json, Path};
+use actix_web::web::{Data, Path};
+use actix_web::{HttpResponse, get};
 use jiff::civil::Date;
 use lawn::new_grass::method::Method;
 use lawn::new_grass::weeks::{InHours, Weeks, weeks};
 use lawn::site::{Invalid, SiteDocument};
-use lawn::weather::WeatherDay;
 use science::turf::Grass;
 use serde::Deserialize;
-use sqlx::PgConnection;
+use sqlx::pool::PoolConnection;
+use sqlx::{PgConnection, Postgres};
 use utoipa::IntoParams;
 
 use super::PAST_YEARS;
 use crate::api::access::{Access, Read};
-use crate::computing::computed;
+use crate::computing::Failure;
 use crate::db::{Db, SiteId};
+use crate::http::asker::Asker;
 use crate::http::error::{ApiError, Problem};
-use crate::http::query::Asked;
+use crate::http::query::Asked as InQuery;
+use crate::long_work::{Asked, Kind, LongWork, json};
 use crate::{past_year, planning};
 
 /// What is sown, and how.
@@ -34,25 +36,28 @@ pub(in crate::api) struct SownHow {
     hours: InHours,
 }
 
-/// A zone of a site that is to be sown, with the site's past weather.
+/// A zone of a site that is to be sown.
 pub(super) struct ToSow {
     pub document: Arc<SiteDocument>,
     pub place: usize,
     pub today: Date,
-    pub told: Vec<WeatherDay>,
 }
 
 impl ToSow {
     pub async fn read(db: &mut PgConnection, site: SiteId, zone: i64) -> Result<Self, ApiError> {
+        let found = Self::of(db, site, zone).await?;
+        found.ok_or(ApiError::NotFound("zone"))
+    }
+
+    async fn of(db: &mut PgConnection, site: SiteId, zone: i64) -> sqlx::Result<Option<Self>> {
         let (document, today) = planning::as_measured(&mut *db, site).await?;
         let id = zone.to_string();
         let place = document.zones.iter().position(|zone| zone.id == id);
-        Ok(Self {
-            place: place.ok_or(ApiError::NotFound("zone"))?,
-            told: past_year::told_of(&mut *db, site, today, PAST_YEARS).await?,
+        Ok(place.map(|place| Self {
             document,
+            place,
             today,
-        })
+        }))
     }
 
     /// What is sown, and how.
@@ -87,17 +92,36 @@ impl ToSow {
 pub(in crate::api) async fn show_sowing_weeks(
     access: Access<Read>,
     path: Path<(String, i64)>,
-    Asked(how): Asked<SownHow>,
+    InQuery(how): InQuery<SownHow>,
+    asker: Asker,
     db: Data<Db>,
-) -> Result<Json<Weeks>, ApiError> {
+    long_work: Data<LongWork>,
+) -> Result<HttpResponse, ApiError> {
+    let (site, zone) = (access.site, path.1);
     let mut db = db.pool().acquire().await?;
-    let to_sow = ToSow::read(&mut db, access.site, path.1).await?;
+    let of = ToSow::read(&mut db, site, zone).await?;
     drop(db);
-    let sown = to_sow.sown(how.grass, how.method)?;
-    let found = computed(move || {
-        let record = past_year::series(&to_sow.document, &to_sow.told);
-        let (document, today) = (&to_sow.document, to_sow.today);
-        weeks(document, to_sow.place, sown, how.hours, &record, today)
+    let sown = of.sown(how.grass, how.method)?;
+    let asked = Asked {
+        kind: Kind::SowingWeeks,
+        site,
+        account: access.account,
+        asker: &asker,
+        of: format!("{zone} {sown:?} {:?}", how.hours),
+    };
+    let read = move |mut db: PoolConnection<Postgres>| async move {
+        let of = ToSow::of(&mut db, site, zone).await?;
+        let of = of.ok_or_else(|| Failure::Stored("the zone is gone".to_owned()))?;
+        let told = past_year::told_of(&mut db, site, of.today, PAST_YEARS).await?;
+        Ok((of, told))
+    };
+    let found = long_work.answer(asked, read, move |(of, told), going| {
+        let record = past_year::series(&of.document, &told);
+        let (document, today) = (&of.document, of.today);
+        let wanted = || going.is_wanted();
+        Ok(weeks(
+            &wanted, document, of.place, sown, how.hours, &record, today,
+        )?)
     });
-    Ok(Json(found.await??))
+    Ok(json(found.await?))
 }

@@ -6,6 +6,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use super::access::Role;
+use super::devices::Tokens;
 use super::session::token_hash;
 use crate::db::AccountId;
 use crate::db::people::Member;
@@ -72,6 +73,9 @@ fn carried_token(request: &HttpRequest) -> Vec<u8> {
 #[serde(deny_unknown_fields)]
 pub(super) struct GivenRole {
     role: Role,
+    /// What becomes of the tokens that they made for devices, where they manage no more; absent: they end.
+    #[serde(default)]
+    tokens: Tokens,
 }
 
 /// The member, who may stop being an owner.

@@ -8,7 +8,7 @@ use crate::db::{AccountId, Db, invitations, people};
 use crate::http::body::Body;
 use crate::http::error::{ApiError, Problem};
 
-/// Gives a member another role. The last owner stays one.
+/// Gives a member another role. The last owner stays one. The tokens of devices that somebody made who is no manager any more end, or the owner takes them over.
 #[utoipa::path(tag = "people", operation_id = "set_role", params(("site" = i64, Path), ("account" = i64, Path)), request_body = GivenRole, responses(
     (status = 204, description = "Given"),
     (status = 404, description = "No such member", body = Problem),
@@ -33,6 +33,13 @@ pub(in crate::api) async fn set_role(
     }
     let role = given.role.name();
     people::set_role(&mut *tx, access.site, account, role).await?;
+    if given.role < Role::Manager {
+        let member = (account, member.name.as_str());
+        let tokens = given.tokens;
+        tokens
+            .of_member(&mut tx, access.site, member, access.account)
+            .await?;
+    }
     let event = Event::RoleChanged {
         name: member.name.clone(),
         role: role.to_owned(),

@@ -1,6 +1,7 @@
 use actix_web::web::Data;
-use actix_web::{HttpResponse, put};
+use actix_web::{HttpResponse, delete, post, put};
 use jiff::{Timestamp, ToSpan};
+use lawn::record::told_of_pass::NotSo;
 use serde::{Deserialize, Serialize};
 use sqlx::PgPool;
 use utoipa::ToSchema;
@@ -12,7 +13,7 @@ use crate::controlling;
 use crate::db::history::{self, Event};
 use crate::db::publications::PublicationRow;
 use crate::db::sites::SiteRow;
-use crate::db::{Db, SiteId, controllers, sites};
+use crate::db::{Db, SiteId, controller_doubts, controllers, sites};
 use crate::http::body::Body;
 use crate::http::error::{ApiError, Problem};
 use crate::settings::Settings;
@@ -39,6 +40,31 @@ pub(in crate::api) struct ControllerView {
     missed: Vec<MissedView>,
     /// The last fault of each zone in the last seven days.
     faults: Vec<FaultView>,
+    /// Lines of its log that cannot be so: they are left out of the record.
+    left_out: Vec<LeftOutView>,
+    /// Runs that it put into the record and cannot have run: a person says what is so.
+    doubtful: Vec<DoubtfulView>,
+}
+
+/// A line of its log that cannot be so.
+#[derive(Debug, Serialize, ToSchema)]
+pub(in crate::api) struct LeftOutView {
+    /// Its number; `null`: that cannot be so either.
+    number: Option<i64>,
+    #[serde(flatten)]
+    why: NotSo,
+}
+
+/// A run that is longer than it was sent.
+#[derive(Debug, Serialize, ToSchema)]
+pub(in crate::api) struct DoubtfulView {
+    run: i64,
+    zone_name: String,
+    started_at: Timestamp,
+    /// How long it is said to have run, s.
+    seconds: i32,
+    /// How long it was to run, s.
+    planned_s: i32,
 }
 
 /// A run of which passes are missing.
@@ -93,6 +119,20 @@ pub(super) async fn controller_view(
         at: row.at,
         fault: row.fault,
     });
+    let mut connection = pool.acquire().await?;
+    let left_out = controller_doubts::left_out(&mut connection, site.id).await?;
+    let left_out = left_out.into_iter().map(|line| LeftOutView {
+        number: line.number,
+        why: line.why,
+    });
+    let doubtful = controller_doubts::doubtful(&mut *connection, site.id).await?;
+    let doubtful = doubtful.into_iter().map(|run| DoubtfulView {
+        run: run.run,
+        zone_name: run.zone_name,
+        started_at: run.started_at,
+        seconds: run.run_s,
+        planned_s: run.planned_s,
+    });
     let holds = link.as_ref().and_then(|link| link.holds);
     Ok(Some(ControllerView {
         name: settings.controller_name.clone(),
@@ -103,6 +143,8 @@ pub(super) async fn controller_view(
         trouble: link.and_then(|link| link.last_error),
         missed: missed.collect(),
         faults: faults.collect(),
+        left_out: left_out.collect(),
+        doubtful: doubtful.collect(),
     }))
 }
 
@@ -170,5 +212,42 @@ pub(in crate::api) async fn connect_controller(
     }
     tx.commit().await?;
     bring(&db, &settings, id).await?;
+    Ok(HttpResponse::NoContent().finish())
+}
+
+/// Says that the site's controller was replaced by another, whose log counts from 1 again. One that says which log it is needs no such word.
+#[utoipa::path(tag = "plans", operation_id = "replace_controller", params(("site" = i64, Path)), responses(
+    (status = 204, description = "Its log is read from its first line on"),
+    (status = 404, description = "No such site here, or no controller", body = Problem)))]
+#[post("/sites/{site}/controller/replacements")]
+pub(in crate::api) async fn replace_controller(
+    access: Access<Manage>,
+    db: Data<Db>,
+    settings: Data<Settings>,
+) -> Result<HttpResponse, ApiError> {
+    let id = access.site;
+    let mut tx = db.write(id).await?;
+    let link = controllers::get(&mut *tx, id).await?;
+    link.ok_or(ApiError::NotFound("controller"))?;
+    controllers::begin_log(&mut *tx, id, None).await?;
+    let event = Event::ControllerReplaced;
+    history::note(&mut *tx, id, access.account, &event).await?;
+    tx.commit().await?;
+    bring(&db, &settings, id).await?;
+    Ok(HttpResponse::NoContent().finish())
+}
+
+/// Forgets the lines of the controller's log that were left out: they have been looked at. The record does not change by it.
+#[utoipa::path(tag = "plans", operation_id = "clear_left_out", params(("site" = i64, Path)), responses(
+    (status = 204, description = "None is left"),
+    (status = 404, description = "No such site here", body = Problem)))]
+#[delete("/sites/{site}/controller/left-out")]
+pub(in crate::api) async fn clear_left_out(
+    access: Access<Manage>,
+    db: Data<Db>,
+) -> Result<HttpResponse, ApiError> {
+    let mut tx = db.write(access.site).await?;
+    controller_doubts::clear_left_out(&mut tx, access.site).await?;
+    tx.commit().await?;
     Ok(HttpResponse::NoContent().finish())
 }

@@ -15,7 +15,7 @@ use serde::Serialize;
 use utoipa::ToSchema;
 
 use crate::api::access::{Access, Read};
-use crate::computing::computed;
+use crate::computing::{Turns, computed};
 use crate::db::patches::{self, LookRow, PatchRow};
 use crate::db::{Db, ZoneId};
 use crate::http::error::{ApiError, Problem};
@@ -112,7 +112,9 @@ impl From<&LookRow> for LookView {
 pub(in crate::api) async fn show_recovery(
     access: Access<Read>,
     db: Data<Db>,
+    turns: Data<Turns>,
 ) -> Result<Json<RecoveryView>, ApiError> {
+    let _turn = turns.take(access.account, access.site).await?;
     let mut db = db.pool().acquire().await?;
     let (document, today) = planning::as_measured(&mut db, access.site).await?;
     let ledgers = stress::ledgers(&mut db, access.site, &document, today).await?;

@@ -5,7 +5,7 @@ use lawn::view::allowed::{AllowedDay, allowed_days};
 
 use crate::api::access::{Access, Read};
 use crate::clock;
-use crate::computing::computed;
+use crate::computing::{Turns, computed};
 use crate::db::{Db, sites, zones};
 use crate::http::body::Body;
 use crate::http::error::{ApiError, Problem};
@@ -19,8 +19,10 @@ use crate::http::error::{ApiError, Problem};
 pub(in crate::api) async fn preview_rules(
     access: Access<Read>,
     db: Data<Db>,
+    turns: Data<Turns>,
     Body(rules): Body<Rules>,
 ) -> Result<Json<Vec<AllowedDay>>, ApiError> {
+    let _turn = turns.take(access.account, access.site).await?;
     let site = sites::get(db.pool(), access.site).await?;
     let zones = zones::of_site(db.pool(), access.site).await?;
     let today = clock::local_date(clock::now(site.simulated_now), &site.site.time_zone);

@@ -1,12 +1,14 @@
-use actix_web::post;
-use actix_web::web::{Data, Json};
+use actix_web::web::Data;
+use actix_web::{HttpResponse, post};
 use lawn::site::School;
 use lawn::view::schools::SchoolComparison;
+use sqlx::Postgres;
+use sqlx::pool::PoolConnection;
 
 use crate::api::access::{Access, Read};
-use crate::computing::computed;
-use crate::db::Db;
+use crate::http::asker::Asker;
 use crate::http::error::{ApiError, Problem};
+use crate::long_work::{Asked, Kind, LongWork, json};
 use crate::{past_year, planning};
 
 /// Replays the site's last year of weather, or as much as there is, under each school, each morning without a forecast. Nothing is kept.
@@ -17,15 +19,29 @@ use crate::{past_year, planning};
 #[post("/sites/{site}/school-comparisons")]
 pub(in crate::api) async fn compare_all_schools(
     access: Access<Read>,
-    db: Data<Db>,
-) -> Result<Json<SchoolComparison>, ApiError> {
-    let mut connection = db.pool().acquire().await?;
-    let (document, today) = planning::as_measured(&mut connection, access.site).await?;
-    let told = past_year::told(&mut connection, access.site, today).await?;
-    drop(connection);
-    let compared =
-        computed(move || past_year::under_schools(&document, &told, &School::usual())).await??;
-    compared
-        .map(Json)
-        .ok_or_else(|| ApiError::Conflict("there is no weather yet to compare on".to_owned()))
+    asker: Asker,
+    long_work: Data<LongWork>,
+) -> Result<HttpResponse, ApiError> {
+    let asked = Asked {
+        kind: Kind::Schools,
+        site: access.site,
+        account: access.account,
+        asker: &asker,
+        of: String::new(),
+    };
+    let site = access.site;
+    let read = move |mut db: PoolConnection<Postgres>| async move {
+        let (document, today) = planning::as_measured(&mut db, site).await?;
+        let told = past_year::told(&mut db, site, today).await?;
+        Ok((document, told))
+    };
+    let compared = long_work.answer(asked, read, |(document, told), going| {
+        past_year::under_schools(&|| going.is_wanted(), &document, &told, &School::usual())
+    });
+    let compared = compared.await?;
+    if compared.as_ref() == b"null" {
+        let message = "there is no weather yet to compare on";
+        return Err(ApiError::Conflict(message.to_owned()));
+    }
+    Ok(json(compared))
 }

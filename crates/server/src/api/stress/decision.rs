@@ -5,13 +5,15 @@ use actix_web::{HttpResponse, get};
 use futures_util::stream;
 use lawn::stress::decide::{Decision, decide};
 use serde::Serialize;
-use tokio::sync::mpsc;
+use serde_json::value::RawValue;
+use sqlx::Postgres;
+use sqlx::pool::PoolConnection;
 use utoipa::ToSchema;
 
 use crate::api::access::{Access, Read};
-use crate::computing::computed;
-use crate::db::Db;
+use crate::http::asker::Asker;
 use crate::http::error::{ApiError, Problem};
+use crate::long_work::{Asked, Broken, Course, Kind, LongWork};
 use crate::{past_year, planning, stress};
 
 /// Past years that are looked at.
@@ -20,13 +22,20 @@ const PAST_YEARS: i64 = 31;
 /// A line of the answer: how far it is, then what was found.
 #[derive(Debug, Serialize, ToSchema)]
 #[serde(tag = "line", rename_all = "snake_case")]
-pub(in crate::api) enum DecisionLine {
+pub(in crate::api) enum DecisionLine<'a> {
     /// So many of the past summers are done.
     Progress { done: usize, of: usize },
     /// The last line.
-    Found { decision: Decision },
+    Found {
+        #[schema(value_type = Decision)]
+        decision: &'a RawValue,
+    },
     /// The last line in its place: it broke off by a defect.
     Failed,
+    /// Likewise: the same person has asked for a decision of another site, or of what is known since.
+    AskedAnew,
+    /// Likewise: others ask for much at the moment.
+    Busy,
 }
 
 /// What keeping each zone green, or letting it go, would have come to in each past summer of the record from today on, under the rules as they are. One JSON
@@ -37,46 +46,64 @@ pub(in crate::api) enum DecisionLine {
 #[get("/sites/{site}/decision")]
 pub(in crate::api) async fn show_decision(
     access: Access<Read>,
-    db: Data<Db>,
+    asker: Asker,
+    long_work: Data<LongWork>,
 ) -> Result<HttpResponse, ApiError> {
-    let mut db = db.pool().acquire().await?;
-    let (document, today) = planning::as_measured(&mut db, access.site).await?;
-    let ledgers = stress::ledgers(&mut db, access.site, &document, today).await?;
-    let told = past_year::told_of(&mut db, access.site, today, PAST_YEARS).await?;
-    drop(db);
-    let used = ledgers
-        .iter()
-        .filter_map(|(zone, days)| Some((zone.0.to_string(), days.last()?.used)));
-    let used: BTreeMap<String, f64> = used.collect();
-    let (lines, heard) = mpsc::unbounded_channel();
-    actix_web::rt::spawn(async move {
-        let progress = lines.clone();
-        let found = computed(move || {
-            let record = past_year::series(&document, &told);
-            // Who does not listen any more is told nothing.
-            let told = |done, of| drop(progress.send(DecisionLine::Progress { done, of }));
-            decide(&document, &record, today, &used, told)
-        });
-        let last = match found.await {
-            Ok(Ok(decision)) => DecisionLine::Found { decision },
-            Ok(Err(error)) => broken(&error),
-            Err(error) => broken(&error),
-        };
-        drop(lines.send(last));
+    let asked = Asked {
+        kind: Kind::Decision,
+        site: access.site,
+        account: access.account,
+        asker: &asker,
+        of: String::new(),
+    };
+    let site = access.site;
+    let read = move |mut db: PoolConnection<Postgres>| async move {
+        let (document, today) = planning::as_measured(&mut db, site).await?;
+        let ledgers = stress::ledgers(&mut db, site, &document, today).await?;
+        let told = past_year::told_of(&mut db, site, today, PAST_YEARS).await?;
+        Ok((document, today, ledgers, told))
+    };
+    let hears = long_work.ask(asked, read, |(document, today, ledgers, told), going| {
+        let used = ledgers
+            .iter()
+            .filter_map(|(zone, days)| Some((zone.0.to_string(), days.last()?.used)));
+        let used: BTreeMap<String, f64> = used.collect();
+        let record = past_year::series(&document, &told);
+        let wanted = || going.is_wanted();
+        let told = |done, of| going.progress(done, of);
+        Ok(decide(&wanted, &document, &record, today, &used, told)?)
     });
-    let written = stream::try_unfold(heard, |mut heard| async move {
-        let Some(line) = heard.recv().await else {
-            return Ok::<_, ApiError>(None);
+    let hears = hears.await?;
+    // Dropped with its connection, it listens no more.
+    let written = stream::unfold(Some(hears), |hears| async move {
+        let mut hears = hears?;
+        let (line, goes_on) = match hears.next().await {
+            Course::UnderWay(done, of) => (line(&DecisionLine::Progress { done, of }), true),
+            Course::Found(decision) => (found(&decision), false),
+            Course::Broken(broken) => (line(&ended(&broken)), false),
         };
-        let line = serde_json::to_string(&line).map_err(|e| ApiError::Internal(e.to_string()))?;
-        Ok(Some((Bytes::from(line + "\n"), heard)))
+        Some((line, goes_on.then_some(hears)))
     });
     Ok(HttpResponse::Ok()
         .content_type("application/jsonl")
         .streaming(Box::pin(written)))
 }
 
-fn broken(error: &dyn std::error::Error) -> DecisionLine {
-    tracing::error!(%error, "deciding over past summers broke off");
-    DecisionLine::Failed
+fn line(line: &DecisionLine<'_>) -> Result<Bytes, ApiError> {
+    let json = serde_json::to_string(line).map_err(|e| ApiError::Internal(e.to_string()))?;
+    Ok(Bytes::from(json + "\n"))
+}
+
+fn found(decision: &[u8]) -> Result<Bytes, ApiError> {
+    let decision =
+        serde_json::from_slice(decision).map_err(|e| ApiError::Internal(e.to_string()))?;
+    line(&DecisionLine::Found { decision })
+}
+
+const fn ended(broken: &Broken) -> DecisionLine<'static> {
+    match broken {
+        Broken::Defect(_) | Broken::Unwanted => DecisionLine::Failed,
+        Broken::AskedAnew => DecisionLine::AskedAnew,
+        Broken::Full(_) | Broken::Away => DecisionLine::Busy,
+    }
 }

@@ -8,6 +8,7 @@ use serde::Deserialize;
 use utoipa::IntoParams;
 
 use crate::api::access::{Access, Read};
+use crate::computing::Turns;
 use crate::db::Db;
 use crate::http::error::{ApiError, Problem};
 use crate::planning;
@@ -31,7 +32,9 @@ pub(in crate::api) async fn share_scarce(
     access: Access<Read>,
     of: Query<OfVolume>,
     db: Data<Db>,
+    turns: Data<Turns>,
 ) -> Result<Json<Scarcity>, ApiError> {
+    let _turn = turns.take(access.account, access.site).await?;
     if let Some(litres) = of.litres {
         Invalid::unless_within("litres", ranges::SHARED_VOLUME, litres)?;
     }

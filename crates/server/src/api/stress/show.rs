@@ -15,6 +15,7 @@ use serde::Serialize;
 use utoipa::ToSchema;
 
 use crate::api::access::{Access, Read};
+use crate::computing::Turns;
 use crate::db::regimes::{self, ChangeRow};
 use crate::db::{Db, ZoneId};
 use crate::http::error::{ApiError, Problem};
@@ -113,7 +114,9 @@ impl From<&ChangeRow> for RegimeChange {
 pub(in crate::api) async fn show_stress(
     access: Access<Read>,
     db: Data<Db>,
+    turns: Data<Turns>,
 ) -> Result<Json<StressView>, ApiError> {
+    let _turn = turns.take(access.account, access.site).await?;
     let mut db = db.pool().acquire().await?;
     let (document, today) = planning::as_measured(&mut db, access.site).await?;
     let mut ledgers = stress::ledgers(&mut db, access.site, &document, today).await?;
