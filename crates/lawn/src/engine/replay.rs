@@ -223,6 +223,16 @@ pub fn replay_while<'a>(
     Ok(rows)
 }
 
+/// Rows by zone, those of each in the order of its days.
+#[must_use]
+pub fn by_zone<'r, 'a>(rows: &'r [Row<'a>]) -> HashMap<&'a str, Vec<&'r Row<'a>>> {
+    let mut zones: HashMap<&str, Vec<&Row>> = HashMap::new();
+    for row in rows {
+        zones.entry(row.zone).or_default().push(row);
+    }
+    zones
+}
+
 /// A zone on its way through the days.
 struct Going {
     /// As the last day left it; `None`: its first is still to come.

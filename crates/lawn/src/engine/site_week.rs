@@ -56,13 +56,13 @@ pub struct SiteWeek {
     pub zones: Vec<ZoneWeek>,
     /// Openings in which zones start early for the nights after.
     pub ahead: Vec<FullAhead>,
-    /// Zones that give way.
+    /// Zones that give way; of whole weeks only.
     pub gave_way: Vec<GaveWay>,
     /// Zones that get less because of a volume.
     pub rationed: Vec<Rationed>,
     /// What would shorten openings in which not all fits; of whole weeks only.
     pub remedies: Vec<Remedy>,
-    /// When each opening's passes start.
+    /// When each opening's passes start; of a morning alone only where a store is drawn on.
     pub placed: Vec<Vec<Placed>>,
     /// How likely each zone's runs are to go ahead; `None` without an outlook.
     pub likely: Vec<Option<Likely>>,
@@ -105,7 +105,7 @@ pub(crate) fn plan_site(members: &[Member], frame: &Frame, days: usize) -> SiteW
     let mut shared = Shared {
         caps: frame.caps.to_vec(),
         reserve: frame.reserve,
-        seeks_remedies: days >= HORIZON,
+        whole: days >= HORIZON,
     };
     let mut week = SiteWeek {
         zones: vec![ZoneWeek::default(); members.len()],
@@ -125,7 +125,9 @@ pub(crate) fn plan_site(members: &[Member], frame: &Frame, days: usize) -> SiteW
                 &mut shared,
                 &mut week,
             );
-            if let Some(window) = o.clock {
+            // A morning's decision alone asks for the clock only where the next opening draws on the same store.
+            let is_timed = shared.whole || shared.reserve.is_some();
+            if let Some(window) = o.clock.filter(|_| is_timed) {
                 let tasks = tasks(members, &week, opening);
                 let reserve = shared.reserve.as_ref();
                 week.placed[opening] = timetable::place(&tasks, window, *target_s, reserve);
@@ -148,7 +150,7 @@ pub(crate) fn plan_site(members: &[Member], frame: &Frame, days: usize) -> SiteW
             week.balances.push(balance);
         }
     }
-    if days >= HORIZON {
+    if shared.whole {
         week.likely = members
             .iter()
             .zip(&week.zones)
@@ -163,8 +165,8 @@ struct Shared {
     caps: Vec<Cap>,
     /// The store as it stands when the next opening begins.
     reserve: Option<Reserve>,
-    /// Whether it is asked what would shorten full nights.
-    seeks_remedies: bool,
+    /// Whether the whole week is planned, with its clock and with what would shorten full nights; else decisions alone.
+    whole: bool,
 }
 
 /// Decides an opening.
@@ -268,8 +270,8 @@ fn night(
         reserve: reserve.as_ref(),
     };
     if let Some(fitted) = night::fit(&wishes, on_clock) {
-        let more_s = night::more_s(&wishes, on_clock);
-        if shared.seeks_remedies && more_s > 0 {
+        let more_s = shared.whole.then(|| night::more_s(&wishes, on_clock));
+        if more_s.is_some_and(|more_s| more_s > 0) {
             let remedies = remedy::remedies(&wishes, on_clock, opening);
             week.remedies.extend(remedies);
         }
@@ -280,7 +282,7 @@ fn night(
             let net = left.map_or(Depth::ZERO, |d| d.irrigation.net);
             let wanted = wish.dose.irrigation.net;
             proposal.give_way(left);
-            if wanted - net > LEFT_OVER {
+            if let Some(more_s) = more_s.filter(|_| wanted - net > LEFT_OVER) {
                 week.gave_way.push(GaveWay {
                     zone: wish.zone,
                     opening,

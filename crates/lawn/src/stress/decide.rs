@@ -1,6 +1,6 @@
 //! Before a drought: what it takes to keep a zone green, or to let it go, by the site's own past weather.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashMap};
 
 use jiff::ToSpan;
 use jiff::civil::Date;
@@ -8,7 +8,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::engine::history::ZoneHistory;
-use crate::engine::replay::{Error, Foresight, Row, replay_while};
+use crate::engine::replay::{Error, Foresight, Row, by_zone, replay_while};
 use crate::engine::root_zone;
 use crate::quantity::{Area, Depth, Volume};
 use crate::site::{Regime, SiteDocument, Zone};
@@ -122,7 +122,14 @@ pub fn decide(
     for (done, (_, weather)) in summers.iter().enumerate() {
         let kept = replay_while(wanted, &green, weather, followed, to, Foresight::Refills)?;
         let gone = replay_while(wanted, &let_go, weather, followed, to, Foresight::Refills)?;
+        let (kept, gone) = (by_zone(&kept), by_zone(&gone));
+        let of = |rows: &HashMap<_, Vec<_>>, zone: &Zone| -> Vec<&Row> {
+            rows.get(zone.id.as_str()).cloned().unwrap_or_default()
+        };
         for (zone, lived) in zones.iter().zip(&mut lived) {
+            if !wanted() {
+                return Err(Error::Unwanted);
+            }
             let asleep = let_go.zones.iter().find(|z| z.id == zone.id);
             let green = green.zones.iter().find(|z| z.id == zone.id);
             let Some((green, asleep)) = green.zip(asleep) else {
@@ -135,7 +142,7 @@ pub fn decide(
                     weather,
                     today,
                 }
-                .of(green, asleep, &kept, &gone, used),
+                .of(green, asleep, &of(&kept, zone), &of(&gone, zone), used),
             );
         }
         told(done + 1, summers.len());
@@ -160,23 +167,21 @@ struct Summer<'a> {
 }
 
 impl Summer<'_> {
-    fn of(&self, green: &Zone, asleep: &Zone, kept: &[Row], gone: &[Row], used: f64) -> Lived {
+    fn of(&self, green: &Zone, asleep: &Zone, kept: &[&Row], gone: &[&Row], used: f64) -> Lived {
         let asleep_days = self.ledger(asleep, gone);
         let wakes = asleep_days
             .iter()
             .find(|day| matches!(day.proposes, Some(Proposes::Wake { .. })))
             .map(|day| day.date);
         let until = wakes.unwrap_or(Date::MAX);
-        let counted = |row: &&Row, zone: &Zone| {
-            row.zone == zone.id && row.date >= self.today && row.date <= until
-        };
-        let litres = |rows: &[Row], zone: &Zone| -> Volume {
-            let own = rows.iter().filter(|row| counted(row, zone));
+        let counted = |row: &&&Row| row.date >= self.today && row.date <= until;
+        let litres = |own: &[&Row], zone: &Zone| -> Volume {
+            let own = own.iter().filter(counted);
             own.map(|row| row.balance.irrigation.gross).sum::<Depth>() * zone.area_m2
         };
         let dry = kept
             .iter()
-            .filter(|row| counted(row, green) && row.balance.end > row.taw * DRY_SHARE);
+            .filter(|row| counted(row) && row.balance.end > row.taw * DRY_SHARE);
         let grass_days = f64::from(green.grass.profile().dormancy_days);
         let is_lost = asleep_days
             .iter()
@@ -210,9 +215,8 @@ impl Summer<'_> {
         self.weather.get(at).filter(|day| day.date == date)
     }
 
-    fn ledger(&self, zone: &Zone, rows: &[Row]) -> Vec<Day> {
-        let own = rows.iter().filter(|row| row.zone == zone.id);
-        let days = own.filter_map(|row| {
+    fn ledger(&self, zone: &Zone, own: &[&Row]) -> Vec<Day> {
+        let days = own.iter().filter_map(|row| {
             Some(Read {
                 regime: row.regime,
                 taw: row.taw,

@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use jiff::civil::Date;
 
 use crate::engine::history::ZoneHistory;
-use crate::engine::replay::{Error, Foresight, Row, replay};
+use crate::engine::replay::{Error, Foresight, Row, by_zone, replay};
 use crate::site::{SiteDocument, Zone};
 use crate::stress::dormancy::{self, Day, Proposes, Read};
 use crate::weather::DailyWeather;
@@ -39,9 +39,10 @@ fn ledgers(
     rows: &[Row],
 ) -> BTreeMap<String, Vec<Day>> {
     let weather: BTreeMap<Date, &DailyWeather> = record.iter().map(|day| (day.date, day)).collect();
+    let rows = by_zone(rows);
     let of = |zone: &Zone| {
         let history = ZoneHistory::of(document, zone);
-        let own = rows.iter().filter(|row| row.zone == zone.id);
+        let own = rows.get(zone.id.as_str()).into_iter().flatten();
         let days = own.filter_map(|row| {
             Some(Read {
                 regime: row.regime,

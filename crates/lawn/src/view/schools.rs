@@ -4,7 +4,7 @@ use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::engine::replay::{Error, Foresight, Row, replay_while};
+use crate::engine::replay::{Error, Foresight, Row, by_zone, replay_while};
 use crate::quantity::{Depth, Volume};
 use crate::site::{Regime, School, SiteDocument, Zone};
 use crate::wanted::Wanted;
@@ -80,9 +80,11 @@ pub fn compare_schools(
     for school in schools {
         let under = under(document, *school);
         let rows = replay_while(wanted, &under, record, from, to, Foresight::None)?;
+        let rows = by_zone(&rows);
         for of in &mut zones {
+            let own = rows.get(of.zone.as_str()).map_or(&[][..], Vec::as_slice);
             let zone = under.zones.iter().find(|zone| zone.id == of.zone);
-            of.schools.extend(zone.map(|zone| came_to(zone, &rows)));
+            of.schools.extend(zone.map(|zone| came_to(zone, own)));
         }
     }
     Ok(SchoolComparison { from, to, zones })
@@ -99,7 +101,7 @@ fn under(document: &SiteDocument, school: School) -> SiteDocument {
     under
 }
 
-fn came_to(zone: &Zone, rows: &[Row]) -> UnderSchool {
+fn came_to(zone: &Zone, own: &[&Row]) -> UnderSchool {
     let mut came = UnderSchool {
         school: zone.school,
         waterings: 0,
@@ -111,11 +113,7 @@ fn came_to(zone: &Zone, rows: &[Row]) -> UnderSchool {
         runoff_mm: Depth::ZERO,
     };
     let (mut used, mut could, mut gross) = (Depth::ZERO, Depth::ZERO, Depth::ZERO);
-    for balance in rows
-        .iter()
-        .filter(|r| r.zone == zone.id)
-        .map(|r| &r.balance)
-    {
+    for balance in own.iter().map(|row| &row.balance) {
         came.waterings += u32::from(balance.irrigation.net > Depth::ZERO);
         came.dry_days += u32::from(balance.end > balance.raw);
         came.net_mm += balance.irrigation.net;

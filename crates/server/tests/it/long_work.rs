@@ -92,7 +92,7 @@ async fn what_nobody_waits_for_any_more_ends() {
     let app = App::start().await;
     app.account(EMAIL).await;
     let api = app.sign_in(EMAIL).await;
-    let site = site_of(&app, &api, 80, 20).await;
+    let site = site_of(&app, &api, 200, 10).await;
     let server = Process::start(&app, Stdio::null(), &[]);
     server.answers().await;
     let api = server.app.sign_in_as(EMAIL, PASSWORD).await;
@@ -129,29 +129,46 @@ async fn of_a_kind_a_person_has_one_under_way_and_the_newer_ends_the_older() {
     let app = App::start().await;
     app.account(EMAIL).await;
     let api = app.sign_in(EMAIL).await;
-    let site = site_of(&app, &api, 3, 30).await;
-    let weeks =
-        |zone: usize| api.request(Method::GET, &format!("{site}/zones/{zone}/sowing-weeks"));
-    // Asked in turn, each as soon as the one before is on its way.
-    let mut asked = Vec::new();
-    for zone in [1, 2, 3, 1, 2, 3] {
-        let request = weeks(zone);
-        asked.push(tokio::spawn(async move { request.send().await.unwrap() }));
-        tokio::time::sleep(Duration::from_millis(60)).await;
+    let older = site_of(&app, &api, 80, 30).await;
+    let newer = site_of(&app, &api, 2, 30).await;
+    // Line by line: the first line says that it is under way.
+    let mut asked = api.get(&format!("{older}/decision")).await;
+    let mut text = asked.chunk().await.unwrap().unwrap().to_vec();
+    let found = decision(api.get(&format!("{newer}/decision")).await).await;
+    assert_eq!(found[found.len() - 1]["line"], "found");
+    while let Some(chunk) = asked.chunk().await.unwrap() {
+        text.extend(chunk);
     }
-    let last = asked.pop().unwrap().await.unwrap();
-    assert_eq!(last.status(), StatusCode::OK);
+    let text = String::from_utf8(text).unwrap();
+    assert!(text.ends_with("{\"line\":\"asked_anew\"}\n"), "{text}");
+    // With the answer at once nobody knows when it is under way: asked in turn until one was.
+    let zones = api.json(&format!("{newer}/zones")).await;
     let mut ended = 0;
-    for answer in asked {
-        let answer = answer.await.unwrap();
-        if answer.status() == StatusCode::TOO_MANY_REQUESTS {
-            let said = expect(answer, StatusCode::TOO_MANY_REQUESTS).await["detail"].clone();
-            assert!(
-                said.as_str().unwrap().contains("asked for another"),
-                "{said}"
-            );
-            ended += 1;
+    for turn in 0..20 {
+        let asked = [turn % 2, 1 - turn % 2].map(|zone| {
+            let path = format!("{newer}/zones/{}/sowing-weeks", zones[zone]["id"]);
+            let request = api.request(Method::GET, &path);
+            tokio::spawn(async move { request.send().await.unwrap() })
+        });
+        for answer in asked {
+            let answer = answer.await.unwrap();
+            if answer.status() == StatusCode::TOO_MANY_REQUESTS {
+                let said = expect(answer, StatusCode::TOO_MANY_REQUESTS).await["detail"].clone();
+                let said = said.as_str().unwrap();
+                assert!(said.contains("asked for another"), "{said}");
+                ended += 1;
+            } else {
+                assert_eq!(answer.status(), StatusCode::OK);
+            }
         }
+        if ended > 0 {
+            return;
+        }
+        // What is kept is not computed again: another reading makes it another question.
+        let read = json!({ "date": "2026-06-17", "rain_mm": turn });
+        let readings = format!("{newer}/gauge-readings");
+        let written = api.send(Method::POST, &readings, read);
+        assert!(written.await.status().is_success());
     }
-    assert!(ended >= 1, "the newer end the older");
+    panic!("the newer ends the older");
 }
