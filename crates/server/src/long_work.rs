@@ -103,7 +103,8 @@ impl From<Broken> for ApiError {
             Broken::Full(full) => Self::Full(full),
             Broken::Away => Self::Database(sqlx::Error::PoolTimedOut),
             Broken::AskedAnew => Self::Full(Full::AskedAnew),
-            Broken::Unwanted => Self::Internal("nobody listened".to_owned()),
+            // Nobody reads it.
+            Broken::Unwanted => Self::Full(Full::OfAll),
             Broken::Defect(what) => Self::Internal(what),
         }
     }

@@ -30,7 +30,7 @@ pub enum Unusable {
     #[error("it answered with status {0}")]
     Status(u16),
     /// What it says does not hold.
-    #[error("it sent figures that do not hold ({0})")]
+    #[error("it sent what cannot be used ({0})")]
     Nonsense(String),
 }
 

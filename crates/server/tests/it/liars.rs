@@ -26,7 +26,7 @@ struct Told {
 }
 
 /// A controller that tells whatever it is given.
-struct Liar {
+pub struct Liar {
     told: Arc<Mutex<Told>>,
     url: String,
 }
@@ -71,16 +71,16 @@ impl Liar {
         Self { told, url }
     }
 
-    fn tells(&self, reports: Vec<Value>) {
+    pub fn tells(&self, reports: Vec<Value>) {
         self.told.lock().unwrap().reports = reports;
     }
 
-    fn sent(&self) -> Vec<Value> {
+    pub fn sent(&self) -> Vec<Value> {
         let told = self.told.lock().unwrap();
         told.programme["passes"].as_array().unwrap().clone()
     }
 
-    async fn heard(&self, app: &App) {
+    pub async fn heard(&self, app: &App) {
         let mut named = settings(&app.database_url);
         named.controller_url = Some(self.url.clone());
         let service = ControllerService::of(&named).unwrap().unwrap();
@@ -90,7 +90,7 @@ impl Liar {
 }
 
 /// The small dry site whose week is published to such a controller, and the day of its first run.
-async fn published() -> (App, Api, String, String, Liar) {
+pub async fn published() -> (App, Api, String, String, Liar) {
     let liar = Liar::start();
     let app = App::start_with(|s| s.controller_url = Some(liar.url.clone())).await;
     let owner = app.account(EMAIL).await;
@@ -123,7 +123,7 @@ fn whys(state: &Value) -> Vec<&str> {
 }
 
 /// A line about a pass.
-fn line(number: i64, pass: &Value, kind: &str, more: &Value) -> Value {
+pub fn line(number: i64, pass: &Value, kind: &str, more: &Value) -> Value {
     let mut line =
         json!({ "number": number, "at": pass["starts"], "kind": kind, "pass": pass["id"] });
     for (key, value) in more.as_object().unwrap() {

@@ -331,7 +331,7 @@ async fn each_kind_of_failure_is_said_in_words_and_nothing_of_it_is_kept() {
         feed["last_error"]
             .as_str()
             .unwrap()
-            .contains("figures that do not hold (line 2"),
+            .contains("what cannot be used (line 2"),
         "{feed}"
     );
     let days: i64 = sqlx::query_scalar("SELECT count(*) FROM weather_day")

@@ -47,7 +47,7 @@ export function unlikelyWords(u: Unlikely, timeZone: string, units: Units): stri
     case "beyond_window":
       return `The window closes at ${clock(u.closes_at, timeZone)}; that run goes on after it.`;
     case "freezes":
-      return `It may freeze that night (${units.show("temperature", u.tmin_c)}): water on paving turns to ice, and people slip on it.`;
+      return `At ${units.show("temperature", u.tmin_c)} water on paving turns to ice, and people slip on it.`;
     case "long_run":
       return `${minutes(u.seconds)} is a very long run.`;
     case "much_rain":

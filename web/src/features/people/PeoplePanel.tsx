@@ -8,8 +8,8 @@ import { ROLES, type Role, roleName, useRights } from "../session/rights";
 import { Failed, Loading, Refused } from "../shell/States";
 import classes from "../site/SitePage.module.css";
 import { devicesQuery } from "../weather/queries";
-import { type Tokens, TokensOf, useTokensOf } from "./TokensOf";
 import { peopleQuery, useInvite, useLeave, useRemove, useRevoke, useSetRole } from "./queries";
+import { type Tokens, TokensOf, useTokensOf } from "./TokensOf";
 
 type Member = Schemas["MemberView"];
 
@@ -132,7 +132,12 @@ function LowerRole({ site, member, role, onClose }: { site: string; member: Memb
   const [tokens, setTokens] = useState<Tokens>("end");
   const devices = useTokensOf(site, member.account, true);
   return (
-    <Modal opened onClose={onClose} title={`${member.name}: ${roleName(role)}`} closeButtonProps={{ "aria-label": "Close" }}>
+    <Modal
+      opened
+      onClose={onClose}
+      title={`${member.name}: ${roleName(role)}`}
+      closeButtonProps={{ "aria-label": "Close" }}
+    >
       <Stack>
         <TokensOf name={member.name} devices={devices ?? []} value={tokens} onChange={setTokens} />
         <Refused error={setRole.error} />

@@ -26,11 +26,15 @@ export function TokensOf({ name, devices, value, onChange }: Props) {
     >
       <Stack gap="xs" mt="xs">
         <Radio value="end" label={devices.length === 1 ? "It ends" : "They end"} />
-        <Radio value="take_over" label={devices.length === 1 ? "I answer for it from now on" : "I answer for them from now on"} />
+        <Radio
+          value="take_over"
+          label={devices.length === 1 ? "I answer for it from now on" : "I answer for them from now on"}
+        />
       </Stack>
       {value === "end" && (
         <Text mt="xs" size="sm" className="quiet">
-          What is sent with {devices.length === 1 ? "it" : "them"} after that is refused: make a new token for the device.
+          What is sent with {devices.length === 1 ? "it" : "them"} after that is refused: make a new token for the
+          device.
         </Text>
       )}
     </Radio.Group>

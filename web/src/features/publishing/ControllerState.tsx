@@ -1,5 +1,5 @@
 // What the controller holds and has reported, beside what is published.
-import { Button, Group } from "@mantine/core";
+import { Box, Button, Group } from "@mantine/core";
 import type { Schemas } from "../../api";
 import { minutes, moment, sentenceCase } from "../../time";
 import { useUnits } from "../../units";
@@ -8,7 +8,7 @@ import { useAnswer } from "../runs/queries";
 import { useRights } from "../session/rights";
 import { Refused } from "../shell/States";
 import { useClearLeftOut, useConnect, useReplaced } from "./queries";
-import { controllerWords, notSoWords } from "./words";
+import { controllerWords, longTime, notSoWords } from "./words";
 
 /** Lines that are shown, of those that were left out. */
 const MOST_SHOWN = 5;
@@ -51,13 +51,13 @@ export function ControllerState({ site, controller, published, timeZone }: Props
         </p>
       ))}
       {doubtful.map((run) => (
-        <div key={run.run}>
+        <Box key={run.run} mt="xs">
           <p className={working.warning}>
-            {run.zone_name}, {moment(run.started_at, timeZone)}: the record says {minutes(run.seconds)}, as the controller
-            told it; {minutes(run.planned_s)} were sent. That cannot be so. What is so?
+            {run.zone_name}, {moment(run.started_at, timeZone)}: the record says {longTime(run.seconds)}, as the
+            controller told it; {minutes(run.planned_s)} were sent. That cannot be so. What is so?
           </p>
           {manage && (
-            <Group gap="xs">
+            <Group gap="xs" mt="xs">
               <Button size="xs" variant="outline" onClick={() => say(run.run, run.planned_s)}>
                 It ran {minutes(run.planned_s)}
               </Button>
@@ -66,10 +66,10 @@ export function ControllerState({ site, controller, published, timeZone }: Props
               </Button>
             </Group>
           )}
-        </div>
+        </Box>
       ))}
       {left_out.length > 0 && (
-        <>
+        <Box mt="xs">
           <p className={working.warning}>
             {left_out.length === 1 ? "A line" : `${left_out.length} lines`} of its log cannot be so and{" "}
             {left_out.length === 1 ? "is" : "are"} left out of the record:
@@ -89,7 +89,7 @@ export function ControllerState({ site, controller, published, timeZone }: Props
               I have looked at them
             </Button>
           )}
-        </>
+        </Box>
       )}
       <Refused error={connect.error ?? clear.error ?? replaced.error ?? answer.error} />
       {manage && (

@@ -37,7 +37,7 @@ export function controllerTrouble(controller: Schemas["ControllerView"] | null |
       ? `The controller holds another week than the one published${why}.`
       : `The controller does not hold the published week yet${why}.`;
   }
-  if (trouble) return `The controller cannot be reached: ${trouble}. It goes on with what it holds.`;
+  if (trouble) return `The controller is not heard: ${trouble}. It goes on with what it holds.`;
   if (doubtful.length > 0) return "The controller put a run into the record that cannot be so.";
   if (missed.length > 0) return "The controller did not run all that was published.";
   if (left_out.length > 0) return "The controller tells things that cannot be so; they are left out of the record.";
@@ -50,20 +50,25 @@ export function notSoWords(line: Schemas["LeftOutView"], timeZone: string, units
     case "unreadable":
       return `it cannot be read (${line.what})`;
     case "numbered":
-      return `its number, ${line.number}, is none of the next`;
+      return `its number, ${line.number}, cannot come next`;
     case "untimely":
       return `it tells of ${plausible(line.at, timeZone)}, before its pass or still to come`;
     case "negative":
       return `it tells of ${line.told_s} s`;
     case "too_long":
-      return `it tells of ${minutes(line.told_s)} for a pass of ${minutes(line.sent_s)}`;
+      return `it tells of ${longTime(line.told_s)} for a pass of ${minutes(line.sent_s)}`;
     case "too_much":
       return `it tells of ${units.show("volume", line.told_l)} in one pass`;
   }
 }
 
+/** Minutes; from two days on, days: what cannot be so is easier to see. */
+export const longTime = (seconds: number) =>
+  seconds < 172_800 ? minutes(seconds) : `${Math.floor(seconds / 86_400).toLocaleString("en")} days`;
+
 /** An instant that may lie outside all calendars. */
-const plausible = (at: string, timeZone: string) => (/^(19|20|21)\d\d-/.test(at) ? moment(at, timeZone) : at.slice(0, 11));
+const plausible = (at: string, timeZone: string) =>
+  /^(19|20|21)\d\d-/.test(at) ? moment(at, timeZone) : at.slice(0, 11);
 
 /** How it stands with a controller, in a few sentences. */
 export function controllerWords(controller: Schemas["ControllerView"], published: boolean, timeZone: string): string {
@@ -79,5 +84,5 @@ export function controllerWords(controller: Schemas["ControllerView"], published
   const holds = controller.holds_any
     ? "It holds the published week and runs it."
     : "It holds nothing: nothing is published.";
-  return `${holds}${controller.trouble ? ` It cannot be reached at the moment: ${controller.trouble}.` : ""}${heard}`;
+  return `${holds}${controller.trouble ? ` It is not heard at the moment: ${controller.trouble}.` : ""}${heard}`;
 }

@@ -1,5 +1,5 @@
 // What is to become of a day: asked, looked at, and then kept. Enter looks, Enter again keeps.
-import { Button, Group, NativeSelect, SegmentedControl, Text, TextInput } from "@mantine/core";
+import { Box, Button, Group, NativeSelect, SegmentedControl, Text, TextInput } from "@mantine/core";
 import { type FormEvent, useEffect, useRef, useState } from "react";
 import { ApiFailure, type Cell, type Schemas, type ZonePlan } from "../../api";
 import { newKey } from "../../key";
@@ -205,7 +205,11 @@ export function AskChange({ site, zone, cell, today, seen, first, onKept }: Prop
       {stale && <BothVersions mine={mine()} reason={reason} theirs={stale.theirs} onMine={look} onTheirs={done} />}
       {Object.keys(wrong).length === 0 && !isStale(refused) && <Refused error={refused} />}
       {attempt.data && <Follows follows={attempt.data} today={today} zone={zone.zone} />}
-      {ask.asked && <Sure ask={ask} timeZone="UTC" />}
+      {ask.asked && (
+        <Box mt="xs">
+          <Sure ask={ask} timeZone="UTC" />
+        </Box>
+      )}
       <Group mt="xs" gap="xs">
         <Button
           type="submit"

@@ -50,9 +50,7 @@ export function Follows({ follows, today, zone }: Props) {
         {ownChanges.map((c) => sentenceCase(changeWords(c, today))).join(" ")}
         {others > 0 ? ` ${others === 1 ? "One watering" : `${others} waterings`} of other zones change too.` : ""}
         {drains ? ` ${units.show("depth", drains.drains_mm)} of it would drain below the roots.` : ""}
-        {freezes
-          ? ` It may freeze that night (${units.show("temperature", freezes.tmin_c)}): water on paving turns to ice.`
-          : ""}
+        {freezes ? ` It may freeze that night: ${units.show("temperature", freezes.tmin_c)} expected.` : ""}
         {ownChanges.length + others === 0 && !drains ? "No watering changes." : ""}
       </p>
     </>

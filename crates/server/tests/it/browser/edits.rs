@@ -55,6 +55,37 @@ async fn a_day_is_skipped_and_given_minutes_on_the_phone_and_undone() {
     assert_eq!(edits[0]["act"], "minutes", "{edits}");
 }
 
+#[tokio::test]
+async fn a_watering_on_a_night_that_may_freeze_is_asked_about_on_the_phone() {
+    let (app, api, site, day) = planned().await;
+    let cold = format!("date,tmin_c,tmax_c,rain_mm,rain_probability_pct\n{day},1.5,9,0,0\n");
+    let version = api.json(&site).await["weather_version"].as_i64();
+    let imports = format!("{site}/weather-imports?conflicts=keep");
+    let imported = api.csv(&imports, version, &cold).await;
+    assert_eq!(imported.status(), reqwest::StatusCode::CREATED);
+    with_page(&app, Screen::Phone, "frost", |page| async move {
+        page.sign_in(EMAIL).await;
+        page.press("Week").await;
+        page.press("Why, Front").await;
+        page.pick("Add a watering").await;
+        page.fill("For how many minutes", "24").await;
+        page.press("See what follows").await;
+        page.see("It may freeze that night").await;
+        page.press("Add it").await;
+        page.see("water on paving turns to ice, and people slip on it")
+            .await;
+        page.is_accessible("a watering in frost is asked about")
+            .await;
+        page.press("Yes, it is so").await;
+        page.see("Set to 24 min").await;
+        page.see("falls on a night that may freeze").await;
+        page.is_accessible("a watering in frost").await;
+        page
+    })
+    .await;
+    assert_eq!(days(&api, &site).await[0]["act"], "minutes");
+}
+
 /// The cell of the day that waters selected and in focus, by keys alone: Tab leads to the grid, arrows through it.
 async fn select_watering(page: &Page) {
     page.press("Week").await;

@@ -470,8 +470,19 @@ impl Page {
                 .catch((e) => done([String(e)])) : setTimeout(begin, 30);
             begin();";
         let found = self.client.execute_async(script, vec![]).await.unwrap();
+        self.look(view).await;
         assert_eq!(found, json!([]), "{view}");
         self.fits(view).await;
+    }
+
+    /// Keeps a picture of a view in the folder that `FRESH_MEADOW_LOOK` names, for whoever wants to look at it.
+    async fn look(&self, view: &str) {
+        let Some(folder) = std::env::var_os("FRESH_MEADOW_LOOK") else {
+            return;
+        };
+        let png = self.client.screenshot().await.unwrap();
+        let name = view.replace(|c: char| !c.is_alphanumeric(), "-");
+        std::fs::write(Path::new(&folder).join(format!("{name}.png")), png).unwrap();
     }
 
     /// Fails on a page that scrolls sideways.

@@ -140,3 +140,58 @@ async fn a_password_is_changed_and_a_second_site_can_be_switched_to() {
     })
     .await;
 }
+
+#[tokio::test]
+async fn who_removes_a_manager_says_what_becomes_of_their_tokens() {
+    let (app, api, site) = App::with_dry_zone().await;
+    let tab = format!("{}/settings", site.replace("sites", "site"));
+    for (name, station) in [("fern", "Roof"), ("moss", "Shed")] {
+        let email = format!("{name}@meadow.example");
+        let manager = app.manager(&email, &site).await;
+        let made = serde_json::json!({ "name": station });
+        let made = manager
+            .send(
+                reqwest::Method::POST,
+                &format!("{site}/device-tokens"),
+                made,
+            )
+            .await;
+        assert_eq!(made.status(), reqwest::StatusCode::CREATED);
+        sqlx::query("UPDATE account SET name = initcap($1) || ' Sedge' WHERE email = $2")
+            .bind(name)
+            .bind(&email)
+            .execute(&app.pool)
+            .await
+            .unwrap();
+    }
+    with_page(&app, Screen::Desk, "tokens", |page| async move {
+        page.sign_in(EMAIL).await;
+        page.open(&format!("{tab}?tab=people")).await;
+        page.press("Remove Fern Sedge").await;
+        page.see("Fern Sedge made the token of Roof").await;
+        page.pick("I answer for it from now on").await;
+        page.is_accessible("a manager with a token is removed")
+            .await;
+        page.press_at("//*[@role='dialog']//button[.='Remove']")
+            .await;
+        page.gone("//*[@role='dialog']").await;
+        page.choose_named("Role of Moss Sedge", "Crew").await;
+        page.see("What is sent with it after that is refused").await;
+        page.is_accessible("a manager with a token becomes crew")
+            .await;
+        page.press("Give this role").await;
+        page.gone("//*[@role='dialog']").await;
+        page.open(&format!("{tab}?tab=weather")).await;
+        page.see("by Hazel Fern; has sent nothing yet").await;
+        page.gone("//*[.='Shed']").await;
+        page.open(&format!("{tab}?tab=history")).await;
+        page.see("answers for the token of Roof from now on, made by Fern Sedge")
+            .await;
+        page.see("ended the token of Shed, made by Moss Sedge, who manages the lawn no more")
+            .await;
+        page
+    })
+    .await;
+    let left = api.json(&format!("{site}/device-tokens")).await;
+    assert_eq!(left.as_array().unwrap().len(), 1);
+}

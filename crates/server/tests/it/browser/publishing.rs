@@ -1,13 +1,14 @@
 //! A published week on the phone: put in force, withdrawn, by rule; and a viewer, who sees it and cannot touch it.
 
 use reqwest::{Method, StatusCode};
-use serde_json::json;
+use serde_json::{Value, json};
 
 use super::Screen;
 use super::page::with_page;
 use crate::controllers::connected;
 use crate::edits::planned;
 use crate::harness::{EMAIL, expect};
+use crate::liars::{line, published};
 use crate::publications::publish;
 use crate::rounds::step;
 
@@ -120,6 +121,68 @@ async fn what_the_controller_holds_and_what_it_missed_is_said_on_the_phone() {
         page.see("It holds the published week and runs it.").await;
         page.is_accessible("a controller that missed a pass").await;
         page.fits("a controller that missed a pass").await;
+        page
+    })
+    .await;
+}
+
+#[tokio::test]
+async fn lines_of_a_controller_that_cannot_be_so_are_said_on_the_week() {
+    let (app, api, site, day, liar) = published().await;
+    step(&api, &site, 1).await;
+    let sent = liar.sent();
+    let stopped = |number, pass: &Value, seconds: i64| {
+        line(number, pass, "stopped", &json!({ "seconds": seconds }))
+    };
+    liar.tells(vec![
+        stopped(1, &sent[0], i64::from(i32::MAX)),
+        stopped(2, &sent[0], -5),
+        stopped(3, &sent[1], sent[1]["seconds"].as_i64().unwrap()),
+        stopped(4_000_000_000, &sent[0], 60),
+    ]);
+    liar.heard(&app).await;
+    // A run of an earlier version's.
+    sqlx::query("UPDATE run SET run_s = 2147483647 WHERE source = 'controller' AND voided_at IS NULL AND date = $1::date")
+        .bind(&day)
+        .execute(&app.pool)
+        .await
+        .unwrap();
+    for screen in [Screen::Desk, Screen::Phone] {
+        with_page(&app, screen, "liar", |page| async move {
+            page.sign_in(EMAIL).await;
+            page.press("Week").await;
+            page.see("The controller put a run into the record that cannot be so.")
+                .await;
+            page.press("What changed").await;
+            page.see("3 lines of its log cannot be so and are left out of the record")
+                .await;
+            page.see("That cannot be so. What is so?").await;
+            page.is_accessible(&format!("a controller that cannot be right, {screen:?}"))
+                .await;
+            page
+        })
+        .await;
+    }
+    with_page(&app, Screen::Desk, "liar-answered", |page| async move {
+        page.sign_in(EMAIL).await;
+        page.press("Week").await;
+        page.press("What changed").await;
+        page.tap("It ran ").await;
+        page.gone("//*[contains(text(), 'What is so?')]").await;
+        page.press("I have looked at them").await;
+        page.gone("//*[contains(text(), 'lines of its log')]").await;
+        page
+    })
+    .await;
+    // One that was replaced, and does not say so.
+    liar.tells(vec![line(1, &sent[0], "missed", &json!({}))]);
+    liar.heard(&app).await;
+    with_page(&app, Screen::Phone, "replaced", |page| async move {
+        page.sign_in(EMAIL).await;
+        page.press("Week").await;
+        page.press("What is published").await;
+        page.press("It was replaced by another").await;
+        page.gone("//button[.='It was replaced by another']").await;
         page
     })
     .await;
