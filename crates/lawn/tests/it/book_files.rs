@@ -126,7 +126,7 @@ fn a_file_that_is_no_such_file_is_refused_by_its_line() {
         let at = latest() - SignedDuration::from_hours(hour + 1);
         many.push_str(&format!("{at},1\n"));
     }
-    assert!(fault(&many).3.contains("send them in parts"));
+    assert!(fault(&many).3.contains("send it in parts"));
 }
 
 #[test]

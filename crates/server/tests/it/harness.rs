@@ -427,9 +427,11 @@ pub fn credentials(email: &str, password: &str) -> Value {
     serde_json::json!({ "email": email, "password": password })
 }
 
-/// A client of HTTP without anything of ours.
+/// A client of HTTP without anything of ours, which waits as browsers do for a server that does not read on yet.
 pub fn plain() -> reqwest::ClientBuilder {
-    fresh_meadow::tls::asking(None).unwrap()
+    fresh_meadow::tls::asking(None)
+        .unwrap()
+        .tcp_user_timeout(None)
 }
 
 /// A client of the API.

@@ -52,7 +52,8 @@ export function useDecision(site: string) {
       if (error || !data) throw new ApiFailure(`The server answered ${response.status}.`, response.status);
       for await (const line of lines(data as ReadableStream<Uint8Array>)) {
         const said = JSON.parse(line) as Line;
-        if (said.line === "progress") setProgress(said);
+        // Until the record is read nobody knows of how many.
+        if (said.line === "progress" && said.of > 0) setProgress(said);
         if (said.line === "found") return said.decision;
         if (said.line === "failed") break;
         if (said.line === "asked_anew" || said.line === "busy") {
