@@ -16,6 +16,7 @@ pub mod guessing;
 pub mod http;
 pub mod ledger;
 mod long_work;
+mod memory;
 pub mod outside;
 pub mod password;
 mod past_year;

@@ -13,9 +13,11 @@ use tokio::task::JoinError;
 pub use super::role::Role;
 use super::session::{session_hash, token_hash};
 use crate::db::{AccountId, Db, SiteId, accounts, devices};
+use crate::http::asker::Asker;
 use crate::http::entrance;
 use crate::http::error::ApiError;
 use crate::http::limits::Limits;
+use crate::long_work::{Asked, Kind};
 
 /// What a route asks of a role.
 pub trait Right {
@@ -65,6 +67,19 @@ pub struct Access<R> {
     /// Its role there.
     pub role: Role,
     right: PhantomData<R>,
+}
+
+impl<R> Access<R> {
+    /// A question of the site that takes long, for as long as its asker listens.
+    pub fn asks<'a>(&self, kind: Kind, asker: &'a Asker) -> Asked<'a> {
+        Asked {
+            kind,
+            site: self.site,
+            account: self.account,
+            asker,
+            of: String::new(),
+        }
+    }
 }
 
 impl<R: Right + 'static> FromRequest for Access<R> {

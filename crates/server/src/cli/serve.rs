@@ -31,6 +31,7 @@ pub(crate) fn runtime() -> Result<tokio::runtime::Runtime, Failure> {
 
 pub(crate) fn run(a: &Arguments) -> Result<String, Failure> {
     crate::serve::log_to_stderr();
+    crate::memory::give_back_what_is_free();
     let settings = a.settings()?;
     if settings.clock_ahead_s > 0.0 {
         crate::clock::run_ahead(SignedDuration::from_secs_f64(settings.clock_ahead_s));

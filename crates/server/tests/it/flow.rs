@@ -80,7 +80,13 @@ async fn a_minute_is_kept_once_however_it_is_told() {
         let request = request.bearer_auth(token).json(&body);
         request.send().await.unwrap().status()
     };
+    let last_used = async || {
+        let devices = api.json(&format!("{site}/device-tokens")).await;
+        devices[0]["last_used_at"].clone()
+    };
+    assert_eq!(last_used().await, Value::Null);
     assert_eq!(by_device(&token, &meter).await, StatusCode::OK);
+    assert!(last_used().await.is_string());
     let unknown = by_device("no-such-token", &meter).await;
     assert_eq!(unknown, StatusCode::UNAUTHORIZED);
     let other = by_device(&token, &format!("{site}/meters/999")).await;

@@ -5,6 +5,7 @@ mod agreement;
 mod api;
 mod backup;
 mod begin;
+mod bodies;
 mod browser;
 mod cli;
 mod controllers;

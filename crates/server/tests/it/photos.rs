@@ -100,6 +100,17 @@ fn plain_jpeg(frame: u8, (width, height): (u16, u16), components: u8) -> Vec<u8>
     bytes
 }
 
+/// A JPEG with as much of what nobody reads in front of it as a file may have.
+fn filled_up(jpeg: &[u8]) -> Vec<u8> {
+    let mut bytes = jpeg[..2].to_vec();
+    while bytes.len() + jpeg.len() + usize::from(u16::MAX) < 8 * 1024 * 1024 {
+        bytes.extend([0xff, 0xef, 0xff, 0xff]);
+        bytes.resize(bytes.len() + usize::from(u16::MAX) - 2, 0);
+    }
+    bytes.extend_from_slice(&jpeg[2..]);
+    bytes
+}
+
 /// So many zeros, packed.
 fn packed_zeros(megabytes: usize) -> Vec<u8> {
     let mut packer = ZlibEncoder::new(Vec::new(), flate2::Compression::best());
@@ -272,8 +283,8 @@ async fn photos_of_many_accounts_together_stay_within_their_memory() {
     std::fs::write(peak, "5").unwrap();
     let idle = memory_mb(&server, "VmRSS:");
     let worst = [
-        plain_jpeg(BASELINE, (7071, 7071), 3),
-        plain_jpeg(BASELINE, (7071, 7071), 4),
+        filled_up(&plain_jpeg(BASELINE, (7071, 7071), 3)),
+        filled_up(&plain_jpeg(BASELINE, (7071, 7071), 4)),
         plain_jpeg(PROGRESSIVE, (4000, 3000), 4),
         plain_jpeg(BASELINE, (9200, 9200), 3),
         plain_png((4000, 3000), &[], 97),

@@ -1,68 +1,105 @@
 //! TLS both ways: browsers are served with a certificate of our own; a weather service is asked over it with a key.
 
-use std::net::TcpListener;
+use std::net::{SocketAddr, TcpListener};
 use std::path::{Path, PathBuf};
 use std::process::{Command, Stdio};
+use std::time::Duration;
 
 use actix_web::web::{self, Query};
 use actix_web::{App as Web, HttpRequest, HttpResponse, HttpServer};
 use fresh_meadow::tls;
 use jiff::ToSpan;
 use jiff::civil::Date;
-use reqwest::{Method, StatusCode};
+use reqwest::{Method, Response, StatusCode};
 use serde::Deserialize;
 use serde_json::json;
 
 use crate::harness::{App, EMAIL, NIGHT, Process, credentials, expect, small_site, zone};
 
-/// A folder with a certificate for this machine.
+/// A folder with a certificate for this machine and a name.
 fn certificate(name: &str) -> (PathBuf, PathBuf) {
     let folder =
         std::env::temp_dir().join(format!("fresh-meadow-tls-{name}-{}", std::process::id()));
-    let made = tls::make(&folder, &["127.0.0.1".to_owned(), "localhost".to_owned()]).unwrap();
+    let names = ["127.0.0.1", "localhost", NAME].map(str::to_owned);
+    let made = tls::make(&folder, &names).unwrap();
     (made.certificate, made.key)
+}
+
+/// A name that the tests' clients find on this machine.
+const NAME: &str = "meadow.example";
+
+/// A server that serves TLS itself, a client that trusts it, and its origin.
+struct Encrypted {
+    _process: Process,
+    client: reqwest::Client,
+    origin: String,
+    address: SocketAddr,
+}
+
+impl Encrypted {
+    async fn start(app: &App, host: &str) -> Self {
+        let (certificate, key) = certificate(host);
+        let listener = TcpListener::bind("127.0.0.1:0").unwrap();
+        let address = listener.local_addr().unwrap();
+        drop(listener);
+        let origin = format!("https://{host}:{}", address.port());
+        let env = [
+            (
+                "FRESH_MEADOW_TLS_CERTIFICATE",
+                certificate.to_str().unwrap(),
+            ),
+            ("FRESH_MEADOW_TLS_KEY", key.to_str().unwrap()),
+            ("FRESH_MEADOW_PUBLIC_ORIGIN", &origin),
+            ("FRESH_MEADOW_LISTEN", &address.to_string()),
+        ];
+        let process = Process::start(app, Stdio::inherit(), &env);
+        let client = tls::asking(Some(&certificate)).unwrap();
+        let client = client.resolve(NAME, address).build().unwrap();
+        Self {
+            _process: process,
+            client,
+            origin,
+            address,
+        }
+    }
+
+    /// Its answer to whether it is well, once it answers.
+    async fn answers(&self) -> Response {
+        for _ in 0..200 {
+            let asked = self.client.get(format!("{}/healthz", self.origin));
+            if let Ok(answer) = asked.send().await {
+                return answer;
+            }
+            tokio::time::sleep(Duration::from_millis(50)).await;
+        }
+        panic!("no answer over TLS")
+    }
+}
+
+const STRICT: &str = "strict-transport-security";
+
+#[tokio::test]
+async fn browsers_are_asked_to_keep_a_name_to_tls() {
+    let app = App::start().await;
+    let server = Encrypted::start(&app, NAME).await;
+    let healthy = server.answers().await;
+    assert_eq!(healthy.status(), StatusCode::OK);
+    assert_eq!(healthy.headers()[STRICT], "max-age=31536000");
 }
 
 #[tokio::test]
 async fn browsers_are_served_over_tls_and_cookies_stay_there() {
     let app = App::start().await;
     app.account(EMAIL).await;
-    let (certificate, key) = certificate("serve");
-    let listener = TcpListener::bind("127.0.0.1:0").unwrap();
-    let address = listener.local_addr().unwrap();
-    drop(listener);
-    let origin = format!("https://{address}");
-    let env = [
-        (
-            "FRESH_MEADOW_TLS_CERTIFICATE",
-            certificate.to_str().unwrap(),
-        ),
-        ("FRESH_MEADOW_TLS_KEY", key.to_str().unwrap()),
-        ("FRESH_MEADOW_PUBLIC_ORIGIN", &origin),
-        ("FRESH_MEADOW_LISTEN", &address.to_string()),
-    ];
-    let _process = Process::start(&app, Stdio::inherit(), &env);
-    let client = tls::asking(Some(&certificate)).unwrap().build().unwrap();
-    let ask = async || {
-        for _ in 0..200 {
-            if let Ok(answer) = client.get(format!("{origin}/healthz")).send().await {
-                return answer.status();
-            }
-            tokio::time::sleep(std::time::Duration::from_millis(50)).await;
-        }
-        panic!("no answer over TLS")
-    };
-    assert_eq!(ask().await, StatusCode::OK);
+    let server = Encrypted::start(&app, "127.0.0.1").await;
+    let (client, origin, address) = (&server.client, &server.origin, server.address);
+    let healthy = server.answers().await;
+    assert_eq!(healthy.status(), StatusCode::OK);
     // An address is no name that browsers could keep to TLS.
-    let healthy = client
-        .get(format!("{origin}/healthz"))
-        .send()
-        .await
-        .unwrap();
-    assert!(!healthy.headers().contains_key("strict-transport-security"));
+    assert!(!healthy.headers().contains_key(STRICT));
     let signed_in = client
         .post(format!("{origin}/api/v1/session"))
-        .header("origin", &origin)
+        .header("origin", origin)
         .json(&credentials(EMAIL, crate::harness::PASSWORD))
         .send()
         .await

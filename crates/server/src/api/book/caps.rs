@@ -14,7 +14,7 @@ use crate::db::{Db, runs, sites};
 use crate::http::asker::Asker;
 use crate::http::body::Body;
 use crate::http::error::{ApiError, Problem};
-use crate::long_work::{Asked, Kind, LongWork, json};
+use crate::long_work::{Kind, LongWork, json};
 use crate::{past_year, planning};
 
 /// Years of weather by which it is told what is to come.
@@ -30,13 +30,7 @@ pub(in crate::api) async fn show_caps(
     asker: Asker,
     long_work: Data<LongWork>,
 ) -> Result<HttpResponse, ApiError> {
-    let asked = Asked {
-        kind: Kind::Caps,
-        site: access.site,
-        account: access.account,
-        asker: &asker,
-        of: String::new(),
-    };
+    let asked = access.asks(Kind::Caps, &asker);
     let site = access.site;
     let read = move |mut db: PoolConnection<Postgres>| async move {
         let (document, today) = planning::as_measured(&mut db, site).await?;

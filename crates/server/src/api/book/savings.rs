@@ -15,7 +15,7 @@ use crate::computing::{Turns, computed};
 use crate::db::Db;
 use crate::http::asker::Asker;
 use crate::http::error::{ApiError, Problem};
-use crate::long_work::{Asked, Kind, LongWork};
+use crate::long_work::{Kind, LongWork};
 use crate::{flow, past_year, planning, water_book};
 
 /// What would save water in a year, the most first: a repair, more even sprinklers, another school; by the water and the weather of the last twelve months.
@@ -54,13 +54,7 @@ async fn compared(
     asker: &Asker,
     long_work: &Arc<LongWork>,
 ) -> Result<Option<SchoolComparison>, ApiError> {
-    let asked = Asked {
-        kind: Kind::Savings,
-        site: access.site,
-        account: access.account,
-        asker,
-        of: String::new(),
-    };
+    let asked = access.asks(Kind::Savings, asker);
     let site = access.site;
     let read = move |mut db: PoolConnection<Postgres>| async move {
         let (document, today) = planning::as_measured(&mut db, site).await?;

@@ -103,11 +103,8 @@ pub(in crate::api) async fn show_sowing_weeks(
     drop(db);
     let sown = of.sown(how.grass, how.method)?;
     let asked = Asked {
-        kind: Kind::SowingWeeks,
-        site,
-        account: access.account,
-        asker: &asker,
         of: format!("{zone} {sown:?} {:?}", how.hours),
+        ..access.asks(Kind::SowingWeeks, &asker)
     };
     let read = move |mut db: PoolConnection<Postgres>| async move {
         let of = ToSow::of(&mut db, site, zone).await?;

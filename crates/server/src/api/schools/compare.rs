@@ -8,7 +8,7 @@ use sqlx::pool::PoolConnection;
 use crate::api::access::{Access, Read};
 use crate::http::asker::Asker;
 use crate::http::error::{ApiError, Problem};
-use crate::long_work::{Asked, Kind, LongWork, json};
+use crate::long_work::{Kind, LongWork, json};
 use crate::{past_year, planning};
 
 /// Replays the site's last year of weather, or as much as there is, under each school, each morning without a forecast. Nothing is kept.
@@ -22,13 +22,7 @@ pub(in crate::api) async fn compare_all_schools(
     asker: Asker,
     long_work: Data<LongWork>,
 ) -> Result<HttpResponse, ApiError> {
-    let asked = Asked {
-        kind: Kind::Schools,
-        site: access.site,
-        account: access.account,
-        asker: &asker,
-        of: String::new(),
-    };
+    let asked = access.asks(Kind::Schools, &asker);
     let site = access.site;
     let read = move |mut db: PoolConnection<Postgres>| async move {
         let (document, today) = planning::as_measured(&mut db, site).await?;

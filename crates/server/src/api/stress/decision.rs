@@ -13,7 +13,7 @@ use utoipa::ToSchema;
 use crate::api::access::{Access, Read};
 use crate::http::asker::Asker;
 use crate::http::error::{ApiError, Problem};
-use crate::long_work::{Asked, Broken, Course, Kind, LongWork};
+use crate::long_work::{Broken, Course, Kind, LongWork};
 use crate::{past_year, planning, stress};
 
 /// Past years that are looked at.
@@ -49,13 +49,7 @@ pub(in crate::api) async fn show_decision(
     asker: Asker,
     long_work: Data<LongWork>,
 ) -> Result<HttpResponse, ApiError> {
-    let asked = Asked {
-        kind: Kind::Decision,
-        site: access.site,
-        account: access.account,
-        asker: &asker,
-        of: String::new(),
-    };
+    let asked = access.asks(Kind::Decision, &asker);
     let site = access.site;
     let read = move |mut db: PoolConnection<Postgres>| async move {
         let (document, today) = planning::as_measured(&mut db, site).await?;
