@@ -13,6 +13,9 @@ use xtask::guard::{self, Guarded, Stop};
 
 static SESSIONS: Semaphore = Semaphore::const_new(2);
 
+/// How often a browser is started at most until it answers.
+const STARTS: u32 = 3;
+
 /// The size of a page, and whether it is a phone.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Screen {
@@ -82,12 +85,21 @@ pub async fn session(screen: Screen) -> (Client, SemaphorePermit<'static>) {
             "mobileEmulation": { "deviceMetrics": { "width": width, "height": height, "pixelRatio": ratio, "mobile": phone, "touch": phone } }
         }
     });
-    let client = ClientBuilder::new(HttpConnector::new())
-        .capabilities(capabilities.as_object().unwrap().clone())
-        .connect(&url)
-        .await
-        .unwrap();
-    (client, permit)
+    let mut tries = 0;
+    loop {
+        let client = ClientBuilder::new(HttpConnector::new())
+            .capabilities(capabilities.as_object().unwrap().clone())
+            .connect(&url)
+            .await;
+        match client {
+            Ok(client) => return (client, permit),
+            // On a busy machine a browser may not start in ChromeDriver's time.
+            Err(error) => {
+                tries += 1;
+                assert!(tries < STARTS, "no browser starts: {error}");
+            }
+        }
+    }
 }
 
 /// Asks the browser itself something, as its own tools do.

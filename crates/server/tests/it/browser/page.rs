@@ -331,15 +331,19 @@ impl Page {
     pub async fn pick(&self, words: &str) {
         let text = literal(words);
         let xpath = format!("//label[normalize-space(.)={text}]");
-        // A tap on what has moved away picks nothing.
-        let picked =
-            "const field = arguments[0].control; return field?.type !== 'radio' || field.checked";
+        let is_radio = "return arguments[0].control?.type === 'radio'";
+        let is_checked = "return arguments[0].control.checked";
         let deadline = Instant::now() + PATIENCE;
         loop {
             let picked = self
                 .with(&xpath, async |label| {
+                    let is_radio = self.run(is_radio, &label, vec![]).await?;
                     label.click().await?;
-                    self.run(picked, &label, vec![]).await
+                    // A tap on what has moved away picks nothing: a radio button is tapped again. A box is not, since a second tap would take its tick away.
+                    match is_radio == json!(true) {
+                        true => self.run(is_checked, &label, vec![]).await,
+                        false => Ok(json!(true)),
+                    }
                 })
                 .await;
             if picked == json!(true) {
