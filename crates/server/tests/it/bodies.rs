@@ -11,7 +11,7 @@ use tokio::io::{AsyncReadExt, AsyncWriteExt};
 use tokio::net::TcpStream;
 
 use crate::door::problem;
-use crate::harness::{App, EMAIL, PASSWORD, credentials, expect};
+use crate::harness::{App, EMAIL, PASSWORD, PATIENCE, credentials, expect};
 
 /// Sends text as it stands over a connection of its own; what comes back until the server closes it, and how long that took.
 async fn raw(app: &App, text: &str) -> (String, Duration) {
@@ -20,7 +20,7 @@ async fn raw(app: &App, text: &str) -> (String, Duration) {
     stream.write_all(text.as_bytes()).await.unwrap();
     let mut answer = Vec::new();
     let read = stream.read_to_end(&mut answer);
-    tokio::time::timeout(Duration::from_secs(60), read)
+    tokio::time::timeout(PATIENCE, read)
         .await
         .expect("the server ends the connection")
         .unwrap();
@@ -171,7 +171,7 @@ async fn what_cannot_be_read_is_refused_before_anybody_is_asked_and_a_body_is_re
     let sent = api.request(Method::POST, &format!("{site}/gauge-readings"));
     let sent = sent.header("content-type", "application/json").body("{");
     let sent = tokio::spawn(async move { sent.send().await.unwrap() });
-    let deadline = Instant::now() + Duration::from_secs(60);
+    let deadline = Instant::now() + PATIENCE;
     while asked_after(&app.pool).await == 0 {
         assert!(
             Instant::now() < deadline,
@@ -211,7 +211,7 @@ async fn a_body_that_trickles_in_is_given_up() {
     let mut answer = Vec::new();
     let read = answers.read_to_end(&mut answer);
     // Where the server has closed first, what was still on its way is an error.
-    let _ = tokio::time::timeout(Duration::from_secs(60), read)
+    let _ = tokio::time::timeout(PATIENCE, read)
         .await
         .expect("the server gives up");
     let answer = String::from_utf8_lossy(&answer);

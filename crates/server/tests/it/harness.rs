@@ -49,6 +49,9 @@ pub async fn database() -> String {
     create_database(TEMPLATE).await
 }
 
+/// Longest wait for what must come: a busy machine is slow, which is no defect of ours.
+pub const PATIENCE: Duration = Duration::from_secs(180);
+
 /// A database of its own without any table.
 pub async fn empty_database() -> String {
     create_database("template1").await
@@ -58,7 +61,7 @@ pub async fn empty_database() -> String {
 async fn patient(url: &str, most: u32) -> PgPool {
     PgPoolOptions::new()
         .max_connections(most)
-        .acquire_timeout(Duration::from_secs(30))
+        .acquire_timeout(PATIENCE)
         .connect(url)
         .await
         .unwrap()
@@ -399,7 +402,7 @@ impl Process {
     }
 
     pub async fn answers(&self) {
-        let deadline = Instant::now() + Duration::from_secs(20);
+        let deadline = Instant::now() + PATIENCE;
         let client = plain().build().unwrap();
         let ready = format!("{}/readyz", self.app.origin());
         while client.get(&ready).send().await.is_err() {

@@ -5,11 +5,11 @@ use std::time::{Duration, Instant};
 
 use reqwest::StatusCode;
 
-use crate::harness::{App, EMAIL, NIGHT, Process, expect, small_site, weather};
+use crate::harness::{App, EMAIL, NIGHT, PATIENCE, Process, expect, small_site, weather};
 
 /// Waits until a question to the database is answered with yes. Other tests share the cluster: ask of this database alone.
 pub async fn until(pool: &sqlx::PgPool, question: &'static str) {
-    let deadline = Instant::now() + Duration::from_secs(20);
+    let deadline = Instant::now() + PATIENCE;
     loop {
         let yes: bool = sqlx::query_scalar(question).fetch_one(pool).await.unwrap();
         if yes {

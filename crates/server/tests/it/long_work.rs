@@ -6,7 +6,9 @@ use std::time::{Duration, Instant};
 use reqwest::{Method, Response, StatusCode};
 use serde_json::{Value, json};
 
-use crate::harness::{Api, App, EMAIL, NIGHT, PASSWORD, Process, expect, small_site, zone};
+use crate::harness::{
+    Api, App, EMAIL, NIGHT, PASSWORD, PATIENCE, Process, expect, small_site, zone,
+};
 
 /// A site of so many zones with so many years of weather.
 async fn site_of(app: &App, api: &Api, zones: usize, years: i16) -> String {
@@ -109,7 +111,7 @@ async fn what_nobody_waits_for_any_more_ends() {
             while answer.chunk().await.unwrap().is_some() {}
         });
         while processor_s(&server) < before + 1.0 {
-            assert!(begun.elapsed() < Duration::from_secs(90), "{path} begins");
+            assert!(begun.elapsed() < PATIENCE, "{path} begins");
             tokio::time::sleep(Duration::from_millis(20)).await;
         }
         assert!(!asked.is_finished(), "{path} takes its time");

@@ -9,7 +9,9 @@ use reqwest::header::AUTHORIZATION;
 use reqwest::{Method, StatusCode};
 use serde_json::{Value, json};
 
-use crate::harness::{Api, App, EMAIL, Process, expect, small_site, weather_service, zone};
+use crate::harness::{
+    Api, App, EMAIL, PATIENCE, Process, expect, small_site, weather_service, zone,
+};
 
 const DAY_S: i64 = 86_400;
 
@@ -29,7 +31,7 @@ async fn days_ahead(app: &App, days: i64) -> (Process, Api) {
 
 /// The plan of a day, once the rounds have made it.
 async fn plan_of(api: &Api, site: &str, today: Date) -> Value {
-    let deadline = Instant::now() + Duration::from_secs(30);
+    let deadline = Instant::now() + PATIENCE;
     loop {
         let plan = api.json(&format!("{site}/plan")).await["current"]["plan"].clone();
         if plan["today"] == today.to_string() {

@@ -1,6 +1,6 @@
 //! Migrations go forward over a filled database.
 
-use crate::harness::{App, empty_database};
+use crate::harness::{App, PATIENCE, empty_database};
 use fresh_meadow::{db, planning};
 use lawn::quantity::Rate;
 use lawn::site::counting::Standing;
@@ -394,9 +394,7 @@ async fn a_plan_of_an_older_form_is_made_anew_and_never_an_error() {
             tokio::time::sleep(std::time::Duration::from_millis(50)).await;
         }
     };
-    let shown = tokio::time::timeout(std::time::Duration::from_secs(30), made)
-        .await
-        .unwrap();
+    let shown = tokio::time::timeout(PATIENCE, made).await.unwrap();
     worker.abort();
     assert!(shown["current"]["plan"]["zones"][0]["cells"].is_array());
 }

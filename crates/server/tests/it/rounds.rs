@@ -8,7 +8,8 @@ use reqwest::{Method, StatusCode};
 use serde_json::{Value, json};
 
 use crate::harness::{
-    Api, App, EMAIL, NIGHT, Process, REAL_CLOCKS, expect, small_site, weather_service, zone,
+    Api, App, EMAIL, NIGHT, PATIENCE, Process, REAL_CLOCKS, expect, small_site, weather_service,
+    zone,
 };
 
 async fn with_zone(app: &App) -> (Api, String) {
@@ -427,7 +428,7 @@ async fn two_workers_one_killed_every_site_day_once() {
     let often = [("FRESH_MEADOW_WORK_EVERY_S", "0.05")];
     let mut victim = Process::start(&app, Stdio::null(), &often);
     let mut other = Process::start(&app, Stdio::null(), &often);
-    let deadline = Instant::now() + Duration::from_secs(60);
+    let deadline = Instant::now() + PATIENCE;
     let done = async || -> (i64, i64) {
         sqlx::query_as("SELECT (SELECT count(*) FROM site_day WHERE plan_id IS NOT NULL), (SELECT count(*) FROM plan)")
             .fetch_one(&app.pool)
@@ -489,7 +490,7 @@ async fn a_worker_fetches_what_is_due_and_replans() {
     crate::harness::connect_feed(&app.pool, site, "transition", 5)
         .await
         .unwrap();
-    let deadline = Instant::now() + Duration::from_secs(20);
+    let deadline = Instant::now() + PATIENCE;
     loop {
         let plans: i64 = sqlx::query_scalar("SELECT count(*) FROM plan")
             .fetch_one(&app.pool)

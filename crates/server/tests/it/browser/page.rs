@@ -14,11 +14,9 @@ use serde_json::{Value, json};
 use tokio::sync::SemaphorePermit;
 
 use super::driver::{self, Screen};
-use crate::harness::{App, PASSWORD};
+use crate::harness::{App, PASSWORD, PATIENCE};
 use crate::photos::picture;
 
-/// Longest wait for what must come: a busy machine is slow, which is no defect of ours.
-const PATIENCE: Duration = Duration::from_secs(90);
 /// How long a condition is left alone before it is looked at again.
 const AGAIN: Duration = Duration::from_millis(50);
 
@@ -156,12 +154,19 @@ impl Page {
             "//button[@aria-haspopup='menu'][normalize-space(.)={menu} or @aria-label={menu}]"
         );
         let item = format!("//*[@role='menuitem'][starts-with(normalize-space(.), {words})]");
+        self.find(&button).await;
         let deadline = Instant::now() + PATIENCE;
+        let mut opened = 0;
         // Where the page is drawn anew an open menu closes.
         while !self.is_pressed(&item).await {
-            assert!(Instant::now() < deadline, "not in the menu {menu}: {words}");
-            if self.attribute_of(&button, "aria-expanded").await.as_deref() != Some("true") {
+            let expanded = self.attribute_of(&button, "aria-expanded").await;
+            assert!(
+                Instant::now() < deadline,
+                "not in the menu {menu}, opened {opened} times, now {expanded:?}: {words}"
+            );
+            if expanded.as_deref() != Some("true") {
                 self.press_at(&button).await;
+                opened += 1;
             }
             tokio::time::sleep(AGAIN).await;
         }

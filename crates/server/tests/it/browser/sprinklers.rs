@@ -7,7 +7,7 @@ use sqlx::PgPool;
 use super::Screen;
 use super::driver::slow_down;
 use super::page::{Page, with_page};
-use crate::harness::{Api, App, EMAIL, expect};
+use crate::harness::{Api, App, EMAIL, PATIENCE, expect};
 use crate::line::{Line, behind_proxy};
 use crate::sprinkler_tests::can_test;
 
@@ -28,7 +28,7 @@ async fn kept(app: &App) -> i64 {
 
 /// Waits until the first test is in the database.
 async fn arrived(pool: &PgPool) {
-    let deadline = std::time::Instant::now() + std::time::Duration::from_secs(20);
+    let deadline = std::time::Instant::now() + PATIENCE;
     while count(pool).await == 0 {
         assert!(std::time::Instant::now() < deadline, "never arrived");
         tokio::time::sleep(std::time::Duration::from_millis(20)).await;
