@@ -21,8 +21,8 @@ export function FilePick(props: {
           const input = event.currentTarget;
           const file = input.files?.[0];
           if (!file) return;
-          const text = await file.text();
           input.value = "";
+          const text = await file.text();
           props.onText(text, file.name);
         }}
       />

@@ -77,10 +77,9 @@ export function ImportFile<T>({ site, label, hint, accept, url, insists, done }:
           const input = event.currentTarget;
           const file = input.files?.[0];
           if (!file) return;
-          void send(file).finally(() => {
-            // Picking the same file again works too.
-            input.value = "";
-          });
+          // Picking the same file again works too, as soon as the answer stands there.
+          input.value = "";
+          void send(file);
         }}
       />
       {state.is === "sending" && (
