@@ -14,3 +14,8 @@ export const queryClient = new QueryClient({
     },
   },
 });
+
+// For who drives the page: while anything is asked for, what is drawn may still move.
+queryClient.getQueryCache().subscribe(() => {
+  document.body.toggleAttribute("data-fetching", queryClient.isFetching() > 0);
+});

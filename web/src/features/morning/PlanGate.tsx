@@ -6,7 +6,7 @@ import type { ReactNode } from "react";
 import type { Schemas, SiteView, WeekPlan } from "../../api";
 import { addDays } from "../../time";
 import { useRights } from "../session/rights";
-import { Empty, Failed, Loading } from "../shell/States";
+import { Empty, Failed, failure, Loading } from "../shell/States";
 import { siteQuery } from "../site/queries";
 import { DayByHand } from "../weather/DayByHand";
 import { planQuery, useReplan } from "./queries";
@@ -41,7 +41,7 @@ export function PlanGate({ what, children }: { what: string; children: (planned:
   const view = useQuery(siteQuery(site));
   const { record } = useRights(site);
   if (plan.isPending || view.isPending) return <Loading what={what} />;
-  const failed = plan.error ?? view.error;
+  const failed = failure(plan, view);
   if (failed || !plan.data || !view.data) {
     return <Failed message={failed?.message ?? ""} retry={() => Promise.all([plan.refetch(), view.refetch()])} />;
   }

@@ -10,7 +10,7 @@ import { planQuery } from "../morning/queries";
 import { slotsWords } from "../reasons/run";
 import { grassName } from "../reasons/words";
 import { useRights } from "../session/rights";
-import { Failed, Loading } from "../shell/States";
+import { Failed, failure, Loading } from "../shell/States";
 import { catalogueQuery, siteQuery, zonesQuery } from "../site/queries";
 import { ItIsALawn } from "./ItIsALawn";
 import classes from "./NewGrass.module.css";
@@ -29,7 +29,7 @@ export function NewGrassPage() {
   const zones = useQuery(zonesQuery(site));
   const found = useQuery(newGrassQuery(site, slow));
   const catalogue = useQuery(catalogueQuery);
-  const error = view.error ?? plan.error ?? found.error ?? zones.error ?? catalogue.error;
+  const error = failure(view, plan, found, zones, catalogue);
   if (error) return <Failed message={error.message} retry={() => found.refetch()} />;
   if (!view.data || !plan.data || !found.data || !zones.data || !catalogue.data) return <Loading what="new grass" />;
   const growing = found.data.zones.filter((zone) => zone.stages);

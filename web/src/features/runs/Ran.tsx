@@ -12,17 +12,16 @@ import { Refused } from "../shell/States";
 import { hoseWords } from "./credit";
 import { minutesProblem } from "./minutesProblem";
 import { NoteWatering } from "./NoteWatering";
-import { runsQuery, useAnswer, useConfirm, useTakeBack } from "./queries";
+import { DAYS_OPEN, recentRunsQuery, useAnswer, useConfirm, useTakeBack } from "./queries";
 import classes from "./Ran.module.css";
 
 type Run = Schemas["RunView"];
 
-/** Days of which Morning shows the runs, and of which any may still be answered. */
+/** Days of which Morning shows the runs. */
 const DAYS_BACK = 2;
-export const DAYS_OPEN = 30;
 
 export function Ran({ site, today, timeZone }: { site: string; today: string; timeZone: string }) {
-  const runs = useQuery(runsQuery(site, addDays(today, -DAYS_OPEN), today));
+  const runs = useQuery(recentRunsQuery(site, today));
   const rights = useRights(site);
   const recent = (runs.data ?? []).filter((r) => r.date >= addDays(today, -DAYS_BACK));
   const assumed = (runs.data ?? []).filter((r) => r.source === "assumed").length;

@@ -3,13 +3,12 @@ import { Checkbox, Text } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useParams } from "@tanstack/react-router";
 import { useState } from "react";
-import { addDays } from "../../time";
 import { useRights } from "../session/rights";
 import { Failed, Loading } from "../shell/States";
 import { siteQuery } from "../site/queries";
 import { NoteWatering } from "./NoteWatering";
-import { runsQuery } from "./queries";
-import { DAYS_OPEN, RunDays } from "./Ran";
+import { DAYS_OPEN, recentRunsQuery } from "./queries";
+import { RunDays } from "./Ran";
 import classes from "./Ran.module.css";
 
 export function RunsPage() {
@@ -21,7 +20,7 @@ export function RunsPage() {
 }
 
 function Runs({ site, today, timeZone }: { site: string; today: string; timeZone: string }) {
-  const runs = useQuery(runsQuery(site, addDays(today, -DAYS_OPEN), today));
+  const runs = useQuery(recentRunsQuery(site, today));
   const { record } = useRights(site);
   const [assumedOnly, setAssumedOnly] = useState(false);
   if (runs.isPending) return <Loading what="the runs" />;

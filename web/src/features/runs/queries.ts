@@ -1,5 +1,6 @@
 import { queryOptions } from "@tanstack/react-query";
 import { client, type Schemas, unwrap } from "../../api";
+import { addDays } from "../../time";
 import { useChange } from "../site/useChange";
 
 const path = (site: string) => ({ path: { site: Number(site) } });
@@ -9,6 +10,12 @@ export const runsQuery = (site: string, from: string, to: string) =>
     queryKey: ["site", site, "runs", from, to],
     queryFn: () => unwrap(client.GET("/api/v1/sites/{site}/runs", { params: { ...path(site), query: { from, to } } })),
   });
+
+/** Days of which any run may still be answered. */
+export const DAYS_OPEN = 30;
+
+/** The runs that may still be answered. */
+export const recentRunsQuery = (site: string, today: string) => runsQuery(site, addDays(today, -DAYS_OPEN), today);
 
 export const useAnswer = (site: string) =>
   useChange(site, ({ run, answer }: { run: number; answer: Schemas["Answer"] }) =>

@@ -1,6 +1,7 @@
 // Loading, failure and emptiness, drawn the same everywhere.
 import { Alert, Button, Skeleton, Stack, Text } from "@mantine/core";
 import type { ReactNode } from "react";
+import { ApiFailure } from "../../api";
 
 export function Loading({ what }: { what: string }) {
   return (
@@ -11,6 +12,16 @@ export function Loading({ what }: { what: string }) {
       ))}
     </Stack>
   );
+}
+
+type Answer = { error: Error | null; data: unknown };
+
+/** What keeps a page from being shown: what was asked for and refused, or did not come. What is there already stays while the server is away: on the lawn
+ * connections come and go. */
+export function failure(...answers: Answer[]): Error | null {
+  const isAway = (error: Error) => error instanceof ApiFailure && [0, 429, 503].includes(error.status);
+  const fails = answers.find(({ error, data }) => error && !(data !== undefined && isAway(error)));
+  return fails?.error ?? null;
 }
 
 export function Failed({ message, retry }: { message: string; retry?: () => void }) {

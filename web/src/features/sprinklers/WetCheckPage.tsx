@@ -7,7 +7,7 @@ import { useEffect, useState } from "react";
 import { newKey } from "../../key";
 import { dated, minutesSeconds } from "../../time";
 import { MayRecord } from "../session/MayRecord";
-import { Failed, Loading, Refused } from "../shell/States";
+import { Failed, failure, Loading, Refused } from "../shell/States";
 import { zonesQuery } from "../site/queries";
 import { NoteFault } from "./Heads";
 import { headFaultsQuery, useWetCheck, wetChecksQuery } from "./queries";
@@ -52,7 +52,7 @@ function WetCheck({ site }: { site: string }) {
     setWalk(begun());
     notifications.show({ message: "The wet check is written down." });
   });
-  const failed = zones.error ?? checks.error ?? faults.error;
+  const failed = failure(zones, checks, faults);
   if (failed) return <Failed message={failed.message} />;
   if (!zones.data || !checks.data || !faults.data) return <Loading what="the wet check" />;
   const living = zones.data.filter((z) => !z.zone.active_to && z.zone.regime !== "off");

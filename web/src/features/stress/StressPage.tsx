@@ -2,7 +2,7 @@
 import { Text } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
-import { Failed, Loading } from "../shell/States";
+import { Failed, failure, Loading } from "../shell/States";
 import { siteQuery } from "../site/queries";
 import { HeatAhead } from "./HeatAhead";
 import { stressQuery } from "./queries";
@@ -14,7 +14,7 @@ export function StressPage() {
   const { site } = useParams({ from: "/site/$site" });
   const view = useQuery(siteQuery(site));
   const stress = useQuery(stressQuery(site));
-  const error = view.error ?? stress.error;
+  const error = failure(view, stress);
   if (error) return <Failed message={error.message} retry={() => stress.refetch()} />;
   if (!view.data || !stress.data) return <Loading what="heat and drought" />;
   const { zones, today, rules } = stress.data;

@@ -10,7 +10,7 @@ import { useUnits } from "../../units";
 import { ChangeList } from "../morning/ChangeList";
 import { grassName, isRooted } from "../reasons/words";
 import { MayRecord } from "../session/MayRecord";
-import { Failed, Loading, Refused } from "../shell/States";
+import { Failed, failure, Loading, Refused } from "../shell/States";
 import { siteQuery } from "../site/queries";
 import { useOutbox } from "../soil/outbox";
 import { small } from "../soil/picture";
@@ -25,7 +25,7 @@ export function WalkPage() {
   const { site } = useParams({ from: "/site/$site/stress/walk" });
   const view = useQuery(siteQuery(site));
   const stress = useQuery(stressQuery(site));
-  const error = view.error ?? stress.error;
+  const error = failure(view, stress);
   if (error) return <Failed message={error.message} retry={() => stress.refetch()} />;
   if (!view.data || !stress.data) return <Loading what="the walk-round" />;
   return (

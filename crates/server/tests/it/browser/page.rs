@@ -130,8 +130,24 @@ impl Page {
         }
     }
 
+    /// Waits until nothing is asked for and what came of it is drawn: until then what is to be pressed may move away from under the finger. An answer that is held
+    /// back on purpose is not waited for.
+    async fn settled(&self) {
+        let settles = "const done = arguments[0];
+            const late = Date.now() + 3000;
+            const look = () => {
+                const rests = !document.body.hasAttribute('data-fetching') || Date.now() > late;
+                setTimeout(rests ? done : look, 20);
+            };
+            look();";
+        // A page that is left meanwhile has nothing to settle.
+        let _ = self.client.execute_async(settles, vec![]).await;
+    }
+
     /// Presses what an XPath names.
     pub async fn press_at(&self, xpath: &str) {
+        self.find(xpath).await;
+        self.settled().await;
         self.with(xpath, async |element| element.click().await)
             .await;
     }
@@ -176,8 +192,11 @@ impl Page {
     async fn is_pressed(&self, xpath: &str) -> bool {
         let found = self.client.find_all(Locator::XPath(xpath)).await;
         for element in found.unwrap_or_default() {
-            if element.is_displayed().await.unwrap_or(false) && element.click().await.is_ok() {
-                return true;
+            if element.is_displayed().await.unwrap_or(false) {
+                self.settled().await;
+                if element.click().await.is_ok() {
+                    return true;
+                }
             }
         }
         false
@@ -311,6 +330,8 @@ impl Page {
 
     /// Ticks a box or picks a radio button by its label.
     pub async fn press_label(&self, label: &str) {
+        self.field(label).await;
+        self.settled().await;
         self.with_field(label, async |field| field.click().await)
             .await;
     }
@@ -339,7 +360,9 @@ impl Page {
         let is_radio = "return arguments[0].control?.type === 'radio'";
         let is_checked = "return arguments[0].control.checked";
         let deadline = Instant::now() + PATIENCE;
+        self.find(&xpath).await;
         loop {
+            self.settled().await;
             let picked = self
                 .with(&xpath, async |label| {
                     let is_radio = self.run(is_radio, &label, vec![]).await?;
