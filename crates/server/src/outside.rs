@@ -107,3 +107,17 @@ pub async fn answer(question: RequestBuilder) -> Result<String, Unusable> {
     }
     String::from_utf8(bytes).map_err(|_| Unusable::nonsense("not text"))
 }
+
+#[cfg(test)]
+mod tests {
+    use super::Unusable;
+
+    #[test]
+    fn words_of_another_machine_are_cleaned_and_cut() {
+        let wild = format!("\u{1b}[31m{}\r\n", "x".repeat(24_000));
+        let said = Unusable::nonsense(&wild).to_string();
+        assert!(!said.chars().any(char::is_control), "{said:?}");
+        assert!(said.chars().count() < 400, "{said}");
+        assert!(said.contains("[31mxxx"), "{said}");
+    }
+}
