@@ -161,8 +161,17 @@ impl Cluster {
     /// As [`Self::throwaway`].
     pub fn start_again(&mut self) -> Result<(), String> {
         let programs = programs()?;
-        self.server = serve(&self.folder, &programs, self.port, self.throwaway)?;
-        self.wait_until_ready(&programs)
+        let deadline = Instant::now() + Duration::from_secs(60);
+        loop {
+            self.server = serve(&self.folder, &programs, self.port, self.throwaway)?;
+            match self.wait_until_ready(&programs) {
+                // On a busy machine not all that was killed has ended yet.
+                Err(error) if error.contains("shared memory") && Instant::now() < deadline => {
+                    sleep(Duration::from_millis(100));
+                }
+                ready => return ready,
+            }
+        }
     }
 
     /// The address of a database of this cluster.

@@ -49,10 +49,23 @@ pub(crate) fn run() -> Result<(), String> {
         },
     )?;
     step("Rust, API and browser tests", || {
-        run_command(linting()?.args(["test", "--workspace"]))
+        run_command(
+            linting()?
+                .args(["test", "--workspace"])
+                .env("RUST_TEST_THREADS", at_once().to_string()),
+        )
     })?;
     println!("all passed");
     Ok(())
+}
+
+/// Tests that run at a time: one more than there are cores, as those of the browser wait more than they compute; or as the environment says.
+fn at_once() -> usize {
+    let asked = std::env::var("RUST_TEST_THREADS").ok();
+    let cores = std::thread::available_parallelism().map_or(1, usize::from);
+    asked
+        .and_then(|asked| asked.parse().ok())
+        .unwrap_or(cores + 1)
 }
 
 /// Writes everything that is generated and committed.
