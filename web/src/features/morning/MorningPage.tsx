@@ -4,23 +4,16 @@ import { useState } from "react";
 import type { Cell, SiteView, WeekPlan, ZonePlan } from "../../api";
 import { clock, daysBetween, longDay, moment, sentenceCase, whenDay } from "../../time";
 import { useUnits } from "../../units";
-import { findingsQuery, metersQuery } from "../book/queries";
 import { ZoneCore } from "../core-sample/ZoneCore";
 import { Differs } from "../publishing/Differs";
-import { publishingQuery } from "../publishing/queries";
 import { runsOf, runWords, slotsWords } from "../reasons/run";
 import { Working } from "../reasons/Working";
 import { growsName, isNewGrass, sentence, staysDry, weekSum } from "../reasons/words";
 import { Volumes } from "../rules/Volumes";
-import { recentRunsQuery } from "../runs/queries";
 import { useRights } from "../session/rights";
-import { Loading } from "../shell/States";
-import { useWhole } from "../shell/whole";
-import { catalogueQuery, feedQuery } from "../site/queries";
+import { Whole } from "../shell/Whole";
 import { WhatWasSeen } from "../soil/WhatWasSeen";
 import { WorthList } from "../soil/WorthList";
-import { headFaultsQuery, testsQuery, wetChecksQuery } from "../sprinklers/queries";
-import { stressQuery } from "../stress/queries";
 import { Changes } from "./Changes";
 import { ClockLine } from "./ClockLine";
 import classes from "./MorningPage.module.css";
@@ -33,24 +26,15 @@ const count = (n: number) => WORDS[n] ?? String(n);
 const zones = (n: number) => `${count(n)} zone${n === 1 ? "" : "s"}`;
 
 export function MorningPage() {
-  return <PlanGate what="the plan">{(planned) => <Whole {...planned} />}</PlanGate>;
-}
-
-function Whole(planned: Planned) {
-  const { site, plan } = planned;
-  const whole = useWhole([
-    publishingQuery(site),
-    recentRunsQuery(site, plan.today),
-    findingsQuery(site),
-    metersQuery(site),
-    stressQuery(site),
-    feedQuery(site),
-    headFaultsQuery(site),
-    wetChecksQuery(site),
-    testsQuery(site),
-    catalogueQuery,
-  ]);
-  return whole ? <Morning {...planned} /> : <Loading what="the plan" />;
+  return (
+    <PlanGate what="the plan">
+      {(planned) => (
+        <Whole what="the plan">
+          <Morning {...planned} />
+        </Whole>
+      )}
+    </PlanGate>
+  );
 }
 
 function Morning({ site, plan, changes, view }: Planned) {

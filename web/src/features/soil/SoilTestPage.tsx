@@ -16,7 +16,7 @@ import type { FormProps } from "./form";
 import { JarTest } from "./JarTest";
 import { type Draft, useDraft } from "./kept";
 import { LabTest } from "./LabTest";
-import { reckonQuery, type SoilResult, type SoilTest, useAddSoilTest } from "./queries";
+import { resultQuery, type SoilResult, type SoilTest, useAddSoilTest } from "./queries";
 import { ResultView } from "./ResultView";
 import { RingTest } from "./RingTest";
 import { RunoffTest } from "./RunoffTest";
@@ -104,8 +104,8 @@ function Test({ site, id, method, zone, view, catalogue }: TestProps) {
   const [added, setAdded] = useState<Schemas["SoilTested"]>();
   const { Form, test: testOf } = FORMS[method];
   const test = testOf(draft.noted as Record<string, never>);
-  const reckoned = useQuery(reckonQuery(site, id, test));
-  const so_far = test && !reckoned.isPlaceholderData ? reckoned.data : undefined;
+  const computed = useQuery(resultQuery(site, id, test));
+  const so_far = test && !computed.isPlaceholderData ? computed.data : undefined;
   const [pressed, setPressed] = useState(false);
   const problem = (field: string) => {
     // A reading that cannot be is said at once; what is still missing, when it is to be kept.
@@ -147,7 +147,7 @@ function Test({ site, id, method, zone, view, catalogue }: TestProps) {
     setPressed(true);
     if (!test) return;
     // Without a connection nobody says yet whether it holds: the server will.
-    if (so_far ? so_far.problem : reckoned.error instanceof ApiFailure && reckoned.error.status !== 0) return;
+    if (so_far ? so_far.problem : computed.error instanceof ApiFailure && computed.error.status !== 0) return;
     keep((d) => ({ ...d, done: test, date: view.today }));
   };
   return (
@@ -160,7 +160,7 @@ function Test({ site, id, method, zone, view, catalogue }: TestProps) {
           {sentenceCase(so_far.problem)}
         </Text>
       )}
-      {reckoned.error instanceof ApiFailure && reckoned.error.status !== 0 && <Refused error={reckoned.error} />}
+      {computed.error instanceof ApiFailure && computed.error.status !== 0 && <Refused error={computed.error} />}
       {test && (
         <Button size="md" onClick={finish}>
           Keep it, plan with it

@@ -25,7 +25,7 @@ export const seenQuery = (site: string) =>
   });
 
 /** What a test says so far; nothing is written. */
-export const reckonQuery = (site: string, zone: number, test: SoilTest | undefined) =>
+export const resultQuery = (site: string, zone: number, test: SoilTest | undefined) =>
   queryOptions({
     queryKey: ["soil-result", site, zone, test],
     queryFn: () => {

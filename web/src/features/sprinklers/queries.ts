@@ -34,7 +34,7 @@ export const layoutQuery = (site: string, wanted: Schemas["Wanted"]) =>
 const at = (site: string, zone: number) => ({ path: { site: Number(site), zone } });
 
 /** What a test says so far; nothing is written. */
-export const useReckon = (site: string, zone: number) =>
+export const useResult = (site: string, zone: number) =>
   useMutation({
     mutationFn: (body: SprinklerTest) =>
       unwrap(client.POST("/api/v1/sites/{site}/zones/{zone}/sprinkler-test-results", { params: at(site, zone), body })),
@@ -80,7 +80,7 @@ export const useNoteFault = (site: string, zone: number) =>
     unwrap(client.POST("/api/v1/sites/{site}/zones/{zone}/head-faults", { params: at(site, zone), body })),
   );
 
-export const useMend = (site: string) =>
+export const useRepair = (site: string) =>
   useChange(site, (fault: number) =>
     unwrap(
       client.PUT("/api/v1/sites/{site}/head-faults/{fault}/mended", {

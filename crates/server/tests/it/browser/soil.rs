@@ -217,6 +217,9 @@ async fn a_wilt_sign_seen_offline_is_sent_once_with_its_photo() {
         page.press("Dull colour").await;
         page.see("2 saved on this phone, sent when connected.")
             .await;
+        // What is drawn stays, however often the server was asked in vain.
+        page.rests().await;
+        page.see("What was seen").await;
         line.send(Line::Open).unwrap();
         page.client.refresh().await.unwrap();
         page.see("Noted on Front: dull colour.").await;
