@@ -599,7 +599,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Faults of all zones: those to be mended first, by the day they are due. */
+        /** Faults of all zones: those to be repaired first, by the day they are due. */
         get: operations["list_head_faults"];
         put?: never;
         post?: never;
@@ -634,10 +634,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Says that a fault was mended, on the site's day. Tests from before that day are said to be so. Said again it changes nothing. */
+        /** Says that a fault was repaired, on the site's day. Tests from before that day are said to be so. Said again it changes nothing. */
         put: operations["mend_head"];
         post?: never;
-        /** Takes a mending back that was no mending: the fault is open again. Said again it changes nothing. */
+        /** Takes a repair back that was none: the fault is open again. Said again it changes nothing. */
         delete: operations["reopen_head_fault"];
         options?: never;
         head?: never;
@@ -1715,7 +1715,7 @@ export interface paths {
         put?: never;
         /**
          * Reads a weather file and says what importing it would do; writes nothing. A file of another shape is read by the mapping given, or by
-         *     the one remembered for its heading; without either a guess comes back to be mended.
+         *     the one remembered for its heading; without either a guess comes back to be corrected.
          */
         post: operations["preview_weather"];
         delete?: never;
@@ -3284,7 +3284,7 @@ export interface components {
         Decision: {
             /**
              * Format: date
-             * @description The day from which it is reckoned.
+             * @description The day from which it is computed.
              */
             from: string;
             /**
@@ -6148,7 +6148,7 @@ export interface components {
         NotedFault: {
             /**
              * Format: date
-             * @description By when it is to be mended; not before today.
+             * @description By when it is to be repaired; not before today.
              */
             due_on?: string | null;
             fault: components["schemas"]["Fault"];
@@ -6289,7 +6289,7 @@ export interface components {
             noted_on: string;
             /**
              * Format: date
-             * @description The day on which it was mended.
+             * @description The day on which it was repaired.
              */
             on: string;
             /** @enum {string} */
@@ -6631,7 +6631,7 @@ export interface components {
             last?: string | null;
             /** @description Figures left out because the file says that they failed a check. */
             left_out: number;
-            /** @description Whether the file was read by the mapping; else it is a guess to be mended. */
+            /** @description Whether the file was read by the mapping; else it is a guess to be corrected. */
             mapped: boolean;
             mapping?: components["schemas"]["Mapping"] | null;
             /** @description Days that are new. */
@@ -7403,7 +7403,7 @@ export interface components {
             to: string;
             /**
              * Format: double
-             * @description Harm that no volume spares, %: the allowed hours do not hold what is needed.
+             * @description Harm that no volume prevents, %: the allowed hours do not hold what is needed.
              */
             unspared_pct: number;
             /** @description The volume that is shared out, L. */
@@ -8384,7 +8384,7 @@ export interface components {
              * @description The day.
              */
             from: string;
-            /** @description Whether it is reckoned to be: in two of three past years. */
+            /** @description Whether it was so in two of three past years. */
             is_in_season: boolean;
             most_a_day?: components["schemas"]["Spread_f64"] | null;
             mown_days?: components["schemas"]["Spread_f64"] | null;
@@ -8409,7 +8409,7 @@ export interface components {
             hours: components["schemas"]["SowingHours"];
             /** @description How. */
             method: components["schemas"]["SowingMethod"];
-            /** @description By what it is reckoned. */
+            /** @description By what it is computed. */
             rules: components["schemas"]["SowingRules"];
             /** @description By week, from today on. */
             weeks: components["schemas"]["SowingWeek"][];

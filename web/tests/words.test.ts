@@ -70,11 +70,11 @@ test("a volume that runs short names the rule, or what the water comes from", ()
   const short = { short_mm: 3, more_l: 2000 };
   assert.equal(
     said({ verdict: "rationed", rule: "Stage 2", ...short }),
-    "12.3 of 20.8 mm used; “Stage 2” leaves it nothing: 3.0 mm short; 2.0 m³ more would spare every zone.",
+    "12.3 of 20.8 mm used; “Stage 2” leaves it nothing: 3.0 mm short; 2.0 m³ more would keep every zone from harm.",
   );
   assert.equal(
     said({ verdict: "rationed", rule: null, ...short }),
-    "12.3 of 20.8 mm used; the tank or well leaves it nothing: 3.0 mm short; 2.0 m³ more would spare every zone.",
+    "12.3 of 20.8 mm used; the tank or well leaves it nothing: 3.0 mm short; 2.0 m³ more would keep every zone from harm.",
   );
 });
 

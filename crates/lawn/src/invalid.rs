@@ -4,7 +4,7 @@ use thiserror::Error;
 
 use crate::ranges::Range;
 
-/// A field that does not hold, with what is wrong and how to mend it.
+/// A field that does not hold, with what is wrong and how to correct it.
 #[derive(Debug, Clone, PartialEq, Eq, Error)]
 #[error("{field}: {message}")]
 pub struct Invalid {

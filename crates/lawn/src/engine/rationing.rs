@@ -1,7 +1,7 @@
-//! Too little water: a volume that zones share over some days goes where it spares most harm per litre.
+//! Too little water: a volume that zones share over some days goes where it prevents most harm per litre.
 //!
 //! harm = Σ weight · area · Σ days (ETc − ETa), weight (10 − rank)/5, water in litres out of the sprinklers, no rain counted on. From nothing, a mm at a time goes to the zone in which it
-//! spares most per litre, until the volume is gone or nobody is harmed any more. In each zone the first mm spares at least as much as the next, so that this is the least harm of all
+//! prevents most harm per litre, until the volume is gone or nobody is harmed any more. In each zone the first mm prevents at least as much as the next, so that this is the least harm of all
 //! (to a mm; checked against a linear program and against trying all). What is left over after all harm is spared goes to what is wanted tonight.
 
 use jiff::ToSpan;
@@ -186,7 +186,7 @@ impl Claim<'_> {
         (to + 1).max(self.day + SEEN_DAYS).min(LOOKED_AHEAD)
     }
 
-    /// What the next step of water spares of what counts, a litre.
+    /// What the next step of water prevents of what counts, a litre.
     fn spares(&self, net: Depth, step: Depth, until: usize) -> f64 {
         let spared = (self.harm(net, until) - self.harm(net + step, until)).mm();
         if spared < NO_HARM_MM * step.mm() {
@@ -222,7 +222,7 @@ pub(crate) fn share(claims: &[Claim], volume: Volume, to: usize) -> Shared {
         left_l: f64::INFINITY,
         ..sharing
     };
-    // The last step of each zone once more, in finer ones: what it spares may end within it.
+    // The last step of each zone once more, in finer ones: what it prevents may end within it.
     for (net, claim) in sharing.net.iter_mut().zip(claims) {
         if *net >= step {
             *net -= step;
@@ -238,7 +238,7 @@ pub(crate) fn share(claims: &[Claim], volume: Volume, to: usize) -> Shared {
     }
 }
 
-/// How harm falls as claims are given more, a mm at a time where it spares most: litres so far, and the harm that is left, from nothing to where nobody is
+/// How harm falls as claims are given more, a mm at a time where it prevents most harm: litres so far, and the harm that is left, from nothing to where nobody is
 /// harmed any more.
 pub(crate) fn course(claims: &[Claim], to: usize) -> Vec<(f64, f64)> {
     let step = Depth::from_mm(STEP_MM);
@@ -291,7 +291,7 @@ impl Sharing<'_> {
             .collect()
     }
 
-    /// Gives steps where they spare most a litre, while there is enough for one.
+    /// Gives steps where they prevent most harm a litre, while there is enough for one.
     fn give(&mut self, step: Depth) {
         let mut spares = self.spares_of_all(step);
         while let Some(best) = Self::best(&spares) {
@@ -315,7 +315,7 @@ impl Sharing<'_> {
         self.left_l -= self.claims[best].litres(step * part);
     }
 
-    /// Litres of all that spares harm, those given among them.
+    /// Litres of all that prevents harm, those given among them.
     fn needed_l(mut self, step: Depth) -> f64 {
         self.give(step);
         let each = self.claims.iter().zip(&self.net);
@@ -462,7 +462,7 @@ mod tests {
     }
 
     proptest! {
-        /// Greedy is the least harm: no move of a step's water from one zone to another spares any, within what a step is worth.
+        /// Greedy is the least harm: no move of a step's water from one zone to another prevents any, within what a step is worth.
         #[test]
         fn no_other_share_harms_less(
             zones in prop::collection::vec((60.0..300.0f64, 0.2..1.0f64, 50.0..900.0f64, 1..=9u8), 1..4),
@@ -482,7 +482,7 @@ mod tests {
             let mut stack: Vec<Vec<Depth>> = vec![Vec::new()];
             while let Some(nets) = stack.pop() {
                 if nets.len() == claims.len() {
-                    // What a step of rounding in each zone could spare.
+                    // What a step of rounding in each zone could prevent.
                     let slack: f64 = claims.iter().map(|c| c.weight * c.area.m2() * STEP_MM).sum::<f64>();
                     prop_assert!(harm(&claims, &nets) >= least - slack, "{nets:?} against {:?}", shared.net);
                     continue;

@@ -305,7 +305,7 @@ impl Mornings<'_> {
         let today = self.record[index].date;
         let active = dawns.iter().filter(|d| d.then.zone.is_active(today));
         let has_beds = active.clone().any(|dawn| dawn.bed.is_some());
-        // Rules spare new seed until it is none.
+        // Rules exempt new seed until it is none.
         let is_ruled = !self.document.rules.list.is_empty()
             && active.clone().any(|dawn| dawn.seedling.is_some());
         let new_grass = has_beds || is_ruled;

@@ -1,6 +1,6 @@
 //! What less water than is wanted costs over the days ahead: the curve of volume against harm, and who gets what of a volume.
 //!
-//! Trees in the lawn come first, then new grass, then crowns of what is let go, at their due date; the rest goes where a litre spares most harm ([`crate::engine::rationing`]). The hours of each zone
+//! Trees in the lawn come first, then new grass, then crowns of what is let go, at their due date; the rest goes where a litre prevents most harm ([`crate::engine::rationing`]). The hours of each zone
 //! count, the site's clock does not: a week on which the nights are full too may hold less.
 
 use crate::engine::morning::{self, Ahead, Facts, ZoneState};
@@ -152,7 +152,7 @@ impl Sharing {
         }
     }
 
-    /// Where a litre spares most harm; `others_l`: harm of those who are not among them, while these are served. The harm that is left to these, L.
+    /// Where a litre prevents most harm; `others_l`: harm of those who are not among them, while these are served. The harm that is left to these, L.
     fn by_harm(&mut self, turn: Turn, zones: &[usize], claims: &[Claim], others_l: f64) -> f64 {
         let enough = rationing::share(claims, ENOUGH, TO);
         let shared = rationing::share(claims, Volume::from_l(self.left_l), TO);

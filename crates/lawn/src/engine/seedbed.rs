@@ -116,7 +116,7 @@ impl Bed {
     }
 }
 
-/// What an hour-by-hour day is reckoned with, mm.
+/// What an hour-by-hour day is computed from, mm.
 #[derive(Debug, Clone, Copy)]
 pub(crate) struct BedDay {
     /// The day.

@@ -130,7 +130,7 @@ impl Rationing<'_> {
             .sum()
     }
 
-    /// Where a litre spares most harm until the volume is over; what is left of it for others, L.
+    /// Where a litre prevents most harm until the volume is over; what is left of it for others, L.
     fn by_harm(&mut self, mut free: Vec<usize>, left_l: f64) -> f64 {
         let (day, to) = (self.day, self.cap.to);
         // What is shared tonight alone is shared by those who water tonight.

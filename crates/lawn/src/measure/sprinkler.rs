@@ -75,7 +75,7 @@ pub struct HeadFault {
     pub head: u16,
     /// The day on which it was noted.
     pub noted_on: Date,
-    /// The day on which it was mended.
+    /// The day on which it was repaired.
     pub mended_on: Option<Date>,
 }
 
@@ -90,20 +90,20 @@ pub enum Outdated {
         /// The day on which the fault was noted.
         on: Date,
     },
-    /// A head was mended after it.
+    /// A head was repaired after it.
     HeadMended {
         /// Number of the head.
         head: u16,
         /// The day on which its fault was noted.
         noted_on: Date,
-        /// The day on which it was mended.
+        /// The day on which it was repaired.
         on: Date,
     },
     /// Over a year old.
     OverAYear,
 }
 
-/// Whether a test of a date may no longer hold on a day: a head has a fault, one was mended since, or it is old.
+/// Whether a test of a date may no longer hold on a day: a head has a fault, one was repaired since, or it is old.
 #[must_use]
 pub fn outdated(tested_on: Date, today: Date, faults: &[HeadFault]) -> Option<Outdated> {
     let open = faults.iter().filter(|f| f.mended_on.is_none());

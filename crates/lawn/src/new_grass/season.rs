@@ -116,7 +116,7 @@ pub fn in_season(grass: Grass, method: Method, days: &[DailyWeather]) -> Option<
     })
 }
 
-/// Whether enough of past years say so that it is reckoned with: two of three.
+/// Whether enough past years say so: two of three.
 #[must_use]
 pub const fn is_reckoned_with(say_so: usize, of: usize) -> bool {
     of > 0 && (of - say_so) * ONE_OF <= of

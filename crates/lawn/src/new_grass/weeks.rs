@@ -82,7 +82,7 @@ pub struct StartWeek {
     pub years: usize,
     /// Whether it was in season.
     pub seasons: Seasons,
-    /// Whether it is reckoned to be: in two of three past years.
+    /// Whether it was so in two of three past years.
     pub is_in_season: bool,
     /// On rain alone.
     pub rain_fed: Fates,
@@ -117,7 +117,7 @@ pub struct Weeks {
     pub method: Method,
     /// In which hours it would be watered.
     pub hours: InHours,
-    /// By what it is reckoned.
+    /// By what it is computed.
     pub rules: Rules,
     /// By week, from today on.
     pub weeks: Vec<StartWeek>,

@@ -63,7 +63,7 @@ pub struct ZoneChoice {
 /// What each zone comes to.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct Decision {
-    /// The day from which it is reckoned.
+    /// The day from which it is computed.
     pub from: Date,
     /// The last day that is looked at.
     pub to: Date,

@@ -14,7 +14,7 @@ use crate::weather::frost::{Autumn, autumn_of, autumns};
 
 /// Days that new grass needs at least before hard frost (common practice, no source).
 pub const BEFORE_FROST: i64 = 45;
-/// One past autumn of so many may have had its frost earlier than is reckoned with (no source).
+/// One past autumn of so many may have had its frost earlier than is assumed (no source).
 pub const ONE_OF: usize = 5;
 /// Days from spraying weeds to sowing; three to four weeks, by the label (common practice, no source).
 pub const SPRAY_DAYS: i64 = 28;

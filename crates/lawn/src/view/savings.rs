@@ -23,7 +23,7 @@ const LEAST: f64 = 0.02;
 #[serde(tag = "kind", rename_all = "snake_case")]
 #[schema(as = SavingKind)]
 pub enum What {
-    /// A leak that is mended: what flows with nothing on, all year.
+    /// A leak that is repaired: what flows with nothing on, all year.
     Leak {
         /// What leaks, L/h.
         litres_an_hour: f64,

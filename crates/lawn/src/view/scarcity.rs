@@ -75,7 +75,7 @@ pub struct Scarcity {
     pub crowns_l: Volume,
     /// Harm that the volume leaves, % of that without any water.
     pub harm_pct: f64,
-    /// Harm that no volume spares, %: the allowed hours do not hold what is needed.
+    /// Harm that no volume prevents, %: the allowed hours do not hold what is needed.
     pub unspared_pct: f64,
     /// Harm by volume.
     pub curve: Vec<HarmPoint>,

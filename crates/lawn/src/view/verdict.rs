@@ -141,7 +141,7 @@ pub enum Verdict {
         /// How much longer the window would have to be.
         more_s: i64,
     },
-    /// Needed, but what a rule leaves of a volume goes where it spares more harm.
+    /// Needed, but what a rule leaves of a volume goes where it prevents more harm.
     Rationed {
         /// The rule's name; `None`: the tank or well leaves no more.
         rule: Option<String>,

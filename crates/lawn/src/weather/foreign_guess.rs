@@ -68,7 +68,7 @@ pub fn heading(text: &str) -> Result<Option<Heading>, CellError> {
     }))
 }
 
-/// A first guess for a person to mend: the date by its looks, figures by words in their headings.
+/// A first guess for a person to correct: the date by its looks, figures by words in their headings.
 #[must_use]
 pub fn guess(heading: &Heading) -> Mapping {
     let forms = [

@@ -1,4 +1,4 @@
-//! Too little water: trees, new grass and crowns in their turn, then where a litre spares most; more volume never does more harm.
+//! Too little water: trees, new grass and crowns in their turn, then where a litre prevents most harm; more volume never does more harm.
 
 use jiff::civil::{Date, Time};
 use lawn::engine::zone_week::Turn;

@@ -164,7 +164,7 @@ proptest! {
 }
 
 /// Keller and Bliesner (1990), from memory: where catches are spread normally, CU = 100 − 0.63 (100 − DU). The low quarter and the mean
-/// deviation are reckoned by their own ways, so that an error in one of them would part them.
+/// deviation are computed by their own ways, so that an error in one of them would part them.
 #[test]
 fn evenness_by_the_low_quarter_and_by_christiansen_agree_on_a_normal_catch() {
     // Deciles of a normal catch by sums of twelve uniform steps: a fixed set, no chance.

@@ -56,7 +56,7 @@ enum Command {
     Schema(schema::Arguments),
 }
 
-/// A failure that the caller can mend: one line on standard error, exit code 2.
+/// A failure that the caller can correct: one line on standard error, exit code 2.
 #[derive(Debug)]
 pub(crate) struct Failure(String);
 

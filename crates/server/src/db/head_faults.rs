@@ -1,4 +1,4 @@
-//! What is wrong with heads. Append-only but for the day on which a fault was mended.
+//! What is wrong with heads. Append-only but for the day on which a fault was repaired.
 
 use jiff::civil::Date;
 use jiff_sqlx::ToSqlx;
@@ -28,11 +28,11 @@ pub struct FaultRow {
     pub noted_on: Date,
     /// Who noted it.
     pub who: Option<String>,
-    /// By when it is to be mended.
+    /// By when it is to be repaired.
     pub due_on: Option<Date>,
     /// When it was.
     pub mended_on: Option<Date>,
-    /// Who mended it.
+    /// Who repaired it.
     pub mended_by: Option<String>,
 }
 
@@ -58,7 +58,7 @@ pub struct NewFault<'a> {
     pub note: Option<&'a str>,
     /// The site's day.
     pub noted_on: Date,
-    /// By when it is to be mended.
+    /// By when it is to be repaired.
     pub due_on: Option<Date>,
     /// Who noted it.
     pub account: AccountId,
@@ -100,7 +100,7 @@ pub async fn mended(
     .await
 }
 
-/// Faults of a site's zones: those to be mended first, by the day they are due; then the mended ones, newest first.
+/// Faults of a site's zones: those to be repaired first, by the day they are due; then the repaired ones, newest first.
 pub async fn of_site(
     db: impl PgExecutor<'_>,
     site: SiteId,
@@ -137,7 +137,7 @@ pub async fn of_site(
         .collect()
 }
 
-/// Notes that a fault was mended; one that was mended before keeps its day. `false` where it was.
+/// Notes that a fault was repaired; one that was repaired before keeps its day. `false` where it was.
 pub async fn mend(
     db: impl PgExecutor<'_>,
     fault: i64,
@@ -155,7 +155,7 @@ pub async fn mend(
     Ok(done.rows_affected() == 1)
 }
 
-/// Notes that a fault is there again, mended by mistake; `false` where it is not mended.
+/// Notes that a fault is there again, repaired by mistake; `false` where it is not repaired.
 pub async fn not_mended(db: impl PgExecutor<'_>, fault: i64) -> sqlx::Result<bool> {
     let done = sqlx::query!(
         "UPDATE head_fault SET mended_on = NULL, mended_by = NULL WHERE id = $1 AND mended_on IS NOT NULL",

@@ -146,7 +146,7 @@ impl Made {
     }
 }
 
-/// What the walks found: zone, head, fault, note, noted, due, mended.
+/// What the walks found: zone, head, fault, note, noted, due, repaired.
 type MadeFault = (
     &'static str,
     u16,

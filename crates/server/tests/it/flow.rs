@@ -184,7 +184,7 @@ async fn the_demos_leak_and_broken_head_are_found_by_its_flow() {
         / head["named"]["normal_l_min"].as_f64().unwrap();
     assert!((times - 1.4).abs() < 0.05, "{head}");
     assert!(leak["cost_a_week"].as_f64().unwrap() > 20.0, "{leak}");
-    // What mending them would save, and what even sprinklers would, by the water of the last twelve months.
+    // What repairing them would save, and what even sprinklers would, by the water of the last twelve months.
     let savings = api.json("/sites/1/savings").await;
     let told: Vec<(&str, &Value)> = (savings.as_array().unwrap().iter())
         .map(|s| (s["what"]["kind"].as_str().unwrap(), &s["zone_name"]))

@@ -133,7 +133,7 @@ async fn impossible_readings_are_refused_at_their_field_and_nothing_is_kept() {
         .await;
         assert_eq!(said["field"], field, "{said}");
     }
-    // A ring that is under way is reckoned, and says what is missing.
+    // A ring that is under way is computed, and says what is missing.
     let ring = json!({ "method": "ring", "walls": { "walls": "double" }, "rings": [{ "readings": [
         { "minutes": 0, "level_mm": 80 }, { "minutes": 10, "level_mm": 60 }] }] });
     let reckon = format!("{site}/zones/1/soil-test-results");

@@ -329,7 +329,7 @@ async fn a_head_is_noted_once_mended_once_and_tests_before_it_are_old() {
         old().await,
         json!({ "outdated": "head_mended", "head": 2, "noted_on": "2026-06-18", "on": "2026-06-18" })
     );
-    // A mending that was none is taken back.
+    // A repair that was none is taken back.
     for _ in 0..2 {
         let answer = api.send(Method::DELETE, &mended, Value::Null).await;
         assert_eq!(answer.status(), StatusCode::NO_CONTENT);

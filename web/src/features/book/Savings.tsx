@@ -18,7 +18,7 @@ function savingWords(s: Saving, units: Shown): { title: string; detail: string }
   switch (s.what.kind) {
     case "leak":
       return {
-        title: "Mend the leak",
+        title: "Repair the leak",
         detail: `${units.show("bucket", s.what.litres_an_hour)} an hour, day and night, as long as the supply is on.`,
       };
     case "head":

@@ -66,7 +66,7 @@ export function useFigures(initial: Parameters<Figures["fill"]>[0]): Figures {
   };
   const text: Figures["text"] = (name, quantity) => {
     const typed = typedIn(known[name]);
-    // As it was typed, while it is shown in the units that it was typed in; and what is no number, to be mended.
+    // As it was typed, while it is shown in the units that it was typed in; and what is no number, to be corrected.
     if (typed && (!quantity || typed.system === units.system || parse(typed.text) === undefined)) return typed.text;
     const value = si(name, quantity);
     if (value === undefined) return "";

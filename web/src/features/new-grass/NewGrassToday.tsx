@@ -116,7 +116,7 @@ function Done({ site, view, zone }: { site: string; view: SiteView; zone: ZonePl
   );
 }
 
-/** Whether sod or plugs hold: what holds is weaned, what comes away is soaked each day again. */
+/** Whether sod or plugs hold: what holds is watered less often, what comes away is soaked each day again. */
 function Tug({ site, zone }: { site: string; zone: ZonePlan }) {
   const note = useNoteTug(site, Number(zone.zone));
   const say = (holds: boolean) =>

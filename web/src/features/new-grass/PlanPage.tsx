@@ -138,7 +138,7 @@ function Planned({ site, zone, grass, method, catalogue }: Plot) {
         {weeks.data ? (
           <Weeks weeks={weeks.data} sow={sow} />
         ) : (
-          !weeks.error && <p role="status">Reckoning each week of the year by the past years …</p>
+          !weeks.error && <p role="status">Computing each week of the year from the past years …</p>
         )}
       </section>
       <section aria-label="Planned backwards">
@@ -167,7 +167,7 @@ function Known({ line }: { line: Parameters<typeof SowingLine>[0]["line"] }) {
     return (
       <p className="quiet">
         No whole past year on record tells how it goes from that day on. Import past years of weather (Site, Weather),
-        and the season, the odds and the frost are reckoned on them.
+        and we compute the season, the odds and the frost from them.
       </p>
     );
   return (

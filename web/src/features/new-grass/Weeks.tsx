@@ -20,8 +20,8 @@ export function Weeks({ weeks: { weeks, rules }, sow }: { weeks: SowingWeeks; so
   if (!week || weeks.every((w) => w.years === 0)) {
     return (
       <p>
-        No past year on record tells how sowing would go. Import past years of weather (Site, Weather): each week is
-        then reckoned on each of them.
+        No past year on record tells how sowing would go. Import past years of weather (Site, Weather): we then compute
+        each week from each of them.
       </p>
     );
   }
@@ -139,8 +139,8 @@ export function Weeks({ weeks: { weeks, rules }, sow }: { weeks: SowingWeeks; so
       </label>
       <WeekFigures week={week} />
       <details>
-        <summary className={classes.summary}>How it is reckoned</summary>
-        <Reckoned rules={rules} />
+        <summary className={classes.summary}>How we compute it</summary>
+        <Computed rules={rules} />
       </details>
       <details>
         <summary className={classes.summary}>All weeks as a table</summary>
@@ -188,7 +188,7 @@ function WeekFigures({ week }: { week: SowingWeek }) {
 }
 
 /** By what a week is in season, and a stand thin or lost. */
-function Reckoned({ rules }: { rules: SowingWeeks["rules"] }) {
+function Computed({ rules }: { rules: SowingWeeks["rules"] }) {
   const units = useUnits();
   const degrees = (c: number) => units.show("temperature", c);
   return (

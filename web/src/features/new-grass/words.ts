@@ -57,7 +57,7 @@ export function pointName(what: SowingPoint["what"], method: Method): string {
     case "up":
       return "First blades";
     case "weaning":
-      return method === "sod" ? "It holds: wean it" : "It fills in: wean it";
+      return method === "sod" ? "It holds: water it less often" : "It fills in: water it less often";
     case "first_mowing":
       return "First mowing";
     case "weed_killers":
@@ -90,7 +90,7 @@ export function clashWords(clash: SowingPoint["clashes"][number]): string {
     case "season":
       return `${SEASONS[clash.season]} in ${inYears(clash.years, clash.of)}`;
     case "closed":
-      return `${clash.days === 1 ? "one day" : `${clash.days} days`} between sowing and weaning without any watering${clash.rule ? ` by “${clash.rule}”` : ": the hours leave none"}`;
+      return `${clash.days === 1 ? "one day" : `${clash.days} days`} of the first weeks without any watering${clash.rule ? ` by “${clash.rule}”` : ": the hours leave none"}`;
   }
 }
 
@@ -197,7 +197,7 @@ export const TASKS: Record<Schemas["SowingTask"], string> = {
   keep_moist: "From now on keep its top moist: the plan waters it at its slots",
   soak_through: "Soak it to below the mat within half an hour, then daily",
   tug: "Tug at it: where it holds, it roots",
-  wean: "Wean it: once a day, then every other day",
+  wean: "Water it less often: once a day, then every other day",
   first_mowing: "Mow for the first time: dry, a sharp blade, no more than a third",
   feed_again: "Feed it again",
   weed_killers: "Weed killers are allowed again by our rule; the label decides",

@@ -124,7 +124,7 @@ function deciding(cell: Cell, verdict: Verdict, today: string, units: Shown): st
 
 /** What would make a volume enough. */
 const enoughWords = (more_l: number, units: Shown) =>
-  more_l > 0 ? `${units.show("volume", more_l)} more would spare every zone` : "no zone is harmed by it";
+  more_l > 0 ? `${units.show("volume", more_l)} more would keep every zone from harm` : "no zone is harmed by it";
 
 /** That a local rule closes a day, and when the next is open. */
 const closedWords = ({ rule, next }: { rule: string; next?: string | null }, when: (date: string) => string) =>
@@ -208,7 +208,7 @@ function bearing(line: LedgerLine, today: string, units: Shown): string | undefi
     case "closed_by_rule":
       return `${closedWords(line, when)}.`;
     case "rationed":
-      return `${capped(line.rule)} leaves ${units.show("volume", line.left_l)} for all: it gets ${depth(line.gives_mm)} of ${depth(line.wanted_mm)}, the rest goes where it spares more harm; ${enoughWords(line.more_l, units)}.`;
+      return `${capped(line.rule)} leaves ${units.show("volume", line.left_l)} for all: it gets ${depth(line.gives_mm)} of ${depth(line.wanted_mm)}, the rest goes where it prevents more harm; ${enoughWords(line.more_l, units)}.`;
     case "too_late":
       return "The day’s hours are too late for it: a leaf that stays wet by night falls ill. Who insists allows them with the zone’s figures; a bad hour still beats a dead lawn.";
     case "kept_dry":

@@ -1,4 +1,4 @@
-// What is wrong with the heads of a zone: noted while walking, mended, remembered.
+// What is wrong with the heads of a zone: noted while walking, repaired, remembered.
 import { Button, NativeSelect, TextInput } from "@mantine/core";
 import { type FormEvent, useState } from "react";
 import { ApiFailure, type Schemas } from "../../api";
@@ -7,17 +7,17 @@ import { dayMonth, sentenceCase } from "../../time";
 import { FigureField, useFigures } from "../forms/figures";
 import { Sure, useSure } from "../forms/Sure";
 import { Refused } from "../shell/States";
-import { type HeadFault, useMend, useNoteFault, useReopen } from "./queries";
+import { type HeadFault, useNoteFault, useReopen, useRepair } from "./queries";
 import own from "./Sprinklers.module.css";
 import { FAULTS } from "./words";
 
 type Props = { site: string; zone: number; name: string; today: string; faults: HeadFault[]; record: boolean };
 
 export function Heads({ site, zone, name, today, faults, record }: Props) {
-  const mend = useMend(site);
+  const repair = useRepair(site);
   const reopen = useReopen(site);
   const open = faults.filter((f) => !f.mended_on);
-  const mended = faults.filter((f) => f.mended_on);
+  const repaired = faults.filter((f) => f.mended_on);
   if (faults.length === 0 && !record) return null;
   return (
     <details>
@@ -25,7 +25,7 @@ export function Heads({ site, zone, name, today, faults, record }: Props) {
         Heads: {open.length === 0 ? "none to repair" : `${open.length} to repair`}
         {open.some((f) => f.due_on && f.due_on <= today) && ", due now"}
       </summary>
-      <Refused error={mend.error ?? reopen.error} />
+      <Refused error={repair.error ?? reopen.error} />
       {open.length > 0 && (
         <table className={own.heads}>
           <caption className="hidden">Heads of {name} to be repaired</caption>
@@ -57,8 +57,8 @@ export function Heads({ site, zone, name, today, faults, record }: Props) {
                       size="xs"
                       variant="outline"
                       aria-label={`Repaired, head ${f.head} of ${name}`}
-                      loading={mend.isPending && mend.variables === f.id}
-                      onClick={() => mend.mutate(f.id)}
+                      loading={repair.isPending && repair.variables === f.id}
+                      onClick={() => repair.mutate(f.id)}
                     >
                       Repaired
                     </Button>
@@ -70,9 +70,9 @@ export function Heads({ site, zone, name, today, faults, record }: Props) {
         </table>
       )}
       {record && <NoteFault site={site} zone={zone} name={name} />}
-      {mended.length > 0 && (
+      {repaired.length > 0 && (
         <ul className={own.lines} aria-label={`Heads of ${name} that were repaired`}>
-          {mended.map((f) => (
+          {repaired.map((f) => (
             <li key={f.id} className="quiet">
               {f.mended_on && dayMonth(f.mended_on)}: head {f.head} repaired ({FAULTS[f.fault]}
               {f.note && `: ${f.note}`}){f.mended_by && `, ${f.mended_by}`}; noted {dayMonth(f.noted_on)}

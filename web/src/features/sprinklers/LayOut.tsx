@@ -15,7 +15,7 @@ import { type Draft, VERSION } from "./draft";
 import { HeadsRan, idleHeads } from "./HeadsRan";
 import { PlanDrawing } from "./PlanDrawing";
 import { PlanEditor } from "./PlanEditor";
-import { type CanTest, type Layout, layoutQuery, type TestView, useReckon, withCans } from "./queries";
+import { type CanTest, type Layout, layoutQuery, type TestView, useResult, withCans } from "./queries";
 import { ShapeFields } from "./ShapeFields";
 import classes from "./Sprinklers.module.css";
 import { fillShape, fillSides, type Heads, lengthsOf, type ShapeName, shapeOf, usualShape } from "./shapes";
@@ -33,7 +33,7 @@ type Props = {
 export function LayOut({ site, zone, name, area, tests, onBegin }: Props) {
   const queries = useQueryClient();
   const catalogue = useQuery(catalogueQuery);
-  const reckon = useReckon(site, zone);
+  const compute = useResult(site, zone);
   const earlier = tests.find((t) => t.zone === zone && t.test.method === "cans" && !t.voided);
   const before = earlier?.test.method === "cans" ? earlier.test : undefined;
   const [again, setAgain] = useState(true);
@@ -128,7 +128,7 @@ export function LayOut({ site, zone, name, area, tests, onBegin }: Props) {
         cans: plan.cans,
       };
       // The server says now what does not hold, not after sixteen readings. Without a connection the test begins all the same.
-      await reckon.mutateAsync(withCans(test)).catch((error) => {
+      await compute.mutateAsync(withCans(test)).catch((error) => {
         if (error instanceof ApiFailure && error.status === 0) return;
         throw error;
       });
@@ -257,7 +257,7 @@ export function LayOut({ site, zone, name, area, tests, onBegin }: Props) {
             {figure("pressure_kpa", "Pressure (if read)", "pressure")}
           </div>
           {!onPlan && <Refused error={refused} />}
-          <Button type="submit" size="md" loading={reckon.isPending}>
+          <Button type="submit" size="md" loading={compute.isPending}>
             Begin
           </Button>
         </Stack>

@@ -14,7 +14,7 @@ import { Failed, Loading, Refused } from "../shell/States";
 import { catalogueQuery, zonesQuery } from "../site/queries";
 import { Finished } from "./Finished";
 import { MeterRead, NozzleChart, TimedCans } from "./QuickWays";
-import { testsQuery, useAddTest, useReckon } from "./queries";
+import { testsQuery, useAddTest, useResult } from "./queries";
 import { type Choices, fieldsOf, testOf, WAYS, type Way } from "./quick";
 import classes from "./Sprinklers.module.css";
 
@@ -46,7 +46,7 @@ function Quick({ site, zone, name, area, onDone }: Props) {
   const units = useUnits();
   const catalogue = useQuery(catalogueQuery);
   const tests = useQuery(testsQuery(site));
-  const reckon = useReckon(site, zone);
+  const compute = useResult(site, zone);
   const add = useAddTest(site, zone);
   const [key, setKey] = useState(newKey);
   const [way, setWay] = useState<Way>("to_depth");
@@ -58,7 +58,7 @@ function Quick({ site, zone, name, area, onDone }: Props) {
 
   /** What was sent may have arrived: with other figures it is a test of its own. */
   const changed = () => {
-    reckon.reset();
+    compute.reset();
     if (add.isError) {
       setKey(newKey());
       add.reset();
@@ -92,7 +92,7 @@ function Quick({ site, zone, name, area, onDone }: Props) {
     const found = find();
     setErrors(found);
     if (Object.values(found).some(Boolean)) return;
-    reckon.mutate(test(), { onError: refuse });
+    compute.mutate(test(), { onError: refuse });
   };
   const keep = () => add.mutate({ test: test(), idempotency_key: key }, { onSuccess: onDone, onError: refuse });
 
@@ -113,14 +113,14 @@ function Quick({ site, zone, name, area, onDone }: Props) {
     setTimed(cans);
     changed();
   };
-  const result = reckon.data?.result;
+  const result = compute.data?.result;
   const known = tests.data?.find((t) => t.zone === zone && t.counts)?.result.rate_mm_h;
   const width = (r: { low: number; high: number; value: number }) => (r.high - r.low) / r.value;
   const surer =
     result && known && width(known) < width(result.rate_mm_h)
       ? tests.data?.find((t) => t.zone === zone && t.counts && !t.outdated)
       : undefined;
-  const failed = reckon.error ?? add.error;
+  const failed = compute.error ?? add.error;
   const unplaced = failed && !(failed instanceof ApiFailure && failed.problem?.field) ? failed : null;
   return (
     <main className={classes.narrow}>
@@ -172,7 +172,7 @@ function Quick({ site, zone, name, area, onDone }: Props) {
               </Button>
             </>
           ) : (
-            <Button type="submit" size="md" loading={reckon.isPending}>
+            <Button type="submit" size="md" loading={compute.isPending}>
               Work out the rate
             </Button>
           )}

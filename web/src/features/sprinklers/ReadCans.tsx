@@ -9,7 +9,7 @@ import { unlikelyWords } from "../forms/Sure";
 import { Refused } from "../shell/States";
 import { type Draft, nextUnread, readCount, readingText, readsDepth } from "./draft";
 import { PlanDrawing } from "./PlanDrawing";
-import { useReckon, withCans } from "./queries";
+import { useResult, withCans } from "./queries";
 import classes from "./Sprinklers.module.css";
 import { Stopwatch } from "./Stopwatch";
 import { RATINGS } from "./words";
@@ -24,15 +24,15 @@ type Props = {
 
 export function ReadCans({ site, zone, name, draft, setDraft }: Props) {
   const units = useUnits();
-  const reckon = useReckon(site, zone);
+  const compute = useResult(site, zone);
   const { test, next } = draft;
   const read = readCount(test);
-  const result = reckon.data?.result ?? null;
+  const result = compute.data?.result ?? null;
 
   // What is there so far, once the page opens and after each change.
   // biome-ignore lint/correctness/useExhaustiveDependencies: asked when the readings change, not when the mutation does
   useEffect(() => {
-    if (read > 0) reckon.mutate(withCans(test));
+    if (read > 0) compute.mutate(withCans(test));
   }, [JSON.stringify(test.cans), test.minutes]);
 
   const change = (fate: Schemas["Fate"], reading?: number) => {
@@ -55,11 +55,11 @@ export function ReadCans({ site, zone, name, draft, setDraft }: Props) {
   });
 
   const can = test.cans.find((c) => c.number === next);
-  const offline = reckon.error && (reckon.error as ApiFailure).status === 0;
+  const offline = compute.error && (compute.error as ApiFailure).status === 0;
   const looks = result?.patterns[0];
   // A can that caught many times what the others did is asked about once.
   const [seen, setSeen] = useState<number>();
-  const unlikely = reckon.data?.odd;
+  const unlikely = compute.data?.odd;
   const odd = unlikely?.unlikely === "odd_can" ? unlikely.can : undefined;
   const oddWords = unlikely ? unlikelyWords(unlikely, "UTC", units) : "";
   const whole = read === test.cans.length;
@@ -138,7 +138,7 @@ export function ReadCans({ site, zone, name, draft, setDraft }: Props) {
             </Group>
           </Alert>
         )}
-        {reckon.error && !offline && <Refused error={reckon.error} />}
+        {compute.error && !offline && <Refused error={compute.error} />}
         <Group justify="space-between">
           <Button variant="subtle" size="xs" onClick={() => change("skipped")}>
             Skip this can

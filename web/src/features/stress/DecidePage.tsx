@@ -43,7 +43,7 @@ export function DecidePage() {
       ) : (
         <div role="status">
           <Text>
-            {progress ? `Past summers: ${progress.done} of ${progress.of} are reckoned.` : "Reading the past summers …"}
+            {progress ? `Past summers: ${progress.done} of ${progress.of} are computed.` : "Reading the past summers …"}
           </Text>
           <Progress
             value={progress ? (100 * progress.done) / progress.of : 0}
@@ -69,7 +69,7 @@ function Decide({ site, decision, stress, rules, currency }: Props) {
     return (
       <Text>
         The record has no whole past summer from {dayMonth(decision.from)} on. Import past years of weather (Site,
-        Weather), and what each choice takes is reckoned on them.
+        Weather), and we compute from them what each choice takes.
       </Text>
     );
   }
@@ -123,8 +123,8 @@ function Decide({ site, decision, stress, rules, currency }: Props) {
           );
         })}
       </ul>
-      <details className={classes.reckoned}>
-        <summary>How it is reckoned</summary>
+      <details className={classes.working}>
+        <summary>How we compute it</summary>
         <p>
           Each past summer’s weather is put on this year’s days, and every zone is watered back to full as it needs, or
           let go today. Brown: more than {pct(rules.dry_share)} % of its water gone on {rules.dry_days} of{" "}

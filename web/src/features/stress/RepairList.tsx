@@ -56,7 +56,7 @@ export function RepairList({ view }: { view: RecoveryView }) {
             `; seed: ${seed.map((s) => `${units.show("seed", s.kg)} of ${grassName(s.grass)}`).join(", ")}`}
           {work > 0 && `; about ${workWords(work)} of work`}.
         </strong>{" "}
-        Loosen the soil, sow, press the seed in and keep it moist. Work is reckoned by hand,{" "}
+        Loosen the soil, sow, press the seed in and keep it moist. We assume work by hand,{" "}
         {units.system === "us" ? "half a minute a square foot" : "five minutes a square metre"}.
         {autumns.size > 0 &&
           ` Last days of sowing leave seed time to be mown once, and 45 days, before the first hard frost of ${[...autumns].join(" or ")} past ${Math.max(...autumns) === 1 ? "autumn" : "autumns"} on record.`}

@@ -1,4 +1,4 @@
-// What each choice comes to, in words. The server reckons.
+// What each choice comes to, in words. The server computes.
 import type { Schemas } from "../../api";
 import type { Shown } from "../../quantities";
 import { dayMonth } from "../../time";

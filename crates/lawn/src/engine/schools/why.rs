@@ -185,7 +185,7 @@ pub enum Because {
     ForRain,
     /// Needed, but other zones fill the window.
     NoRoom,
-    /// Needed, but the volume that a rule leaves goes where it spares more harm.
+    /// Needed, but the volume that a rule leaves goes where it prevents more harm.
     Rationed,
     /// Needed, and forbidden.
     Forbidden(Skip),

@@ -29,7 +29,7 @@ pub(in crate::api) struct NotedFault {
     /// In the person's words, at most 200 characters.
     #[serde(default)]
     note: Option<String>,
-    /// By when it is to be mended; not before today.
+    /// By when it is to be repaired; not before today.
     #[serde(default)]
     due_on: Option<Date>,
     /// Made up by the sender, 8 to 80 characters: the same fault sent twice is written once.
@@ -38,7 +38,7 @@ pub(in crate::api) struct NotedFault {
 
 /// Most heads of a zone.
 const MOST_HEADS: u16 = 400;
-/// Most faults of a site, mended ones too.
+/// Most faults of a site, repaired ones too.
 const MOST_FAULTS: usize = 5000;
 /// Longest note, characters.
 const LONGEST_NOTE: usize = 200;

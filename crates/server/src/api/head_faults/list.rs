@@ -6,7 +6,7 @@ use crate::api::access::{Access, Read};
 use crate::db::{Db, head_faults};
 use crate::http::error::{ApiError, Problem};
 
-/// Faults of all zones: those to be mended first, by the day they are due.
+/// Faults of all zones: those to be repaired first, by the day they are due.
 #[utoipa::path(tag = "sprinklers", operation_id = "list_head_faults", params(("site" = i64, Path)), responses(
     (status = 200, description = "The faults", body = Vec<HeadFaultView>),
     (status = 404, description = "No such site here", body = Problem)))]

@@ -8,7 +8,7 @@ use crate::db::history::{self, Event};
 use crate::db::{Db, sites};
 use crate::http::error::{ApiError, Problem};
 
-/// Says that a fault was mended, on the site's day. Tests from before that day are said to be so. Said again it changes nothing.
+/// Says that a fault was repaired, on the site's day. Tests from before that day are said to be so. Said again it changes nothing.
 #[utoipa::path(tag = "sprinklers", operation_id = "mend_head", params(("site" = i64, Path), ("fault" = i64, Path)), responses(
     (status = 204, description = "Noted"),
     (status = 404, description = "No such fault", body = Problem)))]
@@ -21,7 +21,7 @@ pub(in crate::api) async fn mend(
     set_mended(&access, path.1, &db, true).await
 }
 
-/// Takes a mending back that was no mending: the fault is open again. Said again it changes nothing.
+/// Takes a repair back that was none: the fault is open again. Said again it changes nothing.
 #[utoipa::path(tag = "sprinklers", operation_id = "reopen_head_fault", params(("site" = i64, Path), ("fault" = i64, Path)), responses(
     (status = 204, description = "Open again"),
     (status = 404, description = "No such fault", body = Problem)))]
@@ -34,7 +34,7 @@ pub(in crate::api) async fn reopen(
     set_mended(&access, path.1, &db, false).await
 }
 
-/// Notes that a fault is mended, or open again, with who said so; what is so already is left.
+/// Notes that a fault is repaired, or open again, with who said so; what is so already is left.
 async fn set_mended(
     access: &Access<Record>,
     fault: i64,

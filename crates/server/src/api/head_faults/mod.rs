@@ -1,4 +1,4 @@
-//! What is wrong with heads: noted while walking, mended, remembered.
+//! What is wrong with heads: noted while walking, repaired, remembered.
 
 use jiff::civil::Date;
 use lawn::measure::head_fault::Fault;

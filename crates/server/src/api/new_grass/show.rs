@@ -21,7 +21,7 @@ use crate::http::error::{ApiError, Problem};
 use crate::http::query::Asked;
 use crate::{past_year, planning, stress};
 
-/// What feedings are reckoned with.
+/// What feedings are computed from.
 #[derive(Debug, Deserialize, IntoParams)]
 #[into_params(parameter_in = Query)]
 #[serde(deny_unknown_fields)]

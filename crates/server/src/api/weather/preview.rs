@@ -59,7 +59,7 @@ pub(in crate::api) struct Preview {
     heading: Option<Heading>,
     /// How the columns were read, or a first guess while they were not.
     mapping: Option<Mapping>,
-    /// Whether the file was read by the mapping; else it is a guess to be mended.
+    /// Whether the file was read by the mapping; else it is a guess to be corrected.
     mapped: bool,
     /// Lines that do not hold; while there are any, nothing can be imported.
     errors: Vec<CellError>,
@@ -68,7 +68,7 @@ pub(in crate::api) struct Preview {
 }
 
 /// Reads a weather file and says what importing it would do; writes nothing. A file of another shape is read by the mapping given, or by
-/// the one remembered for its heading; without either a guess comes back to be mended.
+/// the one remembered for its heading; without either a guess comes back to be corrected.
 #[utoipa::path(tag = "weather", operation_id = "preview_weather", params(("site" = i64, Path),
         ("mapping" = Option<String>, Query, description = "How a foreign file is read: a Mapping as JSON")),
     request_body(content = String, content_type = "text/csv"), responses(

@@ -1,4 +1,4 @@
-//! The water book: a reading with a slipped digit is questioned and mended on the phone; what water costs, and a meter, as its manager types them.
+//! The water book: a reading with a slipped digit is questioned and corrected on the phone; what water costs, and a meter, as its manager types them.
 
 use reqwest::{Method, StatusCode};
 use serde_json::Value;
@@ -67,7 +67,7 @@ async fn what_water_costs_and_a_meter_as_their_manager_types_them() {
         page.sign_in("rowan@meadow.example").await;
         page.press("Water book").await;
         page.see("The next water costs $1.75 per m³.").await;
-        page.see("Mend the leak").await;
+        page.see("Repair the leak").await;
         page.see("Their evenness was measured as 54 %; very good ones have 70 %")
             .await;
         page.is_accessible("the water book on a desk").await;
@@ -89,7 +89,7 @@ async fn what_water_costs_and_a_meter_as_their_manager_types_them() {
         assert_eq!(
             tariffs.as_array().unwrap().len(),
             2,
-            "the present one was mended: {tariffs}"
+            "the present one was corrected: {tariffs}"
         );
         assert_eq!(tariffs[1]["tiers"][0]["up_to_m3"], 250.0);
         assert_eq!(tariffs[1]["seasons"][0]["tiers"][0]["price_per_m3"], 2.1);

@@ -1,4 +1,4 @@
-//! The job from end to end: sign in, add a zone, import weather with a mended line, read the working, switch units, sign out.
+//! The job from end to end: sign in, add a zone, import weather with a corrected line, read the working, switch units, sign out.
 
 use std::path::PathBuf;
 use std::process::Command;
@@ -97,7 +97,7 @@ async fn from_sign_in_to_the_working_and_out() {
         page.gone("//button[.='Add and plan']").await;
         page.see("North green").await;
 
-        // Weather with a line whose minimum lies above its maximum, then mended.
+        // Weather with a line whose minimum lies above its maximum, then corrected.
         page.press("Weather").await;
         let bad = scratch("bad.csv", &weather(|day| (day == 14).then_some("31,17,0")));
         page.upload("Weather file (CSV)", &bad).await;

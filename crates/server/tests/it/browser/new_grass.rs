@@ -259,7 +259,7 @@ async fn new_grass_is_planned_backwards_by_dragging_and_by_keys() {
         page.gone("//*[.='Between 0 and 120 days.']").await;
         page.press_label("Weeds are sprayed first").await;
         page.see("All days go together.").await;
-        page.unfold("How it is reckoned").await;
+        page.unfold("How we compute it").await;
         page.see("the soil is at least 10 °C and at most 24 °C")
             .await;
         // Seed by the label: half of it germinates, and twice as much is bought.

@@ -133,15 +133,34 @@ impl Page {
     /// Waits until nothing is asked for and what came of it is drawn: until then what is to be pressed may move away from under the finger. An answer that is held
     /// back on purpose is not waited for.
     async fn settled(&self) {
-        let settles = "const done = arguments[0];
-            const late = Date.now() + 3000;
+        self.rests_within(Duration::from_secs(3)).await;
+    }
+
+    /// Waits until nothing is asked for any more, whatever was tried again.
+    pub async fn rests(&self) {
+        let deadline = Instant::now() + PATIENCE;
+        while !self.rests_within(Duration::from_secs(3)).await {
+            assert!(
+                Instant::now() < deadline,
+                "something is asked for all the time"
+            );
+        }
+    }
+
+    /// Whether nothing is asked for within a time.
+    async fn rests_within(&self, most: Duration) -> bool {
+        let settles = "const [most, done] = arguments;
+            const late = Date.now() + most;
             const look = () => {
-                const rests = !document.body.hasAttribute('data-fetching') || Date.now() > late;
-                setTimeout(rests ? done : look, 20);
+                const asks = document.body.hasAttribute('data-fetching');
+                if (asks && Date.now() < late) setTimeout(look, 20);
+                else setTimeout(() => done(!asks), 20);
             };
             look();";
+        let most = json!(u64::try_from(most.as_millis()).unwrap());
         // A page that is left meanwhile has nothing to settle.
-        let _ = self.client.execute_async(settles, vec![]).await;
+        let said = self.client.execute_async(settles, vec![most]).await;
+        said.is_ok_and(|rests| rests == json!(true))
     }
 
     /// Presses what an XPath names.

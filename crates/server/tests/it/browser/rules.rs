@@ -168,7 +168,7 @@ async fn a_volume_cap_forces_a_choice_and_says_what_would_make_it_fit() {
         page.press("Why, Verge").await;
         // The shortfall and the remedy.
         page.see("“Stage 3 volume” leaves").await;
-        page.see("more would spare every zone").await;
+        page.see("more would keep every zone from harm").await;
         page
     })
     .await;

@@ -384,7 +384,7 @@ async fn before_and_after_stand_side_by_side_and_a_mended_head_makes_tests_old()
         page.see("Heads: 1 to repair").await;
         page.press("Repaired, head 1 of Front").await;
         page.see("Heads: none to repair").await;
-        // The newest is of the same day, the one before is older than the mending.
+        // The newest is of the same day, the one before is older than the repair.
         page.find("//figure[contains(., '10 June') and contains(., 'Head 1, at fault since 18 June, was repaired on 18 June: measure again')]")
             .await;
         page.gone("//figure[contains(., 'Hazel Fern: 16.0') and contains(., 'repaired')]")

@@ -391,7 +391,7 @@ async fn a_zone_is_decided_on_by_past_summers_and_kept_green() {
         page.see("By 10 past summers, 2016 to 2025").await;
         page.see("% less water.").await;
         page.see("without any water it lives").await;
-        page.unfold("How it is reckoned").await;
+        page.unfold("How we compute it").await;
         page.see("more than 90 % of its water gone on 7 of 9 days")
             .await;
         page.is_accessible("decide").await;
