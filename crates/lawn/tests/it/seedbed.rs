@@ -482,9 +482,10 @@ proptest! {
         }
     }
 
-    /// Rain that is as good as sure never adds a run to the day.
+    /// Rain that is as good as sure adds no more water to the day than one watering. So much it may add, and runs too: doses are whole minutes, and where a little more rain makes
+    /// the first of them a minute shorter, the top may pass its limit in the evening, which the longer dose had just kept.
     #[test]
-    fn rain_never_adds_runs(
+    fn rain_adds_the_water_of_one_run_at_most(
         soil in soil(), et0 in 1.0..9.0f64, rain in 0.0..30.0f64, more in 0.0..30.0f64,
     ) {
         let mut bed = sown(date(2026, 6, 12));
@@ -495,7 +496,7 @@ proptest! {
             today(&document, &sure)
         };
         let (less, more) = (cell(rain), cell(rain + more));
-        prop_assert!(more.runs().count() <= less.runs().count());
-        prop_assert!(more.irrigation_net_mm <= less.irrigation_net_mm + Depth::from_mm(0.5));
+        let largest = more.runs().map(|run| run.net_mm).fold(Depth::ZERO, Depth::max);
+        prop_assert!(more.irrigation_net_mm <= less.irrigation_net_mm + largest);
     }
 }
