@@ -52,7 +52,7 @@ pub(crate) fn run() -> Result<(), String> {
         run_command(
             linting()?
                 .args(["test", "--workspace"])
-                .env("RUST_TEST_THREADS", at_once().to_string()),
+                .env("RUST_TEST_THREADS", at_once()),
         )
     })?;
     println!("all passed");
@@ -60,12 +60,9 @@ pub(crate) fn run() -> Result<(), String> {
 }
 
 /// Tests that run at a time: one more than there are cores, as those of the browser wait more than they compute; or as the environment says.
-fn at_once() -> usize {
-    let asked = std::env::var("RUST_TEST_THREADS").ok();
+fn at_once() -> String {
     let cores = std::thread::available_parallelism().map_or(1, usize::from);
-    asked
-        .and_then(|asked| asked.parse().ok())
-        .unwrap_or(cores + 1)
+    std::env::var("RUST_TEST_THREADS").unwrap_or_else(|_| (cores + 1).to_string())
 }
 
 /// Writes everything that is generated and committed.
