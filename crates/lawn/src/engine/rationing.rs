@@ -2,7 +2,7 @@
 //!
 //! harm = Σ weight · area · Σ days (ETc − ETa), weight (10 − rank)/5, water in litres out of the sprinklers, no rain counted on. From nothing, a mm at a time goes to the zone in which it
 //! prevents most harm per litre, until the volume is gone or nobody is harmed any more. In each zone the first mm prevents at least as much as the next, so that this is the least harm of all
-//! (to a mm; checked against a linear program and against trying all). What is left over after all harm is spared goes to what is wanted tonight.
+//! (to a mm; checked against a linear program and against trying all). What is left over after all harm is prevented goes to what is wanted tonight.
 
 use jiff::ToSpan;
 use jiff::civil::Date;

@@ -85,7 +85,7 @@ fn stands(named: &Named, date: Date, today: Date, later: &[WatchedDay]) -> bool 
     let within = |days: i64| date >= today.saturating_sub((days - 1).days());
     let told_anew = |zone: &usize| later.iter().any(|day| day.told_anew.contains(zone));
     match named {
-        // A leak that is not named again is repaired.
+        // A leak that is not named again counts as repaired.
         Named::Leak { .. } => !later.iter().any(|day| day.heard_min > 0) && within(TOLD_DAYS),
         // A zone that ran again and was not named is as it was.
         Named::MoreThanNormal { zone, .. } | Named::LessThanNormal { zone, .. } => {

@@ -155,7 +155,7 @@ pub async fn mend(
     Ok(done.rows_affected() == 1)
 }
 
-/// Notes that a fault is there again, repaired by mistake; `false` where it is not repaired.
+/// Notes that a fault is there again, said to be repaired by mistake; `false` where nobody said so.
 pub async fn not_mended(db: impl PgExecutor<'_>, fault: i64) -> sqlx::Result<bool> {
     let done = sqlx::query!(
         "UPDATE head_fault SET mended_on = NULL, mended_by = NULL WHERE id = $1 AND mended_on IS NOT NULL",
