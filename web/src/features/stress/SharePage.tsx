@@ -109,10 +109,10 @@ function Share({ site, view, scarcity, onShare, error }: Props) {
       </div>
       {manage && volume_l > 0 && !enough && <HoldTo site={site} view={view} scarcity={scarcity} />}
       <Text className={classes.cautions}>
-        Trees in the lawn come first, then new grass, then crowns, then the zones where a litre prevents most harm, by
-        their rank (Site, Zones). New grass needs what its waterings of the week come to (New grass). Harm is the water
-        that turf would use and misses. Each zone’s allowed hours are counted, not the clock: on full nights the plan
-        gives less. Local watering rules decide who may water at all.
+        Trees in the lawn come first, then new grass, then crowns, then the zones where the same water prevents most
+        harm, by their rank (Site, Zones). New grass needs what its waterings of the week come to (New grass). Harm is
+        the water that turf would use and misses. Each zone’s allowed hours are counted, not the clock: on full nights
+        the plan gives less. Local watering rules decide who may water at all.
       </Text>
     </>
   );
