@@ -626,7 +626,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/sites/{site}/head-faults/{fault}/mended": {
+    "/api/v1/sites/{site}/head-faults/{fault}/repaired": {
         parameters: {
             query?: never;
             header?: never;

@@ -320,7 +320,7 @@ async fn a_head_is_noted_once_mended_once_and_tests_before_it_are_old() {
     // Doubted from the day on which the fault was noted.
     let at_fault = json!({ "outdated": "head_at_fault", "head": 2, "on": "2026-06-18" });
     assert_eq!(old().await, at_fault);
-    let mended = format!("{site}/head-faults/{}/mended", faults[0]["id"]);
+    let mended = format!("{site}/head-faults/{}/repaired", faults[0]["id"]);
     for _ in 0..2 {
         let answer = api.send(Method::PUT, &mended, Value::Null).await;
         assert_eq!(answer.status(), StatusCode::NO_CONTENT);
@@ -358,7 +358,7 @@ async fn a_head_is_noted_once_mended_once_and_tests_before_it_are_old() {
         .await;
         assert_eq!(said["field"], field);
     }
-    let gone = format!("{site}/head-faults/999/mended");
+    let gone = format!("{site}/head-faults/999/repaired");
     let answer = api.send(Method::PUT, &gone, Value::Null).await;
     assert_eq!(answer.status(), StatusCode::NOT_FOUND);
 }

@@ -83,7 +83,7 @@ export const useNoteFault = (site: string, zone: number) =>
 export const useRepair = (site: string) =>
   useChange(site, (fault: number) =>
     unwrap(
-      client.PUT("/api/v1/sites/{site}/head-faults/{fault}/mended", {
+      client.PUT("/api/v1/sites/{site}/head-faults/{fault}/repaired", {
         params: { path: { site: Number(site), fault } },
       }),
     ),
@@ -93,7 +93,7 @@ export const useRepair = (site: string) =>
 export const useReopen = (site: string) =>
   useChange(site, (fault: number) =>
     unwrap(
-      client.DELETE("/api/v1/sites/{site}/head-faults/{fault}/mended", {
+      client.DELETE("/api/v1/sites/{site}/head-faults/{fault}/repaired", {
         params: { path: { site: Number(site), fault } },
       }),
     ),

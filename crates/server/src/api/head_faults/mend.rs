@@ -12,7 +12,7 @@ use crate::http::error::{ApiError, Problem};
 #[utoipa::path(tag = "sprinklers", operation_id = "mend_head", params(("site" = i64, Path), ("fault" = i64, Path)), responses(
     (status = 204, description = "Noted"),
     (status = 404, description = "No such fault", body = Problem)))]
-#[put("/sites/{site}/head-faults/{fault}/mended")]
+#[put("/sites/{site}/head-faults/{fault}/repaired")]
 pub(in crate::api) async fn mend(
     access: Access<Record>,
     path: Path<(String, i64)>,
@@ -25,7 +25,7 @@ pub(in crate::api) async fn mend(
 #[utoipa::path(tag = "sprinklers", operation_id = "reopen_head_fault", params(("site" = i64, Path), ("fault" = i64, Path)), responses(
     (status = 204, description = "Open again"),
     (status = 404, description = "No such fault", body = Problem)))]
-#[delete("/sites/{site}/head-faults/{fault}/mended")]
+#[delete("/sites/{site}/head-faults/{fault}/repaired")]
 pub(in crate::api) async fn reopen(
     access: Access<Record>,
     path: Path<(String, i64)>,
