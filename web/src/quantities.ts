@@ -108,8 +108,10 @@ export type Shown = {
   account: (quantity: Quantity, parts: number[], sum: number) => string[];
   /** Figure and unit. */
   show: (quantity: Quantity, si: number) => string;
-  /** A stored value as it goes into a field: as it was typed, without noise of the conversion. */
+  /** A stored value as it goes into a field from which it is read again. */
   toField: (quantity: Quantity, si: number) => string;
+  /** A stored value as it is read in a field that keeps it to the last digit: without noise of the conversion. */
+  inField: (quantity: Quantity, si: number) => string;
   /** A typed value as it is stored. */
   toSi: (quantity: Quantity, typed: number) => number;
 };
@@ -130,6 +132,15 @@ function addingUp(parts: number[], sum: number): number[] {
     missing -= Math.sign(missing);
   }
   return rounded;
+}
+
+/** A converted figure as it goes into a field. One with few digits was typed so; of others, four say what is meant. */
+function withoutNoise(value: number): string {
+  const exact = Number(value.toPrecision(7));
+  const digits = exact.toExponential().replace(/e.*/, "").replace(/\D/g, "").length;
+  if (digits <= 5) return String(exact);
+  const whole = 1 + Math.floor(Math.log10(Math.abs(exact)));
+  return String(Number(exact.toPrecision(Math.max(4, whole))));
 }
 
 /** Quantities in a system of units. */
@@ -158,6 +169,7 @@ export function shownIn(system: System): Shown {
     },
     show: (quantity, si) => `${figure(quantity, si)} ${unit(quantity).label}`,
     toField: (quantity, si) => String(Number(convert(quantity, si).toPrecision(7))),
+    inField: (quantity, si) => withoutNoise(convert(quantity, si)),
     toSi: (quantity, typed) => (typed - OFFSETS(unit(quantity))) / unit(quantity).factor,
   };
 }

@@ -27,6 +27,15 @@ test("a typed figure comes back as it was typed", () => {
   assert.ok(Math.abs(us.toSi("pressure", 1) - 6.894757) < 1e-6);
 });
 
+test("a figure typed in other units goes into a field without noise", () => {
+  assert.equal(us.inField("area", 620), "6674");
+  assert.equal(us.inField("root_depth", 150), "5.906");
+  assert.equal(us.inField("depth", 3.175), "0.125");
+  assert.equal(us.inField("area", 4200), "45208");
+  assert.equal(metric.inField("temperature", -2.1111111), "-2.111");
+  assert.equal(metric.inField("area", 2345.6), "2345.6");
+});
+
 test("an account adds up as it is shown", () => {
   for (const shown of [metric, us]) {
     for (let i = 0; i < 200; i++) {

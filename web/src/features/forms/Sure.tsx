@@ -39,6 +39,9 @@ export function useSure(): Ask {
   };
 }
 
+const heardWords = (register: number | null | undefined) =>
+  register == null ? "" : ` By the flow that was heard the dial shows about ${register}.`;
+
 /** What is odd, in words. */
 export function unlikelyWords(u: Unlikely, timeZone: string, units: Units): string {
   switch (u.unlikely) {
@@ -52,6 +55,8 @@ export function unlikelyWords(u: Unlikely, timeZone: string, units: Units): stri
       return `${minutes(u.seconds)} is a very long run.`;
     case "much_rain":
       return `${units.show("depth", u.rain_mm)} is very much rain for one day.`;
+    case "seldom_temperature":
+      return `${units.show("temperature", u.temperature_c)} is next to nowhere on earth: is it in ${units.label("temperature")}?`;
     case "other_head":
       return u.heads == null
         ? `Head ${u.head} is a high number for one zone.`
@@ -59,11 +64,13 @@ export function unlikelyWords(u: Unlikely, timeZone: string, units: Units): stri
     case "odd_can":
       return `Can ${u.can} caught ${u.times.toFixed(0)} times what the others did.`;
     case "lower_reading":
-      return `It showed ${u.last} on ${moment(u.last_at, timeZone)}: a counter does not go back.`;
+      return `It showed ${u.last} on ${moment(u.last_at, timeZone)}: a counter does not go back.${heardWords(u.heard_register)}`;
     case "above_next_reading":
       return `It showed ${u.next} later, on ${moment(u.next_at, timeZone)}: a counter does not go back.`;
     case "much_used":
       return `That would be ${units.show("volume", u.used_l)} since the last reading, where about ${units.show("volume", u.expected_l)} is to be expected.`;
+    case "other_than_heard":
+      return `That would be ${units.show("volume", u.used_l)} since the last reading; ${units.show("volume", u.heard_l)} were heard.${heardWords(u.heard_register)}`;
     case "same_reading":
       return u.expected_l > 0
         ? `The same as on ${moment(u.last_at, timeZone)}, though about ${units.show("volume", u.expected_l)} should have flowed.`
