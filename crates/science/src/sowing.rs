@@ -108,6 +108,12 @@ impl Grass {
         })
     }
 
+    /// Whether most of its kinds set no seed that comes true: only kinds that are named as seeded are sown (common practice, no source).
+    #[must_use]
+    pub const fn is_seldom_seeded(self) -> bool {
+        matches!(self, Self::HybridBermudagrass)
+    }
+
     /// Thermal times of new grass of any kind: of what is planted as plugs or sprigs those of bermudagrass, which roots about as fast as it comes up (common practice, no
     /// source).
     #[must_use]

@@ -144,7 +144,10 @@ impl Correction {
         } else {
             0.0
         };
-        let drift = doubt.drift + drift_gain * (self.told - self.book).mm();
+        // One reading may be a surprise of its own: it moves the drift by no more than it may be off.
+        let off = doubt.drift_variance.max(0.0).sqrt();
+        let learned = drift_gain * (self.told - self.book).mm();
+        let drift = doubt.drift + learned.clamp(-off, off);
         Doubt {
             variance_mm2: doubt.variance_mm2 * left,
             covariance_mm: doubt.covariance_mm * left,
@@ -389,6 +392,27 @@ mod tests {
         }
         assert!((doubt.variance_mm2 - book.variance_mm2).abs() < 1e-9);
         assert!(doubt.after(&model, &day(5.0, 30.0)).variance_mm2 < 2.0);
+    }
+
+    #[test]
+    fn one_surprise_moves_the_drift_by_what_it_may_be_off_at_most() {
+        let model = model();
+        let mut doubt = Doubt::of_book(&model);
+        for _ in 0..14 {
+            doubt = doubt.after(&model, &day(6.0, 0.0));
+        }
+        // Dry where the book says that nothing is used: far beyond any doubt.
+        let seen = Seen::Moisture(Moisture::Percent {
+            reading: 2.0,
+            at_field_capacity: Some(28.0),
+        });
+        let found = Correction::of(&seen, &model, Depth::ZERO, RAW, doubt).unwrap();
+        let once = found.leaves(doubt);
+        assert!(
+            once.drift > 0.0 && once.drift <= DRIFT_OFF + 1e-3,
+            "{once:?}"
+        );
+        assert!(once.drift < MOST_DRIFT / 2.0);
     }
 
     #[test]

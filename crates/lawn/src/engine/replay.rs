@@ -201,9 +201,10 @@ pub fn replay_while<'a>(
                 date: today.date,
                 depletion: balance.end,
                 surface: balance.surface.map(|surface| surface.end),
-                seedling: dawn
-                    .seedling
-                    .map(|seedling| seedling.after(today, dawn.then.zone.grass)),
+                seedling: dawn.seedling.map(|seedling| {
+                    let was_dry = seedbed::was_dry(&balance, model.taw);
+                    seedling.after(today, dawn.then.zone.grass, was_dry)
+                }),
                 below,
             });
             rows.push(Row {

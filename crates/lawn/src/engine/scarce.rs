@@ -172,10 +172,21 @@ impl Sharing {
             });
         }
         let before_l = self.needed_l;
-        for (litres, harm_l) in rationing::course(claims, TO) {
-            self.needed_l = before_l + litres;
+        let nets = claims.iter().zip(&enough.net);
+        let needs_l: f64 = nets.map(|(claim, net)| claim.litres(*net)).sum();
+        // The course goes in whole steps, and beyond what is needed by parts of them: it ends where the needs do.
+        let course = rationing::course(claims, TO);
+        let whole_l = course.last().map_or(0.0, |(litres, _)| *litres);
+        let of_whole = if whole_l > 0.0 {
+            needs_l / whole_l
+        } else {
+            0.0
+        };
+        for (litres, harm_l) in course {
+            self.needed_l = before_l + litres * of_whole;
             self.point(others_l + harm_l);
         }
+        self.needed_l = before_l + needs_l;
         harm_l(claims, |i| shared.net[i])
     }
 

@@ -34,8 +34,32 @@ const UP_SHARE: f64 = 0.7;
 /// Wind where it is not known, m/s (FAO-56, the mean of 2000 stations), and humidity of the standard climate, %.
 const USUAL_WIND_M_S: f64 = 2.0;
 const USUAL_HUMIDITY_PCT: f64 = 45.0;
+/// A day on which the surface is too dry for so many hours counts as dry (no source).
+pub const DRY_HOURS: u8 = 12;
+/// Shares of both stores that are gone where what fills in is too dry for a day (no source).
+const EMPTY_SHARE: f64 = 0.9;
 /// Depths below this count as none.
 const EPSILON_MM: f64 = 1e-9;
+
+/// Whether a day was too dry for new grass. `dry`: how many hours it was beyond its limit, where it has one; `gone`: shares of the surface store and of the root store that are
+/// gone at its end.
+#[must_use]
+pub fn is_dry_day(dry: Option<u8>, gone: [f64; 2]) -> bool {
+    dry.map_or_else(
+        || gone.iter().all(|share| *share >= EMPTY_SHARE),
+        |hours| hours >= DRY_HOURS,
+    )
+}
+
+/// Whether new grass was too dry on a day by its balance, by hours in which that is worth saying; without a surface of its own it is turf. `taw`: total available water.
+#[must_use]
+pub fn was_dry(balance: &DayBalance, taw: Depth) -> bool {
+    balance.surface.is_some_and(|surface| {
+        let hours = || u8::try_from(surface.too_dry().len()).unwrap_or(u8::MAX);
+        let dry = surface.limit.map(|_| hours());
+        is_dry_day(dry, [surface.end / surface.tew, balance.end / taw])
+    })
+}
 
 /// A zone's surface at a stage of its new grass.
 #[derive(Debug, Clone, Copy, PartialEq)]

@@ -13,6 +13,9 @@ use crate::weather::DailyWeather;
 /// Share of the ground that a lawn covers which is sown into.
 const STANDING_COVER: f64 = 0.5;
 
+/// Dry days running from which on a stand is thin: a week thins it without killing it (common practice, no source).
+pub const THIN_DRY_DAYS: u32 = 7;
+
 /// Warmth from which on what fills in is watered every other day, °C·d: half way to the first mowing (common practice, no source).
 const fn seldom_c_d(seed: &Seed) -> f64 {
     f64::midpoint(seed.filling_c_d, seed.mown_c_d)
@@ -125,6 +128,12 @@ pub struct Seedling {
     /// What it was made of.
     #[serde(default)]
     pub made: NewGrassAs,
+    /// Days running, up to yesterday, on which it was too dry.
+    #[serde(default)]
+    pub dry_running: u32,
+    /// Whether so many were dry that it may have died: warmth says nothing of it then, until somebody has seen how it is.
+    #[serde(default)]
+    pub is_in_doubt: bool,
 }
 
 impl Seedling {
@@ -153,16 +162,21 @@ impl Seedling {
             since: on,
             seen: None,
             made,
+            dry_running: 0,
+            is_in_doubt: false,
         }
     }
 
-    /// The first days of what is to come of it, in weather of this day and those after it.
+    /// The first days of what is to come of it, if it lives, in weather of this day and those after it.
     #[must_use]
     pub fn course(self, days: &[DailyWeather], grass: Grass) -> Firsts {
         let mut firsts = Firsts::default();
-        let mut seedling = self;
+        let mut seedling = Self {
+            is_in_doubt: false,
+            ..self
+        };
         for day in days {
-            seedling = seedling.after(day, grass);
+            seedling = seedling.after(day, grass, false);
             let morning = day.date.tomorrow().unwrap_or(day.date);
             firsts.see(&seedling, grass, morning);
             if firsts.mown.is_some() {
@@ -196,7 +210,15 @@ impl Seedling {
                 stage,
                 since: date,
                 seen: Some(stage),
+                dry_running: 0,
+                is_in_doubt: false,
                 ..self
+            },
+            // It lives as it stood.
+            Some(stage) if stage == self.stage => Self {
+                dry_running: 0,
+                is_in_doubt: false,
+                ..tugged
             },
             _ => tugged,
         }
@@ -217,11 +239,21 @@ impl Seedling {
         }
     }
 
-    /// The morning after a day: its warmth is added. A day before it was sown adds nothing.
+    /// The morning after a day: its warmth is added, unless it is in doubt. A day before it was sown adds nothing. `was_dry`: whether it was too dry that day.
     #[must_use]
-    pub fn after(self, day: &DailyWeather, grass: Grass) -> Self {
+    pub fn after(self, day: &DailyWeather, grass: Grass, was_dry: bool) -> Self {
         if day.date < self.sown_on {
             return self;
+        }
+        let dry_running = if was_dry { self.dry_running + 1 } else { 0 };
+        let is_young = self.stage < Stage::Established;
+        let is_in_doubt = is_young && (self.is_in_doubt || dry_running >= THIN_DRY_DAYS);
+        if is_in_doubt {
+            return Self {
+                dry_running,
+                is_in_doubt,
+                ..self
+            };
         }
         let seed = grass.planted();
         let warmth = match (day.tmin_c, day.tmax_c, day.smoothed_c) {
@@ -234,6 +266,7 @@ impl Seedling {
         Self {
             warmth_c_d,
             stage,
+            dry_running,
             since: if stage == self.stage {
                 self.since
             } else {

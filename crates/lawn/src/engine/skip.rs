@@ -6,6 +6,7 @@ use utoipa::ToSchema;
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::Depth;
 use crate::weather::DailyWeather;
+use crate::weather::outlook::Outlook;
 
 /// Air minimum at or below which nothing runs, °C.
 const FROST_C: f64 = 3.0;
@@ -36,10 +37,32 @@ pub enum Skip {
         #[schema(value_type = f64)]
         rain_mm: Depth,
     },
+    /// Rain is as good as sure to bring that day what a rule asks for.
+    SureRain {
+        /// How much, if it rains.
+        #[schema(value_type = f64)]
+        rain_mm: Depth,
+        /// How likely, %.
+        probability_pct: f64,
+    },
     /// A person wants it dry that day: a match, a product just sprayed.
     KeptDry,
     /// A person took the day's watering out of the plan.
     TakenOut,
+}
+
+/// Probability from which on practitioners who water by the calendar leave a morning to the rain (common practice, no source).
+const SURE: f64 = 0.8;
+/// The last day ahead whose forecast is taken at its word: that of the coming morning.
+const SURE_TO: usize = 1;
+
+/// Whether the forecast of a day is as good as sure to bring a depth.
+pub(crate) fn sure_rain(outlook: Option<&Outlook>, day: usize, asked: Depth) -> Option<Skip> {
+    let rain = outlook.filter(|_| day <= SURE_TO)?.days().get(day)?.rain;
+    (rain.probability >= SURE && rain.amount >= asked).then_some(Skip::SureRain {
+        rain_mm: rain.amount,
+        probability_pct: rain.probability * 100.0,
+    })
 }
 
 /// Whether a day's rain forbids watering the morning after.

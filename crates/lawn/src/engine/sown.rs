@@ -10,7 +10,7 @@ use crate::days;
 use crate::engine::dose;
 use crate::engine::history::ZoneHistory;
 use crate::engine::schools::new_grass::{is_due, wanted};
-use crate::engine::seedbed::{Bed, BedDay, ByHour, Course};
+use crate::engine::seedbed::{self, Bed, BedDay, ByHour, Course};
 use crate::engine::seedbed_hours::{Seedbed, with_slots};
 use crate::engine::seedling::{Firsts, Seedling, Stage};
 use crate::engine::zone_model::ZoneModel;
@@ -20,10 +20,6 @@ use crate::site::daylight::{DayHours, Daylight, HOURS};
 use crate::site::{Invalid, Regime, SiteDocument, Zone};
 use crate::weather::DailyWeather;
 
-/// A day on which the surface is too dry for so many hours counts as dry (no source).
-pub const DRY_HOURS: u8 = 12;
-/// Shares of both stores that are gone where what fills in is too dry for a day (no source).
-const EMPTY_SHARE: f64 = 0.9;
 /// Dry days running after the first moist one from which on it is lost, and not followed any more (no source).
 pub const LOST_DRY_DAYS: u32 = 14;
 /// Nothing ran.
@@ -166,10 +162,10 @@ impl Plot {
             }
             course.go_to(&figures, HOURS, &NOTHING);
             stores = (course.surface(), course.root());
-            let is_dry = match bed.limit() {
-                Some(_) => course.dry().count() >= DRY_HOURS,
-                None => stores.0 >= bed.tew() * EMPTY_SHARE && stores.1 >= model.taw * EMPTY_SHARE,
-            };
+            let is_dry = seedbed::is_dry_day(
+                bed.limit().map(|_| course.dry().count()),
+                [stores.0 / bed.tew(), stores.1 / model.taw],
+            );
             was_moist |= !is_dry;
             dry_running = if is_dry && was_moist {
                 dry_running + 1
@@ -178,7 +174,8 @@ impl Plot {
             };
             grown.dry_running = grown.dry_running.max(dry_running);
             if !is_dry || seedling.stage > Stage::NotUp {
-                seedling = seedling.after(weather, self.zone.grass);
+                // What becomes of dry days is counted here, over all of them.
+                seedling = seedling.after(weather, self.zone.grass, false);
             }
             let morning = weather.date.saturating_add(1.day());
             grown.first.see(&seedling, self.zone.grass, morning);

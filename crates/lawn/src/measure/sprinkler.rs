@@ -83,7 +83,7 @@ pub struct HeadFault {
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[serde(tag = "outdated", rename_all = "snake_case")]
 pub enum Outdated {
-    /// A head has a fault: whatever was measured before or since, it does not water like that.
+    /// A head has a fault since: it does not water as it did when it was measured.
     HeadAtFault {
         /// Number of the head.
         head: u16,
@@ -103,10 +103,15 @@ pub enum Outdated {
     OverAYear,
 }
 
-/// Whether a test of a date may no longer hold on a day: a head has a fault, one was repaired since, or it is old.
+/// Whether a test of a date may no longer hold on a day: a head has had a fault since, one was repaired since, or it is old. What is measured while a head has a
+/// fault is what the zone waters with it: that holds until the repair.
 #[must_use]
 pub fn outdated(tested_on: Date, today: Date, faults: &[HeadFault]) -> Option<Outdated> {
-    let open = faults.iter().filter(|f| f.mended_on.is_none());
+    let since = |fault: &&HeadFault| fault.noted_on > tested_on;
+    let open = faults
+        .iter()
+        .filter(|f| f.mended_on.is_none())
+        .filter(since);
     if let Some(fault) = open.min_by_key(|f| f.noted_on) {
         return Some(Outdated::HeadAtFault {
             head: fault.head,

@@ -8,6 +8,8 @@ use crate::measure::cans::CanTest;
 
 /// Rain of a day above which a gauge's reading is asked about, mm (common practice, no source).
 const MUCH_RAIN_MM: f64 = 150.0;
+/// Air temperatures beyond which a typed day is asked about, °C (common practice, no source).
+const SELDOM_C: (f64, f64) = (-35.0, 48.0);
 /// A run longer than this is asked about, s.
 const LONG_RUN_S: i64 = 4 * 3600;
 /// Heads of a zone of which nobody has drawn a plan.
@@ -44,6 +46,11 @@ pub enum Unlikely {
         /// How much.
         rain_mm: f64,
     },
+    /// Air so hot or so cold as next to nowhere: degrees of another scale, or a digit too many.
+    SeldomTemperature {
+        /// The temperature, °C.
+        temperature_c: f64,
+    },
     /// A head that the zone's plan does not show.
     OtherHead {
         /// Its number.
@@ -68,6 +75,20 @@ pub enum Unlikely {
         rolled_over_l: Option<f64>,
         /// What may have been meant.
         meant: Option<f64>,
+        /// The figure by the flow that was heard; `None`: too little of it was.
+        #[serde(default)]
+        heard_register: Option<f64>,
+    },
+    /// More, or less, flowed since the reading before than was heard.
+    OtherThanHeard {
+        /// How much, L.
+        used_l: f64,
+        /// What was heard, L.
+        heard_l: f64,
+        /// What may have been meant.
+        meant: Option<f64>,
+        /// The figure by the flow that was heard.
+        heard_register: Option<f64>,
     },
     /// A reading that is higher than the one after it: a counter does not go back.
     AboveNextReading {
@@ -140,6 +161,14 @@ pub fn run(
 #[must_use]
 pub fn rain(rain_mm: f64) -> Option<Unlikely> {
     (rain_mm > MUCH_RAIN_MM).then_some(Unlikely::MuchRain { rain_mm })
+}
+
+/// Air temperatures of a day, °C: the first that is asked about.
+#[must_use]
+pub fn temperature(of_day: impl IntoIterator<Item = f64>) -> Option<Unlikely> {
+    let mut of_day = of_day.into_iter();
+    let seldom = of_day.find(|c| !(SELDOM_C.0..=SELDOM_C.1).contains(c));
+    seldom.map(|temperature_c| Unlikely::SeldomTemperature { temperature_c })
 }
 
 /// A head's number; `heads`: how many the zone's newest plan shows.

@@ -10,7 +10,7 @@ use utoipa::ToSchema;
 use crate::days::in_year;
 use crate::engine::sown::Plot;
 use crate::new_grass::method::Method;
-use crate::new_grass::season::{InSeason, LOOKED_DAYS, in_season, is_reckoned_with, soil_c};
+use crate::new_grass::season::{InSeason, SeasonAhead, Seasons, soil_c};
 use crate::new_grass::stages::weed_killers_clear;
 use crate::new_grass::weeks::{FIRST_DAYS, stage_days};
 use crate::spread::Spread;
@@ -149,6 +149,8 @@ pub struct Judge<'a> {
     pub plot: &'a Plot,
     /// Names of the site's rules, by their place.
     pub rules: &'a [String],
+    /// When it is in season.
+    pub season: SeasonAhead,
     /// The site's past weather.
     pub record: &'a [DailyWeather],
     /// Latitude, °.
@@ -158,26 +160,18 @@ pub struct Judge<'a> {
 }
 
 impl Judge<'_> {
-    fn seasons(&self, sow: Date) -> Vec<InSeason> {
-        let to = sow.saturating_add((LOOKED_DAYS - 1).days());
-        let (grass, method) = self.sown;
-        past_years::on_days(self.record, sow..=to)
-            .filter_map(|(_, days)| in_season(grass, method, &days))
-            .collect()
+    /// Past years by which sowing on a day is judged.
+    fn years(&self, sow: Date) -> usize {
+        self.season.at(sow).map_or(0, Seasons::years)
     }
 
     fn season_clash(&self, sow: Date) -> Option<Clash> {
-        let years = self.seasons(sow);
-        let count = |of: InSeason| years.iter().filter(|season| **season == of).count();
-        if years.is_empty() || is_reckoned_with(count(InSeason::Good), years.len()) {
-            return None;
-        }
-        let against = [InSeason::TooCold, InSeason::TooHot, InSeason::Frost];
-        let season = against.into_iter().max_by_key(|season| count(*season))?;
+        let seasons = self.season.at(sow).filter(|of| !of.is_in_season())?;
+        let (season, years) = seasons.against()?;
         Some(Clash::Season {
             season,
-            years: count(season),
-            of: years.len(),
+            years,
+            of: seasons.years(),
         })
     }
 
@@ -330,7 +324,7 @@ impl Judge<'_> {
             method,
             today: self.today,
             points,
-            years: self.seasons(set.sow).len(),
+            years: self.years(set.sow),
             wait_days: set.wait_days,
         }
     }
@@ -338,7 +332,7 @@ impl Judge<'_> {
     /// Days that go together: of a cool-season grass whose season frost ends two weeks before that, of others the first day in season. Where no past year tells, in four weeks.
     #[must_use]
     pub fn proposed(&self) -> Set {
-        let good = |day: &Date| self.season_clash(*day).is_none() && !self.seasons(*day).is_empty();
+        let good = |day: &Date| self.season.at(*day).is_some_and(Seasons::is_in_season);
         let days = (0..SEARCHED_DAYS).map(|n| self.today.saturating_add(n.days()));
         let mut stretch: Vec<Date> = Vec::new();
         for day in days {

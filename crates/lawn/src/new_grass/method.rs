@@ -39,6 +39,26 @@ impl Method {
         Self::WinterRye,
     ];
 
+    /// The ways in which a grass is made, the usual one first.
+    #[must_use]
+    pub fn of(grass: Grass) -> Vec<Self> {
+        let mut ways: Vec<Self> = Self::ALL
+            .into_iter()
+            .filter(|way| way.suits(grass))
+            .collect();
+        if grass.is_seldom_seeded() {
+            // Sprigs, plugs and sod before seed; stable: otherwise in their order.
+            let rank = |way: &Self| match way {
+                Self::Sprigs => 0,
+                Self::Plugs => 1,
+                Self::Sod => 2,
+                _ => 3,
+            };
+            ways.sort_by_key(rank);
+        }
+        ways
+    }
+
     /// Whether a grass is made in this way; winter rye is sown over it.
     #[must_use]
     pub fn suits(self, grass: Grass) -> bool {

@@ -11,8 +11,8 @@ use utoipa::ToSchema;
 use crate::engine::seedling::{Seedling, Stage};
 use crate::new_grass::method::Method;
 use crate::stress::repair::BEFORE_FROST;
-use crate::weather::DailyWeather;
 use crate::weather::frost::HARD_FROST_C;
+use crate::weather::{DailyWeather, past_years};
 
 /// Days after sowing that are looked at.
 pub const LOOKED_DAYS: i64 = 120;
@@ -116,8 +116,115 @@ pub fn in_season(grass: Grass, method: Method, days: &[DailyWeather]) -> Option<
     })
 }
 
-/// Whether enough past years say so: two of three.
+/// Weeks that are looked at.
+pub const WEEKS: usize = 52;
+const WEEK_DAYS: usize = 7;
+
+/// In how many past years a week was in season.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
+#[schema(as = SowingSeasons)]
+pub struct Seasons {
+    /// It was.
+    pub good: usize,
+    /// Too cold.
+    pub too_cold: usize,
+    /// Too hot.
+    pub too_hot: usize,
+    /// Frost came too soon.
+    pub frost: usize,
+}
+
+impl Seasons {
+    /// Past years that tell.
+    #[must_use]
+    pub const fn years(&self) -> usize {
+        self.good + self.too_cold + self.too_hot + self.frost
+    }
+
+    /// Whether two of three past years were good.
+    #[must_use]
+    pub const fn is_in_season(&self) -> bool {
+        self.years() > 0 && (self.years() - self.good) * ONE_OF <= self.years()
+    }
+
+    /// What was against it most often, and in how many years; `None`: nothing.
+    #[must_use]
+    pub fn against(&self) -> Option<(InSeason, usize)> {
+        let all = [
+            (InSeason::TooCold, self.too_cold),
+            (InSeason::TooHot, self.too_hot),
+            (InSeason::Frost, self.frost),
+        ];
+        let most = all.into_iter().max_by_key(|(_, years)| *years);
+        most.filter(|(_, years)| *years > 0)
+    }
+}
+
+/// The past years put on the days after a day of the year ahead, as many as a sowing in the week from that day on looks at.
 #[must_use]
-pub const fn is_reckoned_with(say_so: usize, of: usize) -> bool {
-    of > 0 && (of - say_so) * ONE_OF <= of
+pub fn season_days(record: &[DailyWeather], from: Date) -> Vec<Vec<DailyWeather>> {
+    let more = i64::try_from(WEEK_DAYS).unwrap_or(0) - 1;
+    let to = from.saturating_add((LOOKED_DAYS - 1 + more).days());
+    let years = past_years::on_days(record, from..=to);
+    years.map(|(_, days)| days).collect()
+}
+
+/// The season for sowing over the year ahead, by weeks: the one rule for the band, the proposal, the clashes and the weeks. A year counts as most days of the week in it do.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct SeasonAhead {
+    today: Date,
+    /// By week from today on.
+    pub weeks: Vec<Seasons>,
+}
+
+impl SeasonAhead {
+    /// By the past years of a site.
+    #[must_use]
+    pub fn of(grass: Grass, method: Method, record: &[DailyWeather], today: Date) -> Self {
+        let weeks = (0..WEEKS).map(|week| {
+            let days = i64::try_from(week * WEEK_DAYS).unwrap_or(0);
+            let mut seasons = Seasons::default();
+            for days in season_days(record, today.saturating_add(days.days())) {
+                let of_days =
+                    (0..WEEK_DAYS).filter_map(|day| in_season(grass, method, days.get(day..)?));
+                match most_days(of_days) {
+                    Some(InSeason::Good) => seasons.good += 1,
+                    Some(InSeason::TooCold) => seasons.too_cold += 1,
+                    Some(InSeason::TooHot) => seasons.too_hot += 1,
+                    Some(InSeason::Frost) => seasons.frost += 1,
+                    None => {}
+                }
+            }
+            seasons
+        });
+        Self {
+            today,
+            weeks: weeks.collect(),
+        }
+    }
+
+    /// That of the week in which a day lies; `None`: it is over, or beyond the year.
+    #[must_use]
+    pub fn at(&self, day: Date) -> Option<&Seasons> {
+        let days = usize::try_from((day - self.today).get_days()).ok()?;
+        self.weeks.get(days / WEEK_DAYS)
+    }
+}
+
+/// What most of some days are; of as many the first that is named in [`InSeason`].
+fn most_days(days: impl Iterator<Item = InSeason>) -> Option<InSeason> {
+    let all = [
+        InSeason::Frost,
+        InSeason::TooHot,
+        InSeason::TooCold,
+        InSeason::Good,
+    ];
+    let mut counts = [0; 4];
+    for day in days {
+        for (count, of) in counts.iter_mut().zip(all) {
+            *count += usize::from(day == of);
+        }
+    }
+    let most = all.into_iter().zip(counts).max_by_key(|(_, count)| *count);
+    most.filter(|(_, count)| *count > 0).map(|(of, _)| of)
 }

@@ -13,10 +13,12 @@ use crate::ranges;
 use crate::site::NewGrassAs;
 use crate::stress::repair::{Sow, SowBy, seed_kg, sow};
 
-/// Shares of a good stand from which on it is good, and thin; and below which a frame counts as bare (no source).
+/// Shares of a good stand from which on it is good, and thin (no source).
 const GOOD_SHARE: f64 = 0.6;
 const THIN_SHARE: f64 = 0.25;
+/// Below both, a tenth of a good stand and three seedlings on a square decimetre, a place is as good as bare: a few are sparse, not bare (no source).
 const BARE_SHARE: f64 = 0.1;
+const BARE_DM2: f64 = 3.0;
 /// Frames that are laid down at least, and at most.
 pub const FRAMES: (usize, usize) = (3, 50);
 
@@ -115,7 +117,8 @@ pub fn stand(
         share if share >= THIN_SHARE => Verdict::Thin,
         _ => Verdict::Sparse,
     });
-    let is_bare = |per_dm2: &&f64| good_dm2.is_some_and(|good| **per_dm2 < good * BARE_SHARE);
+    let is_bare =
+        |per_dm2: &&f64| good_dm2.is_some_and(|good| **per_dm2 < BARE_DM2.min(good * BARE_SHARE));
     #[allow(clippy::cast_precision_loss)] // fifty at most
     let bare_share = frames.iter().filter(is_bare).count() as f64 / n;
     let again_share = match verdict {

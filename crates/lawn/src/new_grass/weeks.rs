@@ -7,10 +7,12 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::engine::replay::Error;
-use crate::engine::sown::{DRY_HOURS, Grown, LOST_DRY_DAYS, Plot};
+use crate::engine::seedbed::DRY_HOURS;
+use crate::engine::seedling::THIN_DRY_DAYS;
+use crate::engine::sown::{Grown, LOST_DRY_DAYS, Plot};
 use crate::new_grass::method::Method;
 use crate::new_grass::season::{
-    InSeason, LOOKED_DAYS, YOUNG_DAYS, before_frost_days, in_season, is_reckoned_with, soil_c,
+    LOOKED_DAYS, SeasonAhead, Seasons, WEEKS, YOUNG_DAYS, before_frost_days, season_days, soil_c,
     stages_of,
 };
 use crate::quantity::{RunTime, Volume};
@@ -20,13 +22,8 @@ use crate::wanted::Wanted;
 use crate::weather::frost::HARD_FROST_C;
 use crate::weather::{DailyWeather, past_years};
 
-/// Weeks that are looked at.
-pub const WEEKS: usize = 52;
 /// Days after sowing on which hours must be open to it.
 pub(super) const FIRST_DAYS: usize = 28;
-/// Dry days running after the first moist one from which on a stand is thin: a week thins it without killing it (common practice, no source).
-const THIN_DRY_DAYS: u32 = 7;
-
 /// Hours of the day that new grass wants (common practice, no source).
 const DAY: Hours = Hours {
     from: Time::constant(6, 0, 0, 0),
@@ -58,20 +55,6 @@ pub struct Fates {
     pub fails: usize,
 }
 
-/// In how many past years a week was in season.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
-#[schema(as = SowingSeasons)]
-pub struct Seasons {
-    /// It was.
-    pub good: usize,
-    /// Too cold.
-    pub too_cold: usize,
-    /// Too hot.
-    pub too_hot: usize,
-    /// Frost came too soon.
-    pub frost: usize,
-}
-
 /// Sowing on the first day of a week.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 #[schema(as = SowingWeek)]
@@ -82,7 +65,7 @@ pub struct StartWeek {
     pub years: usize,
     /// Whether it was in season.
     pub seasons: Seasons,
-    /// Whether it was so in two of three past years.
+    /// Whether it was so in two of three past years: what the line and its proposal go by too.
     pub is_in_season: bool,
     /// On rain alone.
     pub rain_fed: Fates,
@@ -212,26 +195,14 @@ pub fn weeks(
     today: Date,
 ) -> Result<Weeks, Error> {
     let plot = plot(document, place, (grass, method), hours, today)?;
+    let season = SeasonAhead::of(grass, method, record, today);
     let weeks = (0..WEEKS).map(|week| {
         let at = week * 7;
         let from = today.saturating_add(i64::try_from(at).unwrap_or(0).days());
-        let to = from.saturating_add((LOOKED_DAYS - 1).days());
-        let years: Vec<Vec<DailyWeather>> = past_years::on_days(record, from..=to)
-            .map(|(_, days)| days)
-            .collect();
-        let mut seasons = Seasons::default();
-        for days in &years {
-            match in_season(grass, method, days) {
-                Some(InSeason::Good) => seasons.good += 1,
-                Some(InSeason::TooCold) => seasons.too_cold += 1,
-                Some(InSeason::TooHot) => seasons.too_hot += 1,
-                Some(InSeason::Frost) => seasons.frost += 1,
-                None => {}
-            }
-        }
+        let seasons = season.weeks.get(week).copied().unwrap_or_default();
+        let years = season_days(record, from);
         let grow = |is_watered: bool| -> Result<Vec<Grown>, Error> {
-            let years = years.iter();
-            let grown = years.map(|days| match wanted() {
+            let grown = years.iter().map(|days| match wanted() {
                 true => Ok(plot.grow(at, days, is_watered)),
                 false => Err(Error::Unwanted),
             });
@@ -251,7 +222,7 @@ pub fn weeks(
             from,
             years: years.len(),
             seasons,
-            is_in_season: is_reckoned_with(seasons.good, years.len()),
+            is_in_season: seasons.is_in_season(),
             rain_fed: Fates::of(&dry),
             watered: Fates::of(&watered),
             up_days: numbers(&|grown| days_to(grown.first.up)),

@@ -188,7 +188,9 @@ pub fn carry_on(
             balance,
             below,
             doubt: after,
-            seedling: dawn.seedling.map(|seedling| seedling.after(day, grass)),
+            seedling: dawn
+                .seedling
+                .map(|seedling| seedling.after(day, grass, seedbed::was_dry(&balance, model.taw))),
         };
         left = Some(past.left());
         doubt = Some(after);

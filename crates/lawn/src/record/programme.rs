@@ -137,11 +137,15 @@ impl Programme {
         part
     }
 
-    /// What a zone is expected to use from a day on.
+    /// What a zone is expected to use from a day on that sprinklers have to give; nothing where none of its days is watered.
     #[must_use]
     pub fn uses_from(&self, zone: &str, date: Date) -> Option<Depth> {
         let mut of_zone = self.uses.iter().filter(|u| u.zone == zone).peekable();
         of_zone.peek()?;
+        let mut runs = self.runs.iter().filter(|run| run.zone == zone);
+        if !runs.any(|run| run.date >= date) {
+            return Some(Depth::ZERO);
+        }
         Some(of_zone.filter(|u| u.date >= date).map(|u| u.eta).sum())
     }
 }

@@ -8,6 +8,7 @@ use utoipa::ToSchema;
 
 use crate::measure::unlikely::Unlikely;
 use crate::quantity::Volume;
+use crate::record::flow::HEARD;
 use crate::site::meter::Meter;
 
 /// A use so many times what is to be expected, and so much above it, is asked about (common practice, no source).
@@ -97,6 +98,47 @@ pub fn used(meter: &Meter, before: &Reading, reading: &Reading) -> Option<Volume
     Some(meter.volume(counts))
 }
 
+/// What a flow meter counted between two readings.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Heard {
+    /// How much, by the minutes that were heard, as if the others had been like them.
+    pub flowed: Volume,
+    /// How far that may be off.
+    pub open: Volume,
+}
+
+/// Share of the flow by which a dial and its pulses may differ (common practice, no source).
+const PULSES_OFF: f64 = 0.05;
+
+impl Heard {
+    /// By the pulses of minutes from a reading to the next; a minute that was not heard is `None`. Nothing where a fifth or more was not heard.
+    #[must_use]
+    pub fn of(counts: &[Option<u16>], pulse: Volume) -> Option<Self> {
+        let heard = counts.iter().flatten();
+        let (minutes, pulses) = heard.fold((0_u32, 0.0), |(minutes, pulses), count| {
+            (minutes + 1, pulses + f64::from(*count))
+        });
+        let share = f64::from(minutes) / f64::from(u32::try_from(counts.len()).unwrap_or(u32::MAX));
+        // Of no minute at all this is no number, which is less than nothing.
+        if share.is_nan() || share < HEARD {
+            return None;
+        }
+        let litres = pulse.l() * pulses / share;
+        Some(Self {
+            flowed: Volume::from_l(litres),
+            open: Volume::from_l(litres * (PULSES_OFF + 1.0 - share)),
+        })
+    }
+
+    /// The figure on the dial by it, after a reading; `None`: the counter turned over since.
+    fn register(&self, meter: &Meter, before: &Reading) -> Option<f64> {
+        let counts = self.flowed.l() / meter.volume(1.0).l();
+        let steps = (before.register + counts) / meter.step();
+        let register = steps.round() / (1.0 / meter.step()).round();
+        (register < meter.turns_at()).then_some(register)
+    }
+}
+
 fn days(from: Timestamp, to: Timestamp) -> f64 {
     to.duration_since(from).as_secs_f64() / DAY_S
 }
@@ -181,7 +223,31 @@ pub fn odd(
     new: &Reading,
     expected: Volume,
 ) -> Option<Unlikely> {
-    let most = expected.l() * MUCH.0 + MUCH.1.l() + meter.volume(2.0 * meter.step()).l();
+    odd_beside(meter, before, next, new, expected, None)
+}
+
+/// As [`odd`], beside the flow that was `heard` since the reading before: what it says is expected then, within what it leaves open.
+#[must_use]
+pub fn odd_beside(
+    meter: &Meter,
+    before: Option<&Reading>,
+    next: Option<&Reading>,
+    new: &Reading,
+    expected: Volume,
+    heard: Option<Heard>,
+) -> Option<Unlikely> {
+    let steps = meter.volume(2.0 * meter.step()).l();
+    let expected = heard.map_or(expected, |heard| heard.flowed);
+    let (least, most) = match heard {
+        Some(heard) => {
+            let open = heard.open.l() + steps;
+            ((heard.flowed.l() - open).max(0.0), heard.flowed.l() + open)
+        }
+        None => (0.0, expected.l() * MUCH.0 + MUCH.1.l() + steps),
+    };
+    let heard_register = before
+        .zip(heard)
+        .and_then(|(before, heard)| heard.register(meter, before));
     let goes_on = |next: &&Reading| next.follows == Follows::On;
     let fits_next = |register: f64| {
         next.filter(goes_on)
@@ -191,7 +257,7 @@ pub fn odd(
         let before = before?;
         let reading = Reading { register, ..*new };
         let litres = used(meter, before, &reading)?.l();
-        let holds = (0.0..=most).contains(&litres) && fits_next(register);
+        let holds = (least..=most).contains(&litres) && fits_next(register);
         holds.then(|| (litres - expected.l()).abs())
     };
     if let Some(next) = next.filter(goes_on)
@@ -218,6 +284,15 @@ pub fn odd(
             last_at: before.at,
             rolled_over_l: turned.map(Volume::l),
             meant: meant(meter, new.register, likely),
+            heard_register,
+        });
+    }
+    if let Some(heard) = heard.filter(|_| !(least..=most).contains(&used.l())) {
+        return Some(Unlikely::OtherThanHeard {
+            used_l: used.l(),
+            heard_l: heard.flowed.l(),
+            meant: meant(meter, new.register, likely),
+            heard_register,
         });
     }
     if used.l() > most {

@@ -11,6 +11,7 @@ use crate::engine::zone_model::ZoneModel;
 use crate::measure::hot_spot::HotSpot;
 use crate::measure::seen::{Seen, StoppedBy, Wilt};
 use crate::quantity::Depth;
+use crate::record::known::Run;
 use crate::site::soil_counting::ZoneSeen;
 use crate::site::{Exposure, Regime, Zone};
 use crate::stress::dormancy::{Asleep, Day};
@@ -167,6 +168,16 @@ pub fn due(
     let used = day.map(|day| day.used / raw_share);
     used.filter(|used| *used >= NEAR && is_old(EVERY_DAYS.1))
         .map(|used| Due::NearLimit { used })
+}
+
+/// The share of its water that is gone now: of `used` at dawn what ran since is given back. `runs`: those of the site today.
+#[must_use]
+pub fn used_now(used: f64, runs: &[Run], zone: &Zone, model: &ZoneModel) -> f64 {
+    let own = runs.iter().filter(|run| run.zone == zone.id);
+    let left = own.fold(model.taw * used, |left, run| {
+        (left - run.irrigation(zone, model, left).net).max(Depth::ZERO)
+    });
+    left / model.taw
 }
 
 /// When a zone was last looked at on a walk: its footprints are looked at first.

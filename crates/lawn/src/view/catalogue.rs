@@ -99,10 +99,7 @@ pub fn catalogue() -> Catalogue {
                     root_depth_mm: p.root_depth_mm,
                     dormancy_days: p.dormancy_days,
                     mowing_mm: p.mowing_mm,
-                    methods: Method::ALL
-                        .into_iter()
-                        .filter(|method| method.suits(key))
-                        .collect(),
+                    methods: Method::of(key),
                 }
             })
             .collect(),

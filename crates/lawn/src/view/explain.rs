@@ -302,7 +302,12 @@ impl Account<'_> {
             adjustment_mm: correction.adjustment(),
         }));
         if self.drift.abs() >= DRIFT_WORTH_SAYING {
-            lines.push(Line::Drift { share: self.drift });
+            let readings = self.zone.seen.iter();
+            let readings = readings.filter(|kept| matches!(kept.seen, Seen::Moisture(_)));
+            lines.push(Line::Drift {
+                share: self.drift,
+                readings: u32::try_from(readings.count()).unwrap_or(u32::MAX),
+            });
         }
         lines.push(Line::Depletion {
             depletion_mm: depletion,

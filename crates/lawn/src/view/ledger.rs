@@ -133,6 +133,9 @@ pub enum Line {
     Drift {
         /// Share of ETc, positive where the turf uses more than the book says.
         share: f64,
+        /// How many readings there were; 0 in plans that did not count them.
+        #[serde(default)]
+        readings: u32,
     },
     /// Depletion against what may be used.
     Depletion {

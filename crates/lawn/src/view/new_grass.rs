@@ -1,13 +1,16 @@
 //! Verdict, ledger and warnings of new grass: its surface at a slot, and for how long it is too dry.
 
-use jiff::civil::DateTime;
+use jiff::civil::{Date, DateTime};
 
 use crate::engine::morning;
 use crate::engine::schools::Proposal;
 use crate::engine::schools::new_grass::{DryBecause, dry_because};
 use crate::engine::schools::why::{Because, NewGrass};
+use crate::engine::seedbed;
 use crate::engine::seedling::Stage;
-use crate::engine::surface_day::WORTH_SAYING_SHARE;
+use crate::engine::surface_day::{SurfaceDay, WORTH_SAYING_SHARE};
+use crate::measure::seen::Seen;
+use crate::quantity::Depth;
 use crate::site::calendar::Interval;
 use crate::view::days::{PAST_DAYS, instant};
 use crate::view::explain::Account;
@@ -50,10 +53,8 @@ impl Account<'_> {
         let surface = self.week.balances[day].surface?;
         let hours = self.hours.get(day)?;
         let missed = self.missed.filter(|_| day == 0);
-        let since_missed = missed.and_then(|at| {
-            let dry = surface.dry.since(u8::try_from(at.hour()).ok()?);
-            Some((dry.first()?, dry.count()))
-        });
+        let since_missed =
+            missed.and_then(|at| too_dry_from(&surface, u8::try_from(at.hour()).ok()?));
         if let Some((from_hour, hours)) = since_missed {
             return Some(Warning::SurfaceDry {
                 from_hour,
@@ -68,8 +69,7 @@ impl Account<'_> {
         // What is over is over.
         let now_s = self.now_s.filter(|_| day == 0);
         let now = now_s.map_or(0, |at_s| hours.hour_of(at_s));
-        let dry = surface.dry.since(u8::try_from(now).unwrap_or(0));
-        let from_hour = dry.first()?;
+        let (from_hour, count) = too_dry_from(&surface, u8::try_from(now).unwrap_or(0))?;
         let decided: Vec<Proposal> = self.week.on(day).copied().collect();
         let mut earlier = self.week.proposals.iter().rev();
         let before = earlier.find(|p| p.slot.day < day);
@@ -78,11 +78,48 @@ impl Account<'_> {
         let rule = closed.filter(|_| why == DryBecause::HoursApart);
         Some(Warning::SurfaceDry {
             from_hour,
-            hours: dry.count(),
+            hours: count,
             why,
             rule: rule.and_then(|rule| Some(self.rules.get(rule)?.name.clone())),
         })
     }
+}
+
+/// The first hour from an hour on at which new grass is too dry by so much that it is worth saying, and how many there are: the hours that its day shows.
+fn too_dry_from(surface: &SurfaceDay, hour: u8) -> Option<(u8, u8)> {
+    let mut dry = surface.too_dry();
+    dry.retain(|dry| *dry >= hour);
+    Some((*dry.first()?, u8::try_from(dry.len()).unwrap_or(24)))
+}
+
+/// Days before today on which nobody noted a watering by hand, nor saw how the grass is, if it was too dry on one of them.
+fn unnoted_days(of: &Planned, today: Date) -> u32 {
+    let Some(seedling) = of.seedling.filter(|_| of.zone.by_hand()) else {
+        return 0;
+    };
+    let seen = of
+        .zone
+        .seen
+        .iter()
+        .filter(|kept| matches!(kept.seen, Seen::Grown { .. } | Seen::Tug { .. }));
+    let seen = seen.map(|kept| kept.date).filter(|date| *date < today);
+    let watered = of
+        .past
+        .iter()
+        .filter(|(_, day)| day.irrigation.gross > Depth::ZERO);
+    let told = seen.chain(watered.map(|(date, _)| *date)).max();
+    let is_unnoted = |date: Date| date >= seedling.sown_on && told.is_none_or(|told| date > told);
+    let unnoted = of.past.iter().filter(|(date, _)| is_unnoted(*date));
+    let (days, dry) = unnoted.fold((0, false), |(days, dry), (_, day)| {
+        let too_dry = day
+            .surface
+            .is_some_and(|surface| !surface.too_dry().is_empty());
+        (
+            days + 1,
+            dry || too_dry || seedbed::was_dry(day, of.model.taw),
+        )
+    });
+    if dry { days } else { 0 }
 }
 
 impl SiteView<'_> {
@@ -100,6 +137,8 @@ impl SiteView<'_> {
             next_c_d: next.map(|stage| stage.begins_c_d(&seed)),
             cover: seedling.cover(of.zone.grass),
             missed: self.missed(of),
+            unnoted_days: unnoted_days(of, self.known.today),
+            is_in_doubt: seedling.is_in_doubt,
         })
     }
 

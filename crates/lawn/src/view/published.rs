@@ -123,7 +123,12 @@ pub(super) fn as_published<C: Fn(usize, i64) -> Depth + Copy>(
         outlook: None,
         ..*weather
     };
-    let week = morning::decide(&facts, state, &dry);
+    let mut week = morning::decide(&facts, state, &dry);
+    // What is not published is the same in both.
+    let beds = zones.planned.iter().enumerate();
+    for (at, _) in beds.filter(|(_, z)| z.bed.is_some()) {
+        week.zones[at] = newest.zones[at].clone();
+    }
     AsPublished {
         published: zones.sums(&week, last),
         newest: zones.sums(newest, last),

@@ -371,6 +371,12 @@ pub struct NewGrassNow {
     /// When a watering by hand was due today that nobody noted, on the site's clock; `None`: none was.
     #[schema(value_type = Option<String>)]
     pub missed: Option<DateTime>,
+    /// Days up to yesterday since a watering by hand was last noted, or something of it was seen; 0: none of them was too dry, or it is not watered by hand.
+    #[serde(default)]
+    pub unnoted_days: u32,
+    /// Whether it was dry for so long that nobody knows whether it lives: no stage begins until somebody has seen how it is.
+    #[serde(default)]
+    pub is_in_doubt: bool,
 }
 
 /// The next time that the controller waters.

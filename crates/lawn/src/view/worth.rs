@@ -26,7 +26,7 @@ pub struct WorthMeasuring {
     pub figure: ZoneFigure,
     /// Where that comes from at present; a test that is over a year old counts as stale.
     pub source: Source,
-    /// This week's running time as it is planned without rain, s.
+    /// Running time of a week without rain, by what is believed, s.
     pub week_s: i64,
     /// The least that it is at any value that the figure could have.
     pub least_s: i64,
@@ -112,6 +112,10 @@ pub(crate) fn worth(
             let Some(of) = worth.iter().find(|w| w.figure == doing.figure) else {
                 continue;
             };
+            // What is not watered in a dry week, whatever the figure is, costs no water.
+            if of.most_s == 0 {
+                continue;
+            }
             let loss_l = doing.loss * zone.area_m2;
             let named = WorthMeasuring {
                 zone: zone.id.clone(),

@@ -45,25 +45,56 @@ pub fn against(live: &[LiveDay], day: &WeatherDay) -> Against {
     }
 }
 
-/// What of a file is written: all, or where live figures are kept all that does not differ from them.
+/// What of a file is written: all, or where live figures are kept all that does not differ from them. What a file does not carry stays as it is live.
 #[must_use]
 pub fn to_write(live: &[LiveDay], file: Vec<WeatherDay>, replace: bool) -> Vec<WeatherDay> {
     file.into_iter()
         .filter(|day| replace || against(live, day) != Against::Different)
+        .map(|day| match find(live, day.date) {
+            Some(live) if !live.gauge_alone => filled(live, &day),
+            _ => day,
+        })
         .collect()
 }
 
-/// Whether a live day has a file's figures: its rain is the station's, and probabilities are no figures of the past.
+/// Whether a live day has all figures that a file carries of it; probabilities are no figures of the past.
 fn says(live: &LiveDay, file: &WeatherDay) -> bool {
-    let bare = |day: &WeatherDay| WeatherDay {
+    WeatherDay {
         rain_probability_pct: None,
-        ..day.clone()
-    };
-    let mut stored = bare(&live.day);
-    if live.by_gauge {
-        stored.rain_mm = live.station_rain_mm;
+        ..filled(live, file)
+    } == stored(live)
+}
+
+/// A live day as a file or a service would tell it: its rain is the station's.
+fn stored(live: &LiveDay) -> WeatherDay {
+    WeatherDay {
+        rain_mm: if live.by_gauge {
+            live.station_rain_mm
+        } else {
+            live.day.rain_mm
+        },
+        rain_probability_pct: None,
+        ..live.day.clone()
     }
-    stored == bare(file)
+}
+
+/// A day of a file, with what it does not carry as it is live.
+fn filled(live: &LiveDay, file: &WeatherDay) -> WeatherDay {
+    let live = stored(live);
+    WeatherDay {
+        date: file.date,
+        tmin_c: file.tmin_c.or(live.tmin_c),
+        tmax_c: file.tmax_c.or(live.tmax_c),
+        rh_min_pct: file.rh_min_pct.or(live.rh_min_pct),
+        rh_max_pct: file.rh_max_pct.or(live.rh_max_pct),
+        dewpoint_c: file.dewpoint_c.or(live.dewpoint_c),
+        vapour_pressure_kpa: file.vapour_pressure_kpa.or(live.vapour_pressure_kpa),
+        solar_mj_m2: file.solar_mj_m2.or(live.solar_mj_m2),
+        sunshine_h: file.sunshine_h.or(live.sunshine_h),
+        wind_m_s: file.wind_m_s.or(live.wind_m_s),
+        rain_mm: file.rain_mm.or(live.rain_mm),
+        rain_probability_pct: file.rain_probability_pct,
+    }
 }
 
 #[cfg(test)]
@@ -77,6 +108,37 @@ mod tests {
             rain_mm: Some(rain_mm),
             ..WeatherDay::default()
         }
+    }
+
+    #[test]
+    fn what_a_file_does_not_carry_stays_as_it_is_live() {
+        let live = [LiveDay {
+            day: WeatherDay {
+                tmin_c: Some(14.0),
+                tmax_c: Some(26.0),
+                rh_min_pct: Some(60.0),
+                sunshine_h: Some(3.0),
+                ..day(1, 4.0)
+            },
+            station_rain_mm: None,
+            by_gauge: false,
+            gauge_alone: false,
+        }];
+        // The file has no humidity and no sun.
+        let file = |tmax_c: f64| WeatherDay {
+            tmin_c: Some(14.0),
+            tmax_c: Some(tmax_c),
+            ..day(1, 4.0)
+        };
+        assert_eq!(against(&live, &file(26.0)), Against::Same);
+        assert_eq!(against(&live, &file(28.0)), Against::Different);
+        let written = to_write(&live, vec![file(28.0)], true);
+        assert_eq!(written[0].tmax_c, Some(28.0));
+        assert_eq!(
+            (written[0].rh_min_pct, written[0].sunshine_h),
+            (Some(60.0), Some(3.0))
+        );
+        assert!(to_write(&live, vec![file(28.0)], false).is_empty());
     }
 
     #[test]

@@ -14,6 +14,7 @@ use crate::ranges::{self, Range};
 use crate::text;
 use crate::weather::WeatherDay;
 use crate::weather::cell::{above_highest, out_of_range, told, unit_of};
+use crate::weather::titles;
 
 /// Most rows that a file may have.
 pub const MOST_ROWS: usize = 50_000;
@@ -190,7 +191,7 @@ pub fn read_issued(text: &str) -> File {
 }
 
 fn read_rows(text: &str, issued: bool) -> File {
-    let text = &*text::in_lines(text);
+    let text = &*titles::read_over(text);
     let mut file = File::default();
     if !file.is_text(text) {
         return file;

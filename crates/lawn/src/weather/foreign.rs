@@ -7,9 +7,9 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::ranges::{self, Range};
-use crate::text::in_lines;
 use crate::weather::cell;
 use crate::weather::file::{self, File};
+use crate::weather::titles::read_over;
 
 /// How a file writes its dates.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
@@ -205,9 +205,13 @@ pub struct Mapping {
     pub columns: Vec<MappedColumn>,
 }
 
-/// Comma, semicolon or tab: whichever stands most often in the first line.
+/// Comma, semicolon or tab: whichever stands most often in the heading, the first line that is not empty.
 fn delimiter(text: &str) -> u8 {
-    let first = text.lines().next().unwrap_or_default().as_bytes();
+    let first = text
+        .lines()
+        .find(|line| !line.trim().is_empty())
+        .unwrap_or_default()
+        .as_bytes();
     let count = |d: u8| first.iter().filter(|b| **b == d).count();
     [b',', b';', b'\t']
         .into_iter()
@@ -264,7 +268,7 @@ const UNKNOWN: [&str; 7] = ["", "na", "n/a", "nan", "null", "-", "-9999"];
 /// Reads a file by a mapping; errors name the file's own columns.
 #[must_use]
 pub fn read(text: &str, mapping: &Mapping) -> File {
-    let text = &*in_lines(text);
+    let text = &*read_over(text);
     let mut reader = reader(text);
     let headers = match reader.headers() {
         Ok(headers) => headers.clone(),

@@ -3,9 +3,9 @@
 use serde::Serialize;
 use utoipa::ToSchema;
 
-use crate::text::in_lines;
 use crate::weather::file::{CellError, File};
 use crate::weather::foreign::{DateForm, Figure, MappedColumn, Mapping, Unit, date, reader};
+use crate::weather::titles::read_over;
 
 /// The heading of a file: what it is remembered by, its columns, and the first rows.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
@@ -39,7 +39,7 @@ impl Heading {
 /// # Errors
 /// A heading with more or longer columns than weather files have.
 pub fn heading(text: &str) -> Result<Option<Heading>, CellError> {
-    let text = &*in_lines(text);
+    let text = &*read_over(text);
     let mut reader = reader(text);
     let Ok(headers) = reader.headers().cloned() else {
         return Ok(None);
@@ -56,7 +56,7 @@ pub fn heading(text: &str) -> Result<Option<Heading>, CellError> {
         .take_while(|record| limits.fits(2, record))
         .map(|record| record.iter().map(str::to_owned).collect())
         .collect();
-    let lines = text.lines().skip(1).filter(|l| !l.trim().is_empty());
+    let lines = text.lines().filter(|l| !l.trim().is_empty()).skip(1);
     Ok((columns.len() > 1).then(|| Heading {
         columns,
         example: rows.first().cloned().unwrap_or_default(),

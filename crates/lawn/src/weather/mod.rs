@@ -12,6 +12,7 @@ pub mod normals;
 pub mod outlook;
 pub mod past_years;
 pub mod stretch;
+pub mod titles;
 pub mod told;
 pub mod verification;
 

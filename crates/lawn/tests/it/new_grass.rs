@@ -5,7 +5,7 @@ use jiff::civil::{Date, date};
 use lawn::engine::sown::Plot;
 use lawn::new_grass::backwards::{Clash, Judge, Line, Point, Set, What};
 use lawn::new_grass::method::Method;
-use lawn::new_grass::season::{InSeason, in_season};
+use lawn::new_grass::season::{InSeason, SeasonAhead, in_season};
 use lawn::new_grass::weeks::{Fate, InHours, StartWeek, Weeks, fate, plot, weeks};
 use lawn::site::rules::{Never, Rule, Says};
 use lawn::site::{Hours, SiteDocument, Weekday};
@@ -213,6 +213,7 @@ pub fn judged<T>(
         sown: (zone.grass, method),
         plot: &plot,
         rules: &rules,
+        season: SeasonAhead::of(zone.grass, method, record, TODAY),
         record,
         latitude: 36.4,
         today: TODAY,
@@ -221,6 +222,37 @@ pub fn judged<T>(
 
 fn point(line: &Line, what: What) -> &Point {
     line.points.iter().find(|p| p.what == what).unwrap()
+}
+
+/// The band, the proposal, a day's clash and the first day that works go by one rule.
+#[test]
+fn weeks_and_the_line_say_the_same_of_each_day() {
+    let (document, record) = meadow(Grass::TallFescue, Climate::Transition, 12);
+    let weeks = found(&document, &record, Method::Seed);
+    judged(&document, &record, Method::Seed, |judge| {
+        let set = judge.proposed();
+        assert!(week_of(&weeks, set.sow).is_in_season);
+        for days in (0..360).step_by(12) {
+            let day = TODAY.saturating_add(days.days());
+            let line = judge.line(&Set {
+                spray: None,
+                soil_work: day,
+                sow: day,
+                ..set
+            });
+            let sow = point(&line, What::Sow);
+            let mut clashes = sow.clashes.iter();
+            let clash = clashes.find(|c| matches!(c, Clash::Season { .. }));
+            let week = week_of(&weeks, day);
+            assert_eq!(clash.is_none(), week.is_in_season, "{day}");
+            if let Some(Clash::Season { years, of, .. }) = clash {
+                assert_eq!(*of, week.years);
+                assert!(*years <= of - week.seasons.good);
+            }
+            let first = sow.first_works.map(|first| week_of(&weeks, first));
+            assert!(first.is_none_or(|week| week.is_in_season), "{line:?}");
+        }
+    });
 }
 
 #[test]

@@ -17,6 +17,17 @@ use standins::climate::Climate;
 use crate::fixture::{TODAY, site, zone};
 use crate::new_grass::{judged, meadow};
 
+#[test]
+fn hybrid_bermudagrass_is_planted_before_it_is_sown() {
+    let ways = Method::of(Grass::HybridBermudagrass);
+    assert_eq!(ways[..3], [Method::Sprigs, Method::Plugs, Method::Sod]);
+    assert!(
+        ways.contains(&Method::Seed),
+        "kinds that are named as seeded"
+    );
+    assert_eq!(Method::of(Grass::CommonBermudagrass)[0], Method::Seed);
+}
+
 /// Seed by the label and starter by its nitrogen: extension services' worked examples, from memory (also the doc tests of `bag_kg`, `fertilizer_kg` and `plugs`).
 #[test]
 fn what_it_takes_follows_area_labels_and_method() {
@@ -81,12 +92,7 @@ fn what_it_takes_follows_area_labels_and_method() {
 
 #[test]
 fn grasses_are_made_anew_in_their_own_ways() {
-    let ways = |grass| {
-        Method::ALL
-            .into_iter()
-            .filter(|m| m.suits(grass))
-            .collect::<Vec<_>>()
-    };
+    let ways = Method::of;
     use Method::{Overseed, Plugs, Seed, SlitSeed, Sod, Sprigs, WinterRye};
     assert_eq!(ways(Grass::TallFescue), [Seed, Overseed, SlitSeed, Sod]);
     assert_eq!(
@@ -134,6 +140,8 @@ fn stages_that_came_have_their_day_and_those_to_come_the_days_of_past_years() {
         since: date(2026, 6, 5),
         seen: None,
         made: NewGrassAs::Seed,
+        dry_running: 0,
+        is_in_doubt: false,
     };
     let up = Seedling {
         warmth_c_d: 215.0,
@@ -246,6 +254,9 @@ fn a_count_tells_good_thin_and_sparse_and_what_is_sown_again() {
     let sparse = told(&[10, 5, 20]);
     assert_eq!(sparse.verdict, Some(Verdict::Sparse));
     assert!((sparse.again_m2.m2() - 200.0).abs() < 1e-9);
+    // Few are not none: of four places one is bare.
+    let one_bare = told(&[4, 8, 0, 9]);
+    assert!((one_bare.bare_share - 0.25).abs() < 1e-9, "{one_bare:?}");
     // Into a lawn half as much is sown, and half as many are good; sod is not counted.
     let as_made = |made| {
         let counts = vec![55, 45, 50];

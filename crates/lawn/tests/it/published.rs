@@ -4,14 +4,14 @@ use jiff::{Timestamp, ToSpan};
 use lawn::quantity::Depth;
 use lawn::record::edit::{Becomes, Edit};
 use lawn::record::published::Published;
-use lawn::site::SiteDocument;
+use lawn::site::{Regime, SiteDocument, Zone};
 use lawn::view::changes::{Change, changes_with_causes};
 use lawn::view::consequence::consequence;
 use lawn::view::plan::{Known, Past, Plan, plan, plan_with};
 use lawn::view::since_published::since_published;
 use lawn::weather::DailyWeather;
 
-use crate::fixture::{TODAY, dry, site, zone};
+use crate::fixture::{TODAY, dry, plain, site, zone};
 
 fn document() -> SiteDocument {
     let mut document = site(vec![zone("z0"), zone("z1")]);
@@ -72,6 +72,32 @@ fn a_week_published_as_it_is_comes_to_the_same() {
         .map(|z| consequence(z).days_too_dry);
     assert_eq!(as_published.newest.days_too_dry, dry.sum::<u32>());
     assert!(as_published.drains.is_empty());
+}
+
+/// New grass goes by its top, whatever was published: it makes no difference between the two sums, even where rain is as good as sure.
+#[test]
+fn new_grass_beside_a_published_week_comes_to_the_same() {
+    let mut document = document();
+    document.zones.push(Zone {
+        regime: Regime::Seedbed,
+        sown_on: TODAY.checked_sub(6.days()).ok(),
+        new_grass_by_hand: true,
+        ..zone("z2")
+    });
+    let observed = dry(&document, 20);
+    let wet = DailyWeather {
+        rain_probability_pct: Some(90.0),
+        ..plain(TODAY, 4.0, 25.0)
+    };
+    let known = |week| Known {
+        forecast: std::slice::from_ref(&wet),
+        published: week,
+        ..Known::of_record(&document, &observed, TODAY)
+    };
+    let week = published(&plan(&known(None)).unwrap());
+    let again = plan(&known(Some(&week))).unwrap();
+    let sums = again.as_published.unwrap();
+    assert_eq!(sums.published, sums.newest);
 }
 
 #[test]

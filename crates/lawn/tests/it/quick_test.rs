@@ -155,7 +155,7 @@ fn it_tells_the_rate_alone_and_how_it_was_found() {
 }
 
 #[test]
-fn a_test_is_doubted_after_a_year_and_while_or_since_a_head_was_at_fault() {
+fn a_test_is_doubted_after_a_year_and_once_a_head_has_a_fault_or_was_repaired_since() {
     let today = date(2026, 6, 18);
     assert_eq!(outdated(date(2026, 5, 2), today, &[]), None);
     assert_eq!(outdated(date(2025, 6, 18), today, &[]), None);
@@ -169,15 +169,16 @@ fn a_test_is_doubted_after_a_year_and_while_or_since_a_head_was_at_fault() {
         noted_on,
         mended_on: None,
     };
-    // Whichever side of the fault it was done on.
-    for tested in [date(2026, 5, 2), noted_on, date(2026, 5, 20)] {
-        assert_eq!(
-            outdated(tested, today, &[open]),
-            Some(Outdated::HeadAtFault {
-                head: 4,
-                on: noted_on
-            })
-        );
+    assert_eq!(
+        outdated(date(2026, 5, 2), today, &[open]),
+        Some(Outdated::HeadAtFault {
+            head: 4,
+            on: noted_on
+        })
+    );
+    // Done with the fault, it measured what the zone waters until the repair.
+    for tested in [noted_on, date(2026, 5, 20)] {
+        assert_eq!(outdated(tested, today, &[open]), None);
     }
     let on = date(2026, 5, 9);
     let mended = HeadFault {

@@ -5,7 +5,9 @@ use jiff::tz::TimeZone;
 use jiff::{SignedDuration, Timestamp};
 use lawn::measure::unlikely::Unlikely;
 use lawn::quantity::Volume;
-use lawn::record::readings::{Follows, OnTheClock, Reading, expected, odd, on_the_clock, used};
+use lawn::record::readings::{
+    Follows, Heard, OnTheClock, Reading, expected, odd, odd_beside, on_the_clock, used,
+};
 use lawn::site::meter::{Meter, MeterUnit};
 use proptest::prelude::*;
 
@@ -83,6 +85,57 @@ fn what_flowed_over_a_turn_and_a_change() {
     };
     assert_eq!(between(500.0, 4.3, new(Some(510.0))), Some(14.0));
     assert_eq!(between(500.0, 4.3, new(None)), None);
+}
+
+#[test]
+fn a_reading_is_held_against_the_flow_that_was_heard() {
+    // A dial of six digits, a count of 100 L; ten days, of which every twentieth minute was not heard.
+    let meter = Meter {
+        digits: 6,
+        decimals: 0,
+        unit: MeterUnit::L,
+        multiplier: 100.0,
+        ..meter()
+    };
+    let before = reading(0, 100_700.0);
+    let minutes: Vec<Option<u16>> = (0..10 * 1440)
+        .map(|minute| (minute % 20 != 0).then_some(u16::from(minute % 1440 < 120)))
+        .collect();
+    let heard = Heard::of(&minutes, Volume::from_l(92.0)).unwrap();
+    // 120 pulses of 92 L on each of ten days.
+    assert!(
+        (heard.flowed.l() / 110_400.0 - 1.0).abs() < 0.01,
+        "{heard:?}"
+    );
+    let ask = |register| {
+        let new = reading(10, register);
+        odd_beside(&meter, Some(&before), None, &new, m3(50.0), Some(heard))
+    };
+    assert_eq!(ask(101_805.0), None);
+    // Lower than the last: what is offered is what was heard, not what is merely possible.
+    let Some(Unlikely::LowerReading {
+        meant,
+        heard_register,
+        ..
+    }) = ask(100_664.0)
+    else {
+        panic!("it is lower")
+    };
+    assert_eq!(meant, None, "no digit away from what was heard");
+    assert!((heard_register.unwrap() - 101_804.0).abs() <= 5.0);
+    // Possible by what is usual, and not what was heard: asked about, both ways.
+    for register in [101_164.0, 103_805.0] {
+        let Some(Unlikely::OtherThanHeard { .. }) = ask(register) else {
+            panic!("{register} is not asked about")
+        };
+    }
+    let Some(Unlikely::OtherThanHeard { meant, .. }) = ask(101_205.0) else {
+        panic!("less than was heard")
+    };
+    assert_eq!(meant, Some(101_805.0));
+    // Of which little was heard says nothing.
+    assert_eq!(Heard::of(&[Some(1), None], Volume::from_l(10.0)), None);
+    assert_eq!(Heard::of(&[], Volume::from_l(10.0)), None);
 }
 
 #[test]

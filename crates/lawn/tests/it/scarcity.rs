@@ -180,6 +180,8 @@ proptest! {
         for pair in all.curve.windows(2) {
             prop_assert!(pair[1].volume_l > pair[0].volume_l && pair[1].harm_pct <= pair[0].harm_pct + 1e-9);
         }
+        let needs: f64 = all.zones.iter().map(|z| z.needs_l.l()).sum();
+        prop_assert!((needs - all.needed_l.l()).abs() < 1e-6 * needs.max(1.0), "{needs} {:?}", all.needed_l);
         let mut parts = parts;
         parts.sort_by(f64::total_cmp);
         let mut before: Option<Scarcity> = None;

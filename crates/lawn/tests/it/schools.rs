@@ -63,6 +63,28 @@ fn half_an_inch_every_third_day_is_thirty_millimetres_a_week() {
     assert!((a_week - 30.0).abs() < 0.5, "{a_week}");
 }
 
+/// Practitioners skip a morning on which rain is as good as sure to bring what they would give (common practice, no source).
+#[test]
+fn a_morning_of_sure_rain_is_left_to_it() {
+    let document = site(vec![inch_an_hour(School::FixedInterval(
+        FixedInterval::default(),
+    ))]);
+    let days = |rain_mm: f64| -> Vec<i32> {
+        let rain = |day: i64| if day == 3 { rain_mm } else { 0.0 };
+        let to = MONDAY.checked_add(7.days()).unwrap();
+        let record = record(8, rain);
+        let rows = replay(&document, &record, MONDAY, to, Foresight::Perfect).unwrap();
+        waterings(&rows).iter().map(|(day, _)| *day).collect()
+    };
+    assert_eq!(
+        days(5.0),
+        [0, 3, 6],
+        "less than half an inch is none to wait for"
+    );
+    // Then it rained within the last 24 hours; on the day after that the interval is long over.
+    assert_eq!(days(20.0), [0, 5]);
+}
+
 #[test]
 fn twenty_minutes_thrice_a_week_at_an_inch_an_hour_is_an_inch() {
     let minutes = EveryOtherDay {

@@ -200,6 +200,44 @@ fn what_was_seen_counts_before_the_warmth() {
 }
 
 #[test]
+fn dry_days_that_nobody_watered_leave_it_in_doubt_until_it_is_seen() {
+    // Watered by nobody: moist on its first day, then dry for weeks.
+    let mut rain = [0.0; 40];
+    rain[0] = 20.0;
+    let record = days(SOWN, 6.0, &rain);
+    let stages = |zone: &Zone| {
+        let document = open(zone.clone(), "03:00", "21:00");
+        let history = ZoneHistory::of(&document, zone);
+        let past = carry_on(zone, &history, None, &record, &[]);
+        past.iter()
+            .map(|day| day.seedling.unwrap())
+            .collect::<Vec<_>>()
+    };
+    let zone = sown(SOWN);
+    let unseen = stages(&zone);
+    let doubted = unseen.iter().position(|grass| grass.is_in_doubt).unwrap();
+    assert!((7..14).contains(&doubted), "{doubted}");
+    // Warmth for the first mowing is long there; nothing begins.
+    assert!(unseen.iter().all(|grass| grass.stage == Stage::NotUp));
+    let seen_on = |day: usize, grown: Grown| {
+        let mut zone = zone.clone();
+        zone.seen = vec![ZoneSeen {
+            date: record[day].date,
+            after_noon: false,
+            place: None,
+            spot: None,
+            seen: Seen::Grown { grown },
+        }];
+        stages(&zone)
+    };
+    let seen = seen_on(20, Grown::FirstBlades);
+    assert_eq!(seen[20].stage, Stage::Up);
+    assert!(!seen[20].is_in_doubt);
+    // Dry on, it is in doubt again a week later.
+    assert!(seen[27].is_in_doubt && seen[39].stage == Stage::Up);
+}
+
+#[test]
 fn sod_is_soaked_to_below_its_mat_each_day_until_it_holds_then_weaned() {
     let laid = |tugs: &[(Date, bool)]| {
         let mut sod = sown(SOWN);
@@ -326,6 +364,16 @@ fn a_ban_is_never_broken_and_its_dry_hours_are_said() {
     // The permit ends with the new seed: grass that stands is no longer exempt.
     document.zones[0].sown_on = Some(date(2026, 4, 1));
     document.zones[0].active_from = Some(date(2026, 4, 1));
+    // Nobody watered it in this record: that it stands somebody saw.
+    document.zones[0].seen = vec![ZoneSeen {
+        date: date(2026, 5, 20),
+        after_noon: false,
+        place: None,
+        spot: None,
+        seen: Seen::Grown {
+            grown: Grown::MownOnce,
+        },
+    }];
     let observed = days(date(2026, 4, 1), 5.0, &[0.0; 78]);
     let grown = plan(&document, &observed, &[]);
     assert_eq!(grown.zones[0].regime, Regime::Established);

@@ -13,6 +13,7 @@ use super::why::{Because, ByCalendar, Rule, Why};
 use crate::engine::dose;
 use crate::engine::lately::Lately;
 use crate::engine::rain_and_dose::LEAST_DOSE;
+use crate::engine::skip;
 use crate::engine::slot::{At, HORIZON, Standing};
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::Depth;
@@ -189,7 +190,12 @@ pub(super) fn propose(keeping: &Keeping, at: &At) -> Proposal {
         return balance;
     };
     let most = asked.net.min(here.capacity);
-    let (because, act) = match here.standing {
+    let rained_off = skip::sure_rain(at.rain.outlook, here.day, asked.net);
+    let standing = match (here.standing, rained_off) {
+        (Standing::Open, Some(skip)) => Standing::Forbidden(skip),
+        (standing, _) => standing,
+    };
+    let (because, act) = match standing {
         Standing::Fixed(dose) => (Because::Fixed, Act::Water(dose)),
         _ if asked.net <= Depth::ZERO => (Because::NotDue, Act::Wait),
         Standing::Forbidden(skip) => (Because::Forbidden(skip), Act::Skip(skip)),
