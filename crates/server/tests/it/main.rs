@@ -20,6 +20,7 @@ mod fuzz;
 mod guessing;
 mod harness;
 mod invitations;
+mod kept_sowings;
 mod kill;
 mod ledgers;
 mod liars;

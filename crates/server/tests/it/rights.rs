@@ -325,6 +325,14 @@ pub fn table() -> BTreeMap<&'static str, (Asks, Value)> {
         ("revoke_device", (Of(Manager), Value::Null)),
         ("update_zone", (Of(Manager), zone("Front"))),
         (
+            "keep_sowing",
+            (
+                Of(Manager),
+                json!({ "grass": "tall_fescue", "method": "seed", "spray": null, "soil_work": "2026-09-05", "sow": "2026-09-07", "wait_days": 28 }),
+            ),
+        ),
+        ("forget_sowing", (Of(Manager), Value::Null)),
+        (
             "end_zone",
             (Of(Manager), json!({ "last_day": "2026-07-01" })),
         ),

@@ -310,6 +310,17 @@ async fn people_type_days_and_are_asked_about_floods() {
     assert_eq!(asked["unlikely"]["unlikely"], "much_rain");
     let sure = json!({ "days": [day("2026-06-17", 400.0)], "sure": true });
     expect(api.send(Method::POST, &path, sure).await, StatusCode::OK).await;
+    // A Fahrenheit high typed as Celsius.
+    let mut hot = day("2026-06-16", 0.0);
+    hot["tmax_c"] = json!(57.0);
+    let asked = api
+        .send(Method::POST, &path, json!({ "days": [hot] }))
+        .await;
+    let asked = expect(asked, StatusCode::UNPROCESSABLE_ENTITY).await;
+    assert_eq!(
+        asked["unlikely"]["unlikely"], "seldom_temperature",
+        "{asked}"
+    );
     let history = api.json(&format!("{site}/history")).await;
     assert_eq!(
         history["entries"][0]["what"]["event"], "weather_typed",

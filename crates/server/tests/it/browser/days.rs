@@ -22,8 +22,8 @@ async fn the_demo_is_stepped_three_days_and_shows_rain_and_the_new_plan() {
         page.press("3 days on").await;
         page.see("It is Sun 21 June now.").await;
         // The coming dawn first, then the next watering, which rain may cancel.
-        page.see("Nothing to water tomorrow: no allowed hours.")
-            .await;
+        page.see("Tomorrow: water New corner (").await;
+        page.see("times) by hand, hold seven.").await;
         page.see("Next, if it stays dry (").await;
         page.find("//button[@aria-label='Demo clock, Sun 21 June, 07:30']")
             .await;
@@ -113,17 +113,17 @@ async fn watering_by_hose_is_timed_and_survives_a_reload() {
         page.sign_in(EMAIL).await;
         page.press("Water by hand or hose").await;
         page.is_accessible("water by hand").await;
-        // Which part and how much is asked before the timer starts; not knowing is an answer.
+        // The hose runs: the timer first. Which part and how much may be said when it stops; not knowing is an answer.
         page.press("Start the timer now").await;
-        page.see("Fill this in.").await;
-        page.pick("I don't know").await;
-        page.press("Start the timer now").await;
-        page.see("Front is being watered, nobody says how much.")
-            .await;
+        page.see("Front is being watered.").await;
         page.client.refresh().await.unwrap();
         page.press("Watering under way").await;
         page.find("//*[@role='timer'][contains(., ':')]").await;
+        page.is_accessible("a hose that runs").await;
         page.press("Stop and note it").await;
+        page.see("Fill this in.").await;
+        page.pick("I don't know").await;
+        page.press("Note it").await;
         page.see("noted. It is kept in the record").await;
         page.see("by hose (Hazel Fern); not counted: nobody says how much")
             .await;

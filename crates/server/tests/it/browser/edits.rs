@@ -16,8 +16,11 @@ async fn a_day_is_skipped_and_given_minutes_on_the_phone_and_undone() {
         page.press("Week").await;
         page.press("Why, Front").await;
         page.see("Change this day").await;
+        // What follows is seen before anybody has to say why.
         page.press("See what follows").await;
-        page.see("Say why: others read it.").await;
+        page.table("What follows").await;
+        page.press("Skip the day").await;
+        page.see("Say why before it is kept: others read it.").await;
         page.fill("Why", "a fair").await;
         page.press("See what follows").await;
         let rows = page.table("What follows").await;
@@ -189,7 +192,7 @@ async fn a_day_is_locked_skipped_moved_set_undone_and_done_again_by_keys_alone()
         page.see("What the newest plan changes of it").await;
         let sums = page.table("What each comes to").await;
         assert_eq!(sums.len(), 3, "{sums:?}");
-        page.see("Because somebody changed").await;
+        page.see("Meanwhile: somebody changed").await;
         page.is_accessible("what changed since it was published")
             .await;
         page.fits("what changed since it was published").await;

@@ -42,7 +42,7 @@ async fn a_viewer_is_invited_accepts_and_reads_without_edit_controls() {
         page.choose("Role", "Viewer: reads").await;
         page.press("Make a link").await;
         sender.send(link(&page).await).unwrap();
-        page.see("open until").await;
+        page.see("open for 7 days").await;
         page.is_accessible("people").await;
         page
     })

@@ -292,7 +292,7 @@ async fn what_is_worth_measuring_begins_with_a_tap() {
         with_page(&app, screen, "worth", |page| async move {
             page.sign_in(EMAIL).await;
             page.see("Worth measuring next").await;
-            page.see("This week anything from").await;
+            page.see("A week without rain takes").await;
             page.press("All that is worth measuring").await;
             page.see("Textures measured here").await;
             page.tap("All ").await;

@@ -119,12 +119,13 @@ async fn three_zones_are_walked_in_a_heat_wave_and_the_plan_moves() {
         page.see("In the plan").await;
         page.is_accessible("what a look means").await;
         page.press(&format!("Next: {}", names[1])).await;
-        // A screwdriver wants its depth; moist soil under wilted grass is not thirst.
+        // A screwdriver that is stopped wants its depth, one that is not has that of its blade; moist soil under wilted grass is not thirst.
         page.press("stay for minutes").await;
-        page.press("it went in all the way").await;
+        page.press("it is hard though moist").await;
         page.press("Note it").await;
         page.see("Fill this in.").await;
-        page.fill("It went in, cm", "20").await;
+        page.press("it went in all the way").await;
+        page.fill("Length of its blade, cm", "20").await;
         page.press("Note it").await;
         page.see("Not thirst: its soil is moist.").await;
         page.press(&format!("Next: {}", names[2])).await;

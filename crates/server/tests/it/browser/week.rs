@@ -81,7 +81,8 @@ async fn headline_rows_and_working_say_what_decided_and_add_up() {
     with_page(&app, Screen::Desk, "decided", |page| async move {
         page.sign_in(EMAIL).await;
         // Zones with room left wait: rain is likelier than not, and the working shows what waiting costs.
-        page.see("Tomorrow: water one zone, hold six.").await;
+        page.see("Tomorrow: water one zone and New corner (5 times) by hand, hold six.")
+            .await;
         // The one that waters is beyond its limit, and leaves room.
         page.see("22.5 of 18.5 mm used").await;
         page.see("room is left for rain.").await;
