@@ -712,6 +712,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/kept-sowings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** New grass that is planned for the site's zones, the next to be sown first. */
+        get: operations["list_kept_sowings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/membership": {
         parameters: {
             query?: never;
@@ -1929,6 +1946,24 @@ export interface paths {
         /** Notes what is wrong with a head, on the site's day. Sent again with the same key it changes nothing. */
         post: operations["note_head_fault"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/zones/{zone}/kept-sowing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Keeps the days on which new grass is made in a zone, in place of those kept before. They come up on Morning. */
+        put: operations["keep_sowing"];
+        post?: never;
+        /** Forgets the days that were kept for a zone. Said again it changes nothing. */
+        delete: operations["forget_sowing"];
         options?: never;
         head?: never;
         patch?: never;
@@ -3906,6 +3941,16 @@ export interface components {
             zone: string;
         } | {
             /** @enum {string} */
+            event: "sowing_kept";
+            /** Format: date */
+            sow: string;
+            zone: string;
+        } | {
+            /** @enum {string} */
+            event: "sowing_forgotten";
+            zone: string;
+        } | {
+            /** @enum {string} */
             event: "head_fault_noted";
             fault: components["schemas"]["Fault"];
             /** Format: int32 */
@@ -4747,6 +4792,41 @@ export interface components {
             /** @description Minutes that were counted. */
             minutes: number;
         };
+        /** @description New grass that is planned for a zone. */
+        KeptSowing: {
+            /** @description What is sown or planted. */
+            grass: components["schemas"]["Grass"];
+            /** @description How. */
+            method: components["schemas"]["SowingMethod"];
+            /**
+             * Format: date
+             * @description When the soil is worked.
+             */
+            soil_work: string;
+            /**
+             * Format: date
+             * @description When it is sown.
+             */
+            sow: string;
+            /**
+             * Format: date
+             * @description When weeds are sprayed; absent: they are not.
+             */
+            spray?: string | null;
+            /**
+             * Format: int64
+             * @description Days from the spray to sowing, by its label.
+             */
+            wait_days: number;
+        };
+        /** @description A kept plan with its zone. */
+        KeptSowingView: {
+            kept: components["schemas"]["KeptSowing"];
+            /** @description Who kept it. */
+            who?: string | null;
+            zone: components["schemas"]["ZoneId"];
+            zone_name: string;
+        };
         /** @description What the key says, and the answers to its next question. */
         KeyStep: {
             /** @description The answers to the next question; none where there is none. */
@@ -4931,6 +5011,11 @@ export interface components {
         } | {
             /** @enum {string} */
             line: "drift";
+            /**
+             * Format: int32
+             * @description How many readings there were; 0 in plans that did not count them.
+             */
+            readings?: number;
             /**
              * Format: double
              * @description Share of ETc, positive where the turf uses more than the book says.
@@ -5836,6 +5921,8 @@ export interface components {
              * @description Share of the ground that it covers.
              */
             cover: number;
+            /** @description Whether it was dry for so long that nobody knows whether it lives: no stage begins until somebody has seen how it is. */
+            is_in_doubt?: boolean;
             /** @description What it was made of. */
             made: components["schemas"]["NewGrassAs"];
             /** @description When a watering by hand was due today that nobody noted, on the site's clock; `None`: none was. */
@@ -5857,6 +5944,11 @@ export interface components {
             sown_on: string;
             /** @description How far it has come. */
             stage: components["schemas"]["Stage"];
+            /**
+             * Format: int32
+             * @description Days up to yesterday since a watering by hand was last noted, or something of it was seen; 0: none of them was too dry, or it is not watered by hand.
+             */
+            unnoted_days?: number;
             /**
              * Format: double
              * @description Warmth since it was sown, as far as it counts, °C·d.
@@ -6614,8 +6706,10 @@ export interface components {
         };
         /** @description What an import would do. Nothing has been written. */
         Preview: {
-            /** @description Days that say something else. */
+            /** @description The first of them. */
             different: components["schemas"]["Difference"][];
+            /** @description How many days say something else. */
+            different_days: number;
             /** @description Lines that do not hold; while there are any, nothing can be imported. */
             errors: components["schemas"]["CellError"][];
             /** Format: date */
@@ -7781,6 +7875,19 @@ export interface components {
             rain_mm: number;
         } | {
             /** @enum {string} */
+            because: "sure_rain";
+            /**
+             * Format: double
+             * @description How likely, %.
+             */
+            probability_pct: number;
+            /**
+             * Format: double
+             * @description How much, if it rains.
+             */
+            rain_mm: number;
+        } | {
+            /** @enum {string} */
             because: "kept_dry";
         } | {
             /** @enum {string} */
@@ -8384,7 +8491,7 @@ export interface components {
              * @description The day.
              */
             from: string;
-            /** @description Whether it was so in two of three past years. */
+            /** @description Whether it was so in two of three past years: what the line and its proposal go by too. */
             is_in_season: boolean;
             most_a_day?: components["schemas"]["Spread_f64"] | null;
             mown_days?: components["schemas"]["Spread_f64"] | null;
@@ -9076,6 +9183,14 @@ export interface components {
             unlikely: "much_rain";
         } | {
             /**
+             * Format: double
+             * @description The temperature, °C.
+             */
+            temperature_c: number;
+            /** @enum {string} */
+            unlikely: "seldom_temperature";
+        } | {
+            /**
              * Format: int32
              * @description Its number.
              */
@@ -9103,6 +9218,11 @@ export interface components {
         } | {
             /**
              * Format: double
+             * @description The figure by the flow that was heard; `None`: too little of it was.
+             */
+            heard_register?: number | null;
+            /**
+             * Format: double
              * @description The one before, in the meter's count.
              */
             last: number;
@@ -9123,6 +9243,29 @@ export interface components {
             rolled_over_l?: number | null;
             /** @enum {string} */
             unlikely: "lower_reading";
+        } | {
+            /**
+             * Format: double
+             * @description What was heard, L.
+             */
+            heard_l: number;
+            /**
+             * Format: double
+             * @description The figure by the flow that was heard.
+             */
+            heard_register?: number | null;
+            /**
+             * Format: double
+             * @description What may have been meant.
+             */
+            meant?: number | null;
+            /** @enum {string} */
+            unlikely: "other_than_heard";
+            /**
+             * Format: double
+             * @description How much, L.
+             */
+            used_l: number;
         } | {
             /**
              * Format: double
@@ -9986,7 +10129,7 @@ export interface components {
             test: components["schemas"]["Sharpen"];
             /**
              * Format: int64
-             * @description This week's running time as it is planned without rain, s.
+             * @description Running time of a week without rain, by what is believed, s.
              */
             week_s: number;
             /** @description The zone. */
@@ -15334,6 +15477,100 @@ export interface operations {
                 };
             };
             /** @description No open invitation of that number */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_kept_sowings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The plans */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptSowingView"][];
+                };
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site here */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -25323,6 +25560,241 @@ export interface operations {
             };
             /** @description A figure does not hold */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_sowing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                zone: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeptSowing"];
+            };
+        };
+        responses: {
+            /** @description Kept */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The body cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such zone here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to come */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A day or a figure does not hold */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    forget_sowing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                zone: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Forgotten */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such zone here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };

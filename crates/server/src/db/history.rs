@@ -177,6 +177,13 @@ pub enum Event {
     CountUndone {
         zone: String,
     },
+    SowingKept {
+        zone: String,
+        sow: Date,
+    },
+    SowingForgotten {
+        zone: String,
+    },
     HeadFaultNoted {
         zone: String,
         head: u16,

@@ -13,6 +13,7 @@ pub mod flow;
 pub mod head_faults;
 pub mod history;
 pub mod invitations;
+pub mod kept_sowings;
 pub mod ledgers;
 pub mod measured;
 pub mod meters;

@@ -4,6 +4,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import type { Schemas } from "../../api";
+import { MayManage } from "../session/MayRecord";
 import { Failed, Loading, Refused } from "../shell/States";
 import { catalogueQuery, useSaveZone, zonesQuery } from "../site/queries";
 import { AreaStep } from "./AreaStep";
@@ -34,11 +35,22 @@ const REVIEW = 8;
 
 export function ZoneSteps() {
   const { site } = useParams({ from: "/site/$site" });
+  return (
+    <MayManage site={site} what="add a zone">
+      <Questions site={site} />
+    </MayManage>
+  );
+}
+
+function Questions({ site }: { site: string }) {
   const catalogue = useQuery(catalogueQuery);
   const zones = useQuery(zonesQuery(site));
   const { state, keep } = useKept<Kept>(`fresh-meadow-zone-draft-${site}`, { step: 0, draft: EMPTY });
   const save = useSaveZone(site);
   const [tried, setTried] = useState(false);
+  // What was added on an earlier visit is no news.
+  const [visited] = useState(state.added);
+  const added = state.added === visited ? undefined : state.added;
   const drafted = useQuery({ ...draftQuery(site, state.draft), enabled: state.step === REVIEW });
   if (catalogue.isPending || zones.isPending) return <Loading what="the questions" />;
   if (catalogue.error) return <Failed message={catalogue.error.message} retry={() => catalogue.refetch()} />;
@@ -49,14 +61,20 @@ export function ZoneSteps() {
   const next = (part: Partial<Draft>) => go(state.anew ? REVIEW : step + 1, part);
   const names = zones.data?.map((z) => z.zone.name) ?? [];
 
-  if (state.added) {
+  if (added) {
     return (
       <main className={classes.page}>
         <Added
           site={site}
-          name={state.added}
-          onAnother={() => keep({ ...state, step: 0, draft: EMPTY, added: undefined })}
-          onLike={() => keep({ ...state, step: 0, draft: { ...last, name: "" }, added: undefined })}
+          name={added}
+          onAnother={() => {
+            setTried(false);
+            keep({ ...state, step: 0, draft: EMPTY, added: undefined });
+          }}
+          onLike={() => {
+            setTried(false);
+            keep({ ...state, step: 0, draft: { ...last, name: "" }, added: undefined });
+          }}
         />
       </main>
     );

@@ -6,6 +6,7 @@ import { type FormEvent, useState } from "react";
 import { ApiFailure, type SiteView } from "../../api";
 import { dated } from "../../time";
 import { useUnits } from "../../units";
+import { useErrors } from "../forms/errors";
 import { FigureField, useFigures } from "../forms/figures";
 import { Refused } from "../shell/States";
 import { catalogueQuery } from "../site/queries";
@@ -32,7 +33,7 @@ export function CapForm({ site, view, onDone }: Props) {
   const [kind, setKind] = useState<Kind>("month");
   const [base, setBase] = useState(String(year - 1));
   const figures = useFigures({});
-  const [errors, setErrors] = useState<Record<string, string>>({});
+  const [errors, setErrors] = useErrors(figures);
   const save = useSaveCaps(site, () => {
     notifications.show({ message: "Saved." });
     onDone();

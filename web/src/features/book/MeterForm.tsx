@@ -4,6 +4,7 @@ import { notifications } from "@mantine/notifications";
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { ApiFailure } from "../../api";
+import { useErrors } from "../forms/errors";
 import { FigureField, useFigures } from "../forms/figures";
 import { Failed, Loading, Refused } from "../shell/States";
 import { catalogueQuery, zonesQuery } from "../site/queries";
@@ -25,16 +26,17 @@ export function MeterForm({ site, existing, onDone }: Props) {
   const was = existing?.meter;
   const [name, setName] = useState(was?.name ?? "");
   const [unit, setUnit] = useState<Meter["unit"]>(was?.unit ?? "m3");
-  const figures = useFigures({
+  const first = {
     digits: was?.digits ?? 5,
     decimals: was?.decimals ?? 0,
     multiplier: was?.multiplier ?? 1,
     pulse_l: was?.pulse_l,
-  });
+  };
+  const figures = useFigures(first, { stored: was !== undefined });
+  const [errors, setErrors] = useErrors(figures);
   const [feeds, setFeeds] = useState<string[]>(was?.feeds ?? []);
   const [house, setHouse] = useState(was?.house ?? false);
   const [until, setUntil] = useState(was?.active_to ?? "");
-  const [errors, setErrors] = useState<Record<string, string>>({});
   const save = useSaveMeter(site, () => {
     notifications.show({ message: "Saved." });
     onDone();

@@ -187,23 +187,15 @@ function BesideRuns({ book, meter, timeZone }: { book: Book; meter: MeterView; t
       <tbody>
         {between.map((m) => {
           const rest = m.metered_l == null ? undefined : m.metered_l - m.run_l;
+          // Rounded so that the row adds up as it is printed.
+          const [ran, left, all] = units.account("volume", [m.run_l, rest ?? 0], m.run_l + (rest ?? 0));
           const odd = rest !== undefined && !meter.meter.house && !isClose(rest, m.run_l, step);
           return (
             <tr key={m.to}>
               <th scope="row">{longDay(localDate(m.to, timeZone))}</th>
-              <td className={classes.number}>
-                {m.metered_l == null ? "not known" : units.figure("volume", m.metered_l)}
-              </td>
-              <td className={classes.number}>{units.figure("volume", m.run_l)}</td>
-              <td className={classes.number}>
-                {rest === undefined ? (
-                  ""
-                ) : odd ? (
-                  <strong>{units.figure("volume", rest)}</strong>
-                ) : (
-                  units.figure("volume", rest)
-                )}
-              </td>
+              <td className={classes.number}>{m.metered_l == null ? "not known" : all}</td>
+              <td className={classes.number}>{ran}</td>
+              <td className={classes.number}>{rest === undefined ? "" : odd ? <strong>{left}</strong> : left}</td>
             </tr>
           );
         })}

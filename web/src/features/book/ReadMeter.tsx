@@ -4,9 +4,9 @@ import { notifications } from "@mantine/notifications";
 import { type FormEvent, useState } from "react";
 import { ApiFailure, type Schemas } from "../../api";
 import { newKey } from "../../key";
+import { parse } from "../../numbers";
 import { clock, localDate } from "../../time";
 import { useUnits } from "../../units";
-import { parse } from "../forms/figures";
 import { unlikelyWords } from "../forms/Sure";
 import { Refused } from "../shell/States";
 import { asBlob, small } from "../soil/picture";
@@ -222,7 +222,9 @@ function Question({ asked, words, timeZone, onMeant, onSend, onChanged }: Questi
             </Button>
           </>
         )}
-        {(asked.unlikely === "much_used" || asked.unlikely === "same_reading") && (
+        {(asked.unlikely === "much_used" ||
+          asked.unlikely === "other_than_heard" ||
+          asked.unlikely === "same_reading") && (
           <Button size="sm" variant="outline" onClick={() => onSend({ sure: true })}>
             It reads so
           </Button>

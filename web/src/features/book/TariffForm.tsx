@@ -4,9 +4,9 @@ import { notifications } from "@mantine/notifications";
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { ApiFailure, type SiteView } from "../../api";
+import { parse, print } from "../../numbers";
 import { dated } from "../../time";
 import { useUnits } from "../../units";
-import { parse } from "../forms/figures";
 import { Refused } from "../shell/States";
 import { catalogueQuery } from "../site/queries";
 import classes from "./Book.module.css";
@@ -85,7 +85,7 @@ export function TariffForm({ site, view, onDone }: Props) {
       const [least, most] = [of.shown(range?.min ?? 0), of.shown(range?.max ?? Number.POSITIVE_INFINITY)];
       if (value === undefined) found[field] = `“${text.trim()}” is not a number.`;
       else if (value < Number(least) || value > Number(most))
-        found[field] = `Between ${least} and ${most}${of.unit ? ` ${of.unit}` : ""}.`;
+        found[field] = `Between ${print(Number(least))} and ${print(Number(most))}${of.unit ? ` ${of.unit}` : ""}.`;
       return value ?? 0;
     };
     const volume: Of = { range: "up_to_m3", shown, unit: units.label("volume") };

@@ -1,5 +1,6 @@
 // What each zone took, gave back, and cost.
 import { amount } from "../../money";
+import { counted } from "../../plural";
 import { useUnits } from "../../units";
 import classes from "./Book.module.css";
 import type { Book } from "./queries";
@@ -62,7 +63,7 @@ export function ZoneTable({ book, currency }: { book: Book; currency: string | n
                 {figures(z.sums)}
                 {byHand && (
                   <td className={classes.number}>
-                    {z.visits > 0 ? `${z.visits} visits, ${Math.round(z.by_hand_s / 60)} min` : ""}
+                    {z.visits > 0 ? `${counted(z.visits, "visit")}, ${Math.round(z.by_hand_s / 60)} min` : ""}
                   </td>
                 )}
                 {priced && <td className={classes.number}>{amount(z.sums.cost ?? 0, currency)}</td>}
@@ -73,8 +74,11 @@ export function ZoneTable({ book, currency }: { book: Book; currency: string | n
               {figures(book.total)}
               {byHand && (
                 <td className={classes.number}>
-                  {book.zones.reduce((sum, z) => sum + z.visits, 0)} visits,{" "}
-                  {Math.round(book.zones.reduce((sum, z) => sum + z.by_hand_s, 0) / 60)} min
+                  {counted(
+                    book.zones.reduce((sum, z) => sum + z.visits, 0),
+                    "visit",
+                  )}
+                  , {Math.round(book.zones.reduce((sum, z) => sum + z.by_hand_s, 0) / 60)} min
                 </td>
               )}
               {priced && <td className={classes.number}>{amount(book.total.cost ?? 0, currency)}</td>}

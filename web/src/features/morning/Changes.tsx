@@ -97,10 +97,11 @@ export function Changes({ plan, changes }: { plan: WeekPlan; changes: Schemas["Z
 /** What changed, zone by zone, each with what may have brought it about. */
 export function ChangesByZone({ plan, changes }: { plan: WeekPlan; changes: Schemas["ZoneChanges"][] }) {
   const units = useUnits();
-  const because = (z: Schemas["ZoneChanges"]) =>
-    `Because ${z.causes.map((c) => causeWords(c, plan.today, units)).join("; ")}.`;
+  // What happened between the two plans: whether it brought the change about has not been tried.
+  const meanwhile = (z: Schemas["ZoneChanges"]) =>
+    `Meanwhile: ${z.causes.map((c) => causeWords(c, plan.today, units)).join("; ")}.`;
   // Where all have one cause it is said once.
-  const [first, ...rest] = changes.map(because);
+  const [first, ...rest] = changes.map(meanwhile);
   const shared = rest.every((b) => b === first) ? first : undefined;
   const name = (zone: string) => plan.zones.find((z) => z.zone === zone)?.name ?? zone;
   return (
@@ -110,7 +111,7 @@ export function ChangesByZone({ plan, changes }: { plan: WeekPlan; changes: Sche
         <li key={z.zone}>
           <strong>{name(z.zone)}</strong>
           <span>{z.changes.map((c) => sentenceCase(changeWords(c, plan.today))).join(" ")}</span>
-          {!shared && <span className="quiet">{because(z)}</span>}
+          {!shared && <span className="quiet">{meanwhile(z)}</span>}
         </li>
       ))}
     </ul>

@@ -7,6 +7,7 @@ import { useUnits } from "../../units";
 import { ZoneCore } from "../core-sample/ZoneCore";
 import { Differs } from "../publishing/Differs";
 import { runsOf, runWords, slotsWords } from "../reasons/run";
+import { unfed } from "../reasons/unfed";
 import { Working } from "../reasons/Working";
 import { growsName, isNewGrass, sentence, staysDry, weekSum } from "../reasons/words";
 import { Volumes } from "../rules/Volumes";
@@ -104,37 +105,92 @@ function Morning({ site, plan, changes, view }: Planned) {
 /** The coming dawn first; then the next watering, with how likely it is to go ahead. */
 function Headline({ plan }: { plan: WeekPlan }) {
   const day = plan.days.find((d) => d.date === plan.dawn);
-  const { water, hold } = plan.at_dawn;
+  const { water } = plan.at_dawn;
+  // Those that wait in the list below, but for what is switched off.
+  const hold = plan.zones.filter((zone) => waits(cellOn(zone, plan.dawn))).length;
   const when = whenDay(plan.dawn, plan.today);
   const { next } = plan;
-  if (water > 0) {
+  const hand = newGrassByHand(plan, plan.dawn);
+  if (water > 0 || hand.length > 0) {
     const chance = next && next.date === plan.dawn ? staysDry(next.chance_pct) : undefined;
     return (
       <div>
         <h1>
-          {sentenceCase(when)}: water {zones(water)}
+          {sentenceCase(when)}: water{" "}
+          {[...(water > 0 ? [zones(water)] : []), ...(hand.length > 0 ? [byHandWords(hand)] : [])].join(" and ")}
           {hold > 0 ? `, hold ${count(hold)}` : ""}
           {chance ? ", if it stays dry" : ""}.
         </h1>
-        <Text className="quiet">
-          {next && timesOf(next, plan)}
-          {day?.sunrise && `; the sun rises at ${clock(day.sunrise, plan.time_zone)}`}.
-          {chance && ` ${chance} % likely to go ahead: rain before may cancel it.`}
-        </Text>
+        <TodayByHand plan={plan} />
+        {water > 0 ? (
+          <Text className="quiet">
+            {next && timesOf(next, plan)}
+            {day?.sunrise && `; the sun rises at ${clock(day.sunrise, plan.time_zone)}`}.
+            {chance && ` ${chance} % likely to go ahead: rain before may cancel it.`}
+          </Text>
+        ) : (
+          <Text className="quiet">{next ? nextWords(next, plan) : "The clock waters no zone this week."}</Text>
+        )}
       </div>
     );
   }
   const closed = day?.windows.length === 0;
+  const short = unfed(plan);
+  if (!next && short.length > 0) {
+    return (
+      <div>
+        <h1>Nothing waters: the supply cannot feed {short.map(({ name }) => name).join(", ")}.</h1>
+        <TodayByHand plan={plan} />
+        <Text className="quiet">What would help stands under “Needs a person”.</Text>
+      </div>
+    );
+  }
   return (
     <div>
       <h1>
         Nothing to water {when}
         {closed ? ": no allowed hours" : ""}.
       </h1>
+      <TodayByHand plan={plan} />
       <Text className="quiet">
         {next ? nextWords(next, plan) : "No zone needs water this week, or no day allows it."}
       </Text>
     </div>
+  );
+}
+
+/** Zones of new grass that somebody waters by hand on a day, with what is left of it. */
+function newGrassByHand(plan: WeekPlan, date: string) {
+  return plan.zones.flatMap((zone) => {
+    const cell = zone.by_hand && zone.new_grass ? cellOn(zone, date) : undefined;
+    const runs = cell ? runsOf(cell) : [];
+    return runs.length > 0 ? [{ name: zone.name, runs }] : [];
+  });
+}
+
+type ByHand = ReturnType<typeof newGrassByHand>;
+
+/** `New corner by hand (3 times)`. */
+const byHandWords = (hand: ByHand) =>
+  hand.length > 2
+    ? `${zones(hand.length)} by hand`
+    : `${hand.map(({ name, runs }) => `${name}${runs.length > 1 ? ` (${runs.length} times)` : ""}`).join(" and ")} by hand`;
+
+/** What is still to be watered by hand today, where the headline is about tomorrow. */
+function TodayByHand({ plan }: { plan: WeekPlan }) {
+  const hand = plan.dawn === plan.today ? [] : newGrassByHand(plan, plan.today);
+  if (hand.length === 0) return null;
+  return (
+    <Text>
+      <strong>Today still by hand: </strong>
+      {hand
+        .map(
+          ({ name, runs }) =>
+            `${name} ${runs.map((run) => `${runWords(run)} from ${clock(run.window.opens, plan.time_zone)}`).join(", ")}`,
+        )
+        .join("; ")}
+      .
+    </Text>
   );
 }
 
@@ -167,6 +223,8 @@ function nextWords(next: Next, plan: WeekPlan): string {
 
 const cellOn = (zone: ZonePlan, date: string) => zone.cells.find((c) => c.date === date);
 
+const waits = (cell: Cell | undefined) => cell && !cell.run && cell.state !== "absent" && cell.state !== "off";
+
 type LinesProps = { plan: WeekPlan; site: string; view: SiteView };
 
 /** What waters at the coming dawn first, then what waits. */
@@ -177,7 +235,7 @@ function ZoneLines({ plan, site, view }: LinesProps) {
     return cell && cell.state !== "absent" ? [{ zone, cell }] : [];
   });
   const waters = shown.filter((s) => s.cell.run);
-  const waits = shown.filter((s) => !s.cell.run);
+  const waiting = shown.filter((s) => !s.cell.run);
   const list = (label: string, lines: typeof shown, className: string | undefined) =>
     lines.length > 0 && (
       <ul className={`${classes.zones} ${className}`} aria-label={label}>
@@ -189,7 +247,7 @@ function ZoneLines({ plan, site, view }: LinesProps) {
   return (
     <>
       {list("Zones that water", waters, classes.waters)}
-      {list("Zones that wait", waits, classes.waits)}
+      {list("Zones that wait", waiting, classes.waits)}
     </>
   );
 }

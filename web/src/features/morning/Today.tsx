@@ -2,13 +2,16 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import type { SiteView, WeekPlan } from "../../api";
-import { addDays, ago, dayMonth, sentenceCase, shortDay, whenDay } from "../../time";
+import { addDays, ago, dayMonth, daysBetween, sentenceCase, shortDay, whenDay } from "../../time";
 import { useUnits } from "../../units";
 import { findingsQuery, metersQuery } from "../book/queries";
 import { allFindings } from "../book/words";
 import { NewGrassToday } from "../new-grass/NewGrassToday";
+import { keptQuery } from "../new-grass/queries";
+import { pointName } from "../new-grass/words";
 import { runWords } from "../reasons/run";
 import { Term } from "../reasons/Term";
+import { unfed } from "../reasons/unfed";
 import { goesTooDry, LEAST_SHOWN_PCT, warnings } from "../reasons/words";
 import { Ran } from "../runs/Ran";
 import { useRights } from "../session/rights";
@@ -62,6 +65,9 @@ export function Today({ plan, site, view }: Props) {
   );
 }
 
+/** Days before and after a day of a kept plan on which it is said. */
+const SOON_DAYS = 3;
+
 type Item = { key: string; what: string; detail: string };
 
 /** Zones that go too dry in spite of the plan, in one line each of those that rain may help and the rest. */
@@ -109,6 +115,22 @@ function Needs({ plan, site, view }: Props) {
       detail: `${last}: Water book, Read it.`,
     });
   }
+  const sowings = useQuery(keptQuery(site));
+  for (const { zone, zone_name, kept } of sowings.data ?? []) {
+    const days = [
+      { what: "spray" as const, on: kept.spray },
+      { what: "soil_work" as const, on: kept.soil_work },
+      { what: "sow" as const, on: kept.sow },
+    ];
+    for (const { what, on } of days) {
+      if (!on || Math.abs(daysBetween(plan.today, on)) > SOON_DAYS) continue;
+      items.push({
+        key: `${zone}-${what}`,
+        what: `${zone_name}: ${pointName(what, kept.method).toLowerCase()}`,
+        detail: `${sentenceCase(whenDay(on, plan.today))}, by the plan that was kept. New grass, Plan new grass.`,
+      });
+    }
+  }
   const stress = useQuery(stressQuery(site));
   for (const z of stress.data?.zones ?? []) {
     if (!z.proposes || !stress.data) continue;
@@ -126,6 +148,13 @@ function Needs({ plan, site, view }: Props) {
       key: `${zone}-recovery`,
       what: `${name} wakes`,
       detail: `${now.map((step) => `${STEPS_OF_RECOVERY[step.step]} ${stepWords(step, recovery, plan.today)}`).join(" ")} Stress, Recovery and repair.`,
+    });
+  }
+  for (const { zone, name, verdict } of unfed(plan)) {
+    items.push({
+      key: `${zone}-unfed`,
+      what: `${name}: the supply cannot feed it`,
+      detail: `It takes ${units.show("flow", verdict.flow_l_min)} by what is known of it; the supply gives ${units.show("flow", verdict.supply_l_min)}. Measure what it really takes (Sprinklers, by a meter), put fewer heads on at a time, or fit smaller nozzles. Until then it gets nothing.`,
     });
   }
   const walks = stress.data?.zones.filter((z) => z.walk_due) ?? [];

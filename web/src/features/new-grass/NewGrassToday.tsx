@@ -3,6 +3,7 @@ import { Button, Group } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import type { Schemas, SiteView, WeekPlan, ZonePlan } from "../../api";
 import { newKey } from "../../key";
+import { counted } from "../../plural";
 import { clock, minutes } from "../../time";
 import { runsOf, runWords } from "../reasons/run";
 import { STAGES } from "../reasons/words";
@@ -10,7 +11,7 @@ import { useAddRun } from "../runs/queries";
 import { useRights } from "../session/rights";
 import { useNoteGrown, useNoteTug } from "./queries";
 import { Reminders } from "./Reminders";
-import { isTurf, NEXT_SEEN } from "./words";
+import { isTurf, NEXT_SEEN, STILL_ALIVE } from "./words";
 
 type Props = { plan: WeekPlan; site: string; view: SiteView };
 
@@ -37,16 +38,19 @@ function Zone({ plan, site, view, zone }: Props & { zone: ZonePlan }) {
   const cell = zone.cells.find((c) => c.date === plan.today);
   if (!now || !cell) return null;
   const seen = NEXT_SEEN[now.stage];
+  const alive = now.is_in_doubt ? STILL_ALIVE[now.stage] : undefined;
   return (
     <li>
       <strong>
         {zone.name}, {STAGES[now.stage]}
       </strong>
+      <Unnoted now={now} />
       {zone.by_hand && <ByHand plan={plan} zone={zone} cell={cell} />}
       {record && (
         <Group gap="xs" mt={4}>
           {zone.by_hand && <Done site={site} view={view} zone={zone} />}
           {now.stage === "filling_in" && isTurf(now.made) && <Tug site={site} zone={zone} />}
+          {alive && <Saw site={site} zone={zone} {...alive} />}
           {seen && <Saw site={site} zone={zone} {...seen} />}
         </Group>
       )}
@@ -54,9 +58,31 @@ function Zone({ plan, site, view, zone }: Props & { zone: ZonePlan }) {
   );
 }
 
+/** Days of the past that a plan holds: of earlier ones it does not know whether a watering was noted. */
+const LOOKED_BACK_DAYS = 13;
+
+/** Days on which nobody noted a watering, until somebody does or sees how the grass is. */
+function Unnoted({ now }: { now: NonNullable<ZonePlan["new_grass"]> }) {
+  const unnoted = now.unnoted_days ?? 0;
+  if (unnoted === 0 && !now.is_in_doubt) return null;
+  const asks = now.stage === "not_up" ? "Is anything up?" : "Is it alive?";
+  return (
+    <span>
+      {unnoted > 0 && (
+        <strong>
+          No watering noted for {counted(unnoted, "day")}
+          {unnoted >= LOOKED_BACK_DAYS ? " and more" : ""}. {asks}{" "}
+        </strong>
+      )}
+      {now.is_in_doubt &&
+        `It was too dry for a week and more, and may have died. ${unnoted > 0 ? "" : `${asks} `}It stays at this stage until you say what you see. Where nothing is alive, it is to be sown again.`}
+    </span>
+  );
+}
+
 function ByHand({ plan, zone, cell }: { plan: WeekPlan; zone: ZonePlan; cell: ZonePlan["cells"][number] }) {
   const missed = zone.new_grass?.missed;
-  const dry = cell.surface?.dry.find((hour) => missed && hour >= Number(missed.slice(11, 13)));
+  const dry = cell.surface?.too_dry.find((hour) => missed && hour >= Number(missed.slice(11, 13)));
   return (
     <>
       {missed && (

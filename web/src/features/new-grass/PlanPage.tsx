@@ -1,37 +1,45 @@
 // New grass to be planned: when by the site's own past weather, backwards from frost, and what it takes.
-import { NativeSelect, Text } from "@mantine/core";
+import { Button, Group, NativeSelect, Text } from "@mantine/core";
 import { useDebouncedValue } from "@mantine/hooks";
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate, useParams, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
 import { ApiFailure, type Catalogue, type Schemas } from "../../api";
 import { dayMonth, longDay } from "../../time";
-import { Failed, Loading } from "../shell/States";
+import { useRights } from "../session/rights";
+import { Failed, Loading, Refused } from "../shell/States";
 import { catalogueQuery } from "../site/queries";
 import { BackToNewGrass } from "./BackToNewGrass";
 import classes from "./NewGrass.module.css";
 import {
   type Asked,
   type Grass,
+  type KeptSowing,
+  keptQuery,
   type Method,
   type NewGrassZone,
   newGrassQuery,
   planSowingQuery,
+  useKeepSowing,
   weeksQuery,
 } from "./queries";
-import { type Days, SowingLine } from "./SowingLine";
-import { type Labels, Takes } from "./Takes";
+import { type Days, SowingLine, setOf } from "./SowingLine";
+import { isSeed, type Labels, Takes } from "./Takes";
 import { Weeks } from "./Weeks";
-import { METHODS } from "./words";
+import { METHODS, SOWS } from "./words";
+
+/** Grasses of which only few kinds have seed. */
+const SELDOM_SEEDED: Grass[] = ["hybrid_bermudagrass"];
 
 export function PlanPage() {
   const { site } = useParams({ from: "/site/$site/new-grass/plan" });
   const search = useSearch({ from: "/site/$site/new-grass/plan" });
   const catalogue = useQuery(catalogueQuery);
   const zones = useQuery(newGrassQuery(site, 0));
-  const error = zones.error ?? catalogue.error;
+  const plans = useQuery(keptQuery(site));
+  const error = zones.error ?? catalogue.error ?? plans.error;
   if (error) return <Failed message={error.message} retry={() => zones.refetch()} />;
-  if (!zones.data || !catalogue.data) return <Loading what="new grass" />;
+  if (!zones.data || !catalogue.data || !plans.data) return <Loading what="new grass" />;
   const zone = zones.data.zones.find((z) => z.zone === search.zone) ?? zones.data.zones[0];
   if (!zone) {
     return (
@@ -42,9 +50,12 @@ export function PlanPage() {
       </main>
     );
   }
-  const grass = search.grass ?? zone.grass;
+  const plan = plans.data.find((k) => k.zone === zone.zone);
+  const kept = search.grass || search.method ? undefined : plan?.kept;
+  const grass = search.grass ?? kept?.grass ?? zone.grass;
   const methods = catalogue.data.grasses.find((g) => g.key === grass)?.methods ?? [];
-  const method = search.method && methods.includes(search.method) ? search.method : (methods[0] ?? "sod");
+  const wanted = search.method ?? kept?.method;
+  const method = wanted && methods.includes(wanted) ? wanted : (methods[0] ?? "sod");
   return (
     <main className={classes.page}>
       <BackToNewGrass site={site} />
@@ -57,6 +68,12 @@ export function PlanPage() {
         method={method}
         catalogue={catalogue.data}
       />
+      {SELDOM_SEEDED.includes(grass) && isSeed(method) && method !== "winter_rye" && (
+        <Text maw={640}>
+          Most hybrid bermudagrass sets no seed. Only kinds that are named as seeded on the bag are sown; all others are
+          set as sprigs or plugs, or laid as sod.
+        </Text>
+      )}
       <Planned
         key={`${zone.zone} ${grass} ${method}`}
         site={site}
@@ -64,6 +81,7 @@ export function PlanPage() {
         grass={grass}
         method={method}
         catalogue={catalogue.data}
+        plan={plan}
       />
       <Text className={classes.cautions}>
         Labels are law: they say how long to wait between a spray and seed, and keep people and pets off until it is
@@ -106,9 +124,16 @@ function Chosen({ site, zones, zone, grass, method, catalogue }: Plot & { zones:
   );
 }
 
-function Planned({ site, zone, grass, method, catalogue }: Plot) {
+/** The days that were kept, where they are of this grass made in this way. */
+function keptDays(plan: KeptSowing | undefined, grass: Grass, method: Method): Days | undefined {
+  if (plan?.kept.grass !== grass || plan.kept.method !== method) return undefined;
+  const { sow, soil_work, spray, wait_days } = plan.kept;
+  return { sow, soil_work, wait_days, ...(spray ? { spray } : {}) };
+}
+
+function Planned({ site, zone, grass, method, catalogue, plan: keptPlan }: Plot & { plan: KeptSowing | undefined }) {
   const [hours, setHours] = useState<Schemas["SowingHours"]>("day");
-  const [days, setDays] = useState<Days>();
+  const [days, setDays] = useState<Days | undefined>(() => keptDays(keptPlan, grass, method));
   const [labels, setLabels] = useState<Labels>({});
   // What is asked is compared by what it says: a new object each time would never come to rest.
   const [said] = useDebouncedValue(JSON.stringify({ grass, method, hours, ...days, ...labels }), 150);
@@ -154,11 +179,61 @@ function Planned({ site, zone, grass, method, catalogue }: Plot) {
         />
         {plan.error && field === undefined && <Text c="var(--clay)">{plan.error.message}</Text>}
         <Known line={plan.data.line} />
+        <Keep
+          site={site}
+          zone={zone}
+          grass={grass}
+          method={method}
+          days={setOf(plan.data.line, days)}
+          plan={keptPlan}
+        />
       </section>
       <Takes zone={zone} plan={plan.data} catalogue={catalogue} onLabels={setLabels} />
     </>
   );
 }
+
+type KeepProps = Omit<Plot, "catalogue"> & { days: Days; plan: KeptSowing | undefined };
+
+/** Keeps the days: they stand here when one comes back, and come up on Morning. */
+function Keep({ site, zone, grass, method, days, plan }: KeepProps) {
+  const { manage } = useRights(site);
+  const keep = useKeepSowing(site, zone.zone);
+  if (!manage) return null;
+  const known = plan && setAlike(plan.kept, { grass, method, ...days });
+  return (
+    <>
+      <Group gap="xs" mt="xs">
+        {!known && (
+          <Button loading={keep.isPending} onClick={() => keep.mutate({ grass, method, ...days })}>
+            {plan ? "Keep these days instead" : "Keep this plan"}
+          </Button>
+        )}
+        {plan && (
+          <Button variant="outline" loading={keep.isPending} onClick={() => keep.mutate(undefined)}>
+            Forget the kept plan
+          </Button>
+        )}
+        {plan && (
+          <Text size="sm" role="status">
+            Kept{plan.who ? ` by ${plan.who}` : ""}: {METHODS[plan.kept.method].toLowerCase()},{" "}
+            {SOWS[plan.kept.method].toLowerCase()} on {longDay(plan.kept.sow)}. Its days come up on Morning.
+          </Text>
+        )}
+      </Group>
+      <Refused error={keep.error} />
+    </>
+  );
+}
+
+/** Whether what is kept is what is on the screen. */
+const setAlike = (a: KeptSowing["kept"], b: KeptSowing["kept"]) =>
+  a.grass === b.grass &&
+  a.method === b.method &&
+  a.sow === b.sow &&
+  a.soil_work === b.soil_work &&
+  (a.spray ?? undefined) === (b.spray ?? undefined) &&
+  a.wait_days === b.wait_days;
 
 /** By what it is judged. */
 function Known({ line }: { line: Parameters<typeof SowingLine>[0]["line"] }) {

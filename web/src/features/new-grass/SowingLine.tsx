@@ -3,8 +3,9 @@
 import { Button, Checkbox, TextInput } from "@mantine/core";
 import { type KeyboardEvent, type PointerEvent, useRef, useState } from "react";
 import type { Catalogue } from "../../api";
+import { parse } from "../../numbers";
 import { addDays, dayMonth, daysBetween, longDay, monthName } from "../../time";
-import { parse, useFigures } from "../forms/figures";
+import { useFigures } from "../forms/figures";
 import classes from "./NewGrass.module.css";
 import type { SowingPlan, SowingPoint, SowingWeek, SowingWeeks } from "./queries";
 import { clashWords, fatesWords, pointName, spreadWords } from "./words";
@@ -38,16 +39,21 @@ type Props = {
   wrong: { field: string; message: string } | undefined;
 };
 
-export function SowingLine({ line, weeks, week, days, onDays, catalogue, wrong }: Props) {
+/** The days of a line: those that a person set, or that are proposed. */
+export function setOf(line: Line, days: Days | undefined): Days {
   const on = (what: SowingPoint["what"]) => line.points.find((point) => point.what === what)?.on;
   const sow = days?.sow ?? on("sow") ?? line.today;
   const spray = days ? days.spray : on("spray");
-  const set: Days = {
+  return {
     sow,
     soil_work: days?.soil_work ?? on("soil_work") ?? sow,
     ...(spray === undefined ? {} : { spray }),
     wait_days: days?.wait_days ?? line.wait_days,
   };
+}
+
+export function SowingLine({ line, weeks, week, days, onDays, catalogue, wrong }: Props) {
+  const set = setOf(line, days);
   const move = (what: Settable, date: string) => onDays({ ...set, [what]: date });
   const spraying = (sprays: boolean) => {
     const { spray: _, ...rest } = set;

@@ -1,13 +1,13 @@
 // How it went: seedlings counted in a frame, what that tells, and what is sown again.
-import { Button, Group, Modal, TextInput } from "@mantine/core";
+import { Alert, Button, Group, Modal, Text, TextInput } from "@mantine/core";
 import { useState } from "react";
 import { newKey } from "../../key";
+import { parse } from "../../numbers";
 import { dayMonth, longDay } from "../../time";
 import { useUnits } from "../../units";
-import { parse } from "../forms/figures";
 import { useRights } from "../session/rights";
 import classes from "./NewGrass.module.css";
-import { type NewGrassZone, useCountStand, useUndoCount } from "./queries";
+import { type NewGrassZone, useCountStand, useNoteGrown, useUndoCount } from "./queries";
 import { STAND } from "./words";
 
 type Props = { site: string; zone: NewGrassZone; today: string };
@@ -118,10 +118,18 @@ function CountForm({ site, zone, onDone }: { site: string; zone: NewGrassZone; o
           ? "Count in 3 to 50 places: 40, 55, 38"
           : undefined,
   };
+  const grown = useNoteGrown(site, zone.zone);
+  const [sure, setSure] = useState(false);
+  const holds = !problems.frame && !problems.counts && mm !== undefined;
+  // Seedlings where nothing is up by what was said: one of the two is not so.
+  const contradicts = holds && zone.stages?.stage === "not_up" && numbers.some((n) => n !== undefined && n > 0);
+  const keep = () => {
+    if (holds) add.mutate({ frame_mm: mm, counts: numbers as number[], idempotency_key: key });
+  };
   const send = () => {
     setAsked(true);
-    if (problems.frame || problems.counts || mm === undefined) return;
-    add.mutate({ frame_mm: mm, counts: numbers as number[], idempotency_key: key });
+    if (contradicts && !sure) setSure(true);
+    else keep();
   };
   return (
     <form
@@ -146,11 +154,29 @@ function CountForm({ site, zone, onDone }: { site: string; zone: NewGrassZone; o
         error={(asked && problems.counts) || add.error?.message}
         mt="xs"
       />
-      <Group mt="md">
-        <Button type="submit" size="md" loading={add.isPending}>
-          Keep the count
-        </Button>
-      </Group>
+      {contradicts && sure ? (
+        <Alert color="straw" variant="outline" role="alert" title="Are first blades up?" mt="md">
+          <Text mb="xs">By what was said so far nothing is up yet.</Text>
+          <Group gap="xs">
+            <Button
+              size="sm"
+              loading={grown.isPending || add.isPending}
+              onClick={() => grown.mutate("first_blades", { onSuccess: keep })}
+            >
+              Yes: note that, and keep the count
+            </Button>
+            <Button size="sm" variant="outline" loading={add.isPending} onClick={keep}>
+              No: keep the count alone
+            </Button>
+          </Group>
+        </Alert>
+      ) : (
+        <Group mt="md">
+          <Button type="submit" size="md" loading={add.isPending}>
+            Keep the count
+          </Button>
+        </Group>
+      )}
     </form>
   );
 }

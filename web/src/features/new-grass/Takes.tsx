@@ -36,7 +36,7 @@ const FEED: Field[] = [
   { name: "lime_kg_m2", label: "Lime, by your soil test", quantity: "seed_rate" },
 ];
 
-const isSeed = (method: Method) =>
+export const isSeed = (method: Method) =>
   method === "seed" || method === "overseed" || method === "slit_seed" || method === "winter_rye";
 
 const fieldsOf = (method: Method): Field[] => [

@@ -87,6 +87,24 @@ export const planSowingQuery = (site: string, zone: number, asked: Asked) =>
     retry: false,
   });
 
+export type KeptSowing = Schemas["KeptSowingView"];
+
+/** New grass that is planned for the site's zones. */
+export const keptQuery = (site: string) =>
+  queryOptions({
+    queryKey: ["site", site, "kept-sowings"],
+    queryFn: () =>
+      unwrap(client.GET("/api/v1/sites/{site}/kept-sowings", { params: { path: { site: Number(site) } } })),
+  });
+
+/** Keeps the days on which new grass is made in a zone; nothing forgets them. */
+export const useKeepSowing = (site: string, zone: number) =>
+  useChange(site, (kept: Schemas["KeptSowing"] | undefined) => {
+    const params = { path: { site: Number(site), zone } };
+    const path = "/api/v1/sites/{site}/zones/{zone}/kept-sowing" as const;
+    return kept ? unwrap(client.PUT(path, { params, body: kept })) : unwrap(client.DELETE(path, { params }));
+  });
+
 /** Keeps a count of seedlings in frames. */
 export const useCountStand = (site: string, zone: number, onDone: () => void) =>
   useChange(

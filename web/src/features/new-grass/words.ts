@@ -1,5 +1,7 @@
 // What is said of new grass. The server decides; here it is put into words.
 import type { Schemas } from "../../api";
+import { print } from "../../numbers";
+import { counted } from "../../plural";
 import type { Shown } from "../../quantities";
 import { dayMonth, daysBetween, longDay } from "../../time";
 import { grassName } from "../reasons/words";
@@ -21,6 +23,14 @@ export const NEXT_SEEN: Record<Schemas["Stage"], { grown: Schemas["Grown"]; labe
   not_up: { grown: "first_blades", label: "First blades are up" },
   up: { grown: "filling_in", label: "It fills in: half the ground is green" },
   filling_in: { grown: "mown_once", label: "Mown for the first time" },
+  established: undefined,
+};
+
+/** What says of new grass in doubt that it is alive as it was. */
+export const STILL_ALIVE: Record<Schemas["Stage"], { grown: Schemas["Grown"]; label: string } | undefined> = {
+  not_up: undefined,
+  up: { grown: "first_blades", label: "It is alive" },
+  filling_in: { grown: "filling_in", label: "It is alive" },
   established: undefined,
 };
 
@@ -137,7 +147,7 @@ type Item = Schemas["SowingItem"];
 /** Something to buy: what, how much, and how that comes about. */
 export function itemWords(item: Item, labels: Schemas["SowingLabels"], units: Shown): [string, string, string] {
   const pct = (x: number) => `${Number(x.toFixed(1))}\u00a0%`;
-  const mass = (kg: number) => units.show("seed", kg);
+  const mass = (kg: number) => `${print(Number(units.toField("seed", kg)), 3)} ${units.label("seed")}`;
   const rate = (g: number) => units.show("seed_rate", g / 1000);
   const cubic = (m3: number) => units.show("bulk", m3 * 1000);
   switch (item.item) {
@@ -145,7 +155,7 @@ export function itemWords(item: Item, labels: Schemas["SowingLabels"], units: Sh
       return [
         `Seed of ${grassName(item.grass)}`,
         mass(item.bag_kg),
-        `${rate(item.rate_g_m2)} of pure live seed are ${mass(item.pure_kg)}; at ${pct(labels.purity_pct)} purity and ${pct(labels.germination_pct)} germination`,
+        `${units.inField("seed_rate", item.rate_g_m2 / 1000)} ${units.label("seed_rate")} of pure live seed are ${mass(item.pure_kg)}; at ${pct(labels.purity_pct)} purity and ${pct(labels.germination_pct)} germination`,
       ];
     case "starter":
       return [
@@ -211,7 +221,7 @@ export function stageWhen(stage: Schemas["StageDay"], today: string): string {
       return `since ${dayMonth(stage.on)}, ${stage.seen ? "as seen" : "by warmth"}`;
     case "comes":
       return stage.by.low === stage.by.high
-        ? `about ${longDay(stage.by.middle)}, in ${daysBetween(today, stage.by.middle)} days`
+        ? `about ${longDay(stage.by.middle)}, in ${counted(daysBetween(today, stage.by.middle), "day")}`
         : `about ${longDay(stage.by.middle)} (${dayMonth(stage.by.low)} to ${dayMonth(stage.by.high)})`;
     case "not_known":
       return "no past year of weather tells when";

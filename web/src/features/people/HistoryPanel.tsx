@@ -181,6 +181,10 @@ function words(e: Event, units: Units, timeZone: string): string {
       return `counted seedlings on ${e.zone}, in ${e.frames} places`;
     case "count_undone":
       return `took back a count of seedlings on ${e.zone}`;
+    case "sowing_kept":
+      return `kept a plan for new grass on ${e.zone}, to be sown on ${longDay(e.sow)}`;
+    case "sowing_forgotten":
+      return `forgot the plan for new grass on ${e.zone}`;
     case "head_fault_noted":
       return `noted head ${e.head} of ${e.zone}: ${FAULTS[e.fault]}`;
     case "head_mended":

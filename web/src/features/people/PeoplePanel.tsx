@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import type { ApiFailure, Schemas } from "../../api";
+import { counted } from "../../plural";
 import { dayMonth } from "../../time";
 import { ROLES, type Role, roleName, useRights } from "../session/rights";
 import { Failed, Loading, Refused } from "../shell/States";
@@ -286,5 +287,7 @@ const isOpen = (i: Schemas["InvitationView"]) =>
 function fate(i: Schemas["InvitationView"]): string {
   if (i.accepted_at) return `accepted ${dayMonth(i.accepted_at.slice(0, 10))}`;
   if (i.revoked_at) return "revoked";
-  return isOpen(i) ? `open until ${dayMonth(i.expires_at.slice(0, 10))}` : "too old";
+  // Counted by this device's clock: that of a demo stands elsewhere.
+  const days = Math.ceil((new Date(i.expires_at).getTime() - Date.now()) / 86_400_000);
+  return isOpen(i) ? `open for ${counted(days, "day")}` : "too old";
 }

@@ -270,8 +270,13 @@ function Corrected({ ledger }: { ledger: LedgerLine[] }) {
       ))}
       {drift && (
         <li>
-          Readings have taught that the grass uses {Math.abs(drift.share * 100).toFixed(0)} %{" "}
-          {drift.share > 0 ? "more" : "less"} than the book says; each day is corrected by it.
+          {drift.readings === 1
+            ? "One reading alone suggests that the grass uses about "
+            : "Readings have taught that the grass uses "}
+          {Math.abs(drift.share * 100).toFixed(0)} % {drift.share > 0 ? "more" : "less"} than the book says;{" "}
+          {drift.readings === 1
+            ? "each day is corrected by it until the next reading tells more."
+            : "each day is corrected by it."}
         </li>
       )}
     </ul>

@@ -25,6 +25,8 @@ export function skipWords(skip: VerdictOf<"skipped">["skip"], units: Shown): str
       return `too windy: ${units.show("wind", skip.dawn_m_s)}, the limit is ${units.show("wind", skip.limit_m_s)}`;
     case "rained":
       return `${units.show("depth", skip.rain_mm)} of rain in the last 24 hours`;
+    case "sure_rain":
+      return `rain will do it: ${Math.round(skip.probability_pct)} % likely to bring ${units.show("depth", skip.rain_mm)}`;
     case "kept_dry":
       return "somebody wants it dry on this day";
     case "taken_out":
@@ -186,7 +188,8 @@ export const STAGES: Record<Surface["stage"], string> = {
 /** The top of new grass at a slot: what it lacks, how dry it would be by the next, and how dry it may be. */
 function surfaceWords(surface: Omit<Surface, "verdict">, today: string, units: Shown): string {
   const depth = (mm: number) => units.show("depth", mm);
-  const lacks = `${sentenceCase(STAGES[surface.stage])}; its top lacks ${depth(surface.lacks_mm)}`;
+  const top = surface.lacks_mm < 0.05 ? "its top is moist" : `its top lacks ${depth(surface.lacks_mm)}`;
+  const lacks = `${sentenceCase(STAGES[surface.stage])}; ${top}`;
   if (surface.limit_mm == null) {
     const days = surface.every_days ?? 1;
     return `${lacks}; watered ${days === 1 ? "once a day" : `every ${days} days`} now, as deep as its roots go`;
@@ -316,7 +319,7 @@ function warningWords(cell: Cell, warning: Warning, today: string, units: Shown)
     case "roots_limit":
       return `Roots hold ${units.show("depth", warning.raw_mm)}, a day uses ${units.show("depth", warning.etc_mm)}: they limit you to every ${warning.every_days === 1 ? "day" : `${warning.every_days} days`}. Help them down: mow higher, open the soil.`;
     case "no_room":
-      return `No room ${whenDay(cell.date, today)}: allow more hours, or give it by hand.`;
+      return `The hours leave no room for all that it needs ${whenDay(cell.date, today)} (${units.show("depth", warning.short_mm)} short): allow more, or give the rest by hand.`;
     case "rationed":
       return `${capped(warning.rule)} leaves it ${units.show("depth", warning.short_mm)} short ${whenDay(cell.date, today)}; ${enoughWords(warning.more_l, units)}.`;
     case "surface_dry": {

@@ -3,8 +3,8 @@ import { Button, Checkbox, Group, NativeSelect, Stack, TextInput } from "@mantin
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { Schemas } from "../../api";
+import { parse } from "../../numbers";
 import { useUnits } from "../../units";
-import { parse } from "../forms/figures";
 import { catalogueQuery } from "../site/queries";
 import siteClasses from "../site/SitePage.module.css";
 import type { Rule } from "./queries";
@@ -25,6 +25,9 @@ type Props = {
   onChange: (rule: Rule) => void;
   onRemove: () => void;
 };
+
+/** What a rule about dates is called until somebody names it. */
+const DATES_NAMES = { any: "All dates", odd: "Odd dates", even: "Even dates" };
 
 export function RuleFields({ rule, number, zones, stages, today, error, onChange, onRemove }: Props) {
   const { says } = rule;
@@ -89,7 +92,15 @@ export function RuleFields({ rule, number, zones, stages, today, error, onChange
                   { value: "odd", label: "Odd dates (odd house numbers)" },
                   { value: "even", label: "Even dates (even house numbers)" },
                 ]}
-                onChange={(e) => say({ dates: e.currentTarget.value as "any" })}
+                onChange={(e) => {
+                  const dates = e.currentTarget.value as keyof typeof DATES_NAMES;
+                  // A name that says the other dates would say what is not so.
+                  const isOurs = Object.values(DATES_NAMES).includes(rule.name);
+                  change({
+                    says: { ...says, dates } as Says,
+                    ...(isOurs ? { name: DATES_NAMES[dates] } : {}),
+                  });
+                }}
               />
               <TextInput
                 label="Every so many days"

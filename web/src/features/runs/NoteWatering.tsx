@@ -6,6 +6,7 @@ import { type FormEvent, useEffect, useState } from "react";
 import type { Schemas, SiteView, ZoneView } from "../../api";
 import { newKey } from "../../key";
 import { addDays, clock, instantOf, minutes, minutesSeconds, whenDay } from "../../time";
+import { useUnits } from "../../units";
 import { FigureField, useFigures } from "../forms/figures";
 import { Sure, useSure } from "../forms/Sure";
 import { Loading } from "../shell/States";
@@ -14,7 +15,7 @@ import { creditWords, hoseWords } from "./credit";
 import { minutesProblem } from "./minutesProblem";
 import { useAddRun } from "./queries";
 import classes from "./Ran.module.css";
-import { type Timing, useHoseFlow, useTiming } from "./timing";
+import { keepHose, lastHose, type Timing, useTiming } from "./timing";
 import { useWhatWatered, WhatWatered } from "./WhatWatered";
 
 export function NoteWatering({ site }: { site: string }) {
@@ -63,11 +64,13 @@ const DAYS_BACK = 3;
 
 function Form({ site, view, zones, timing, setTiming, onDone }: FormProps) {
   const add = useAddRun(site);
+  const units = useUnits();
   const ask = useSure();
   const [chosen, setChosen] = useState<number>();
   const zone = zones.find((z) => z.id === (timing?.zone ?? chosen)) ?? zones[0];
-  const [flow, keepFlow] = useHoseFlow(site);
-  const what = useWhatWatered(zone, flow);
+  const what = useWhatWatered(zone, { how: timing?.how, ...lastHose(site, zone?.id) });
+  // When it was stopped: what is still to be said of it does not make it longer.
+  const [stopped, setStopped] = useState<number>();
   const figures = useFigures({ minutes: 20 });
   const [wrong, setWrong] = useState<string>();
   const zoneOfTime = view.site.time_zone;
@@ -81,7 +84,7 @@ function Form({ site, view, zones, timing, setTiming, onDone }: FormProps) {
   const send = (run: Omit<Schemas["NewRun"], "zone" | "sure">) =>
     ask.unlessUnlikely((sure) =>
       add.mutateAsync({ ...run, zone: zone.id, sure }).then(() => {
-        if (run.watered?.by === "hose") keepFlow(run.watered.flow_l_min);
+        if (run.watered?.by === "hose") keepHose(site, zone.id, run.watered);
         setTiming(undefined);
         notifications.show({ message: `${name}: ${minutes(run.seconds)} noted. ${creditWords(run)}` });
         onDone();
@@ -91,31 +94,34 @@ function Form({ site, view, zones, timing, setTiming, onDone }: FormProps) {
   const before = (seconds: number) => new Date(new Date(view.now).getTime() - seconds * 1000).toISOString();
 
   if (timing) {
-    const seconds = Math.max(1, Math.round((now - timing.begun) / 1000));
+    const seconds = Math.max(1, Math.round(((stopped ?? now) - timing.begun) / 1000));
+    const stop = () => {
+      const end = stopped ?? Date.now();
+      setStopped(end);
+      const watered = timing.watered ?? what.read();
+      if (!watered) return;
+      const ran = Math.max(1, Math.round((end - timing.begun) / 1000));
+      send({
+        how: timing.how,
+        seconds: ran,
+        started_at: before(Math.max(1, Math.round((Date.now() - timing.begun) / 1000))),
+        idempotency_key: timing.key,
+        watered,
+      });
+    };
     return (
       <Stack>
         <Text>
-          {name} is being watered{timing.watered ? `, ${hoseWords(timing.watered)}` : ""}.
+          {name} {stopped ? "was" : "is being"} watered{timing.watered ? `, ${hoseWords(timing.watered, units)}` : ""}.
         </Text>
         <div className={classes.timer} role="timer">
           {minutesSeconds(seconds)}
         </div>
+        {!timing.watered && <WhatWatered what={what} />}
         <Sure ask={ask} timeZone={zoneOfTime} />
         <Group>
-          <Button
-            size="lg"
-            loading={add.isPending}
-            onClick={() =>
-              send({
-                how: timing.how,
-                seconds,
-                started_at: before(seconds),
-                idempotency_key: timing.key,
-                ...(timing.watered ? { watered: timing.watered } : {}),
-              })
-            }
-          >
-            Stop and note it
+          <Button size="lg" loading={add.isPending} onClick={stop}>
+            {stopped ? "Note it" : "Stop and note it"}
           </Button>
           <Button variant="outline" size="lg" onClick={() => setTiming(undefined)}>
             Do not keep it
@@ -124,11 +130,8 @@ function Form({ site, view, zones, timing, setTiming, onDone }: FormProps) {
       </Stack>
     );
   }
-  /** What watered, checked; undefined where a field says what is wrong. */
-  const begin = () => {
-    const watered = what.read();
-    if (watered) setTiming({ zone: zone.id, how: what.how, begun: Date.now(), key, watered });
-  };
+  // The hose runs: where it waters and how much it gives is said meanwhile, or when it stops.
+  const begin = () => setTiming({ zone: zone.id, how: what.how, begun: Date.now(), key });
   const submit = (event: FormEvent) => {
     event.preventDefault();
     const found = minutesProblem(figures.text("minutes"));
@@ -148,7 +151,11 @@ function Form({ site, view, zones, timing, setTiming, onDone }: FormProps) {
           label="Zone"
           value={String(zone.id)}
           data={zones.map((z) => ({ value: String(z.id), label: z.zone.name }))}
-          onChange={(e) => setChosen(Number(e.currentTarget.value))}
+          onChange={(e) => {
+            const id = Number(e.currentTarget.value);
+            setChosen(id);
+            what.figures.fill({ reached_m2: lastHose(site, id).reached });
+          }}
         />
         <SegmentedControl
           aria-label="How"
@@ -159,7 +166,6 @@ function Form({ site, view, zones, timing, setTiming, onDone }: FormProps) {
             { value: "hand", label: zone.zone.sprinkler === "portable" ? "Its own sprinkler" : "Valve by hand" },
           ]}
         />
-        <WhatWatered what={what} />
         <Button size="lg" onClick={begin}>
           Start the timer now
         </Button>
@@ -174,6 +180,7 @@ function Form({ site, view, zones, timing, setTiming, onDone }: FormProps) {
           />
           <TextInput label="At" type="time" value={time} onChange={(e) => setTime(e.currentTarget.value)} />
         </div>
+        <WhatWatered what={what} />
         <Sure ask={ask} timeZone={zoneOfTime} />
         <Button type="submit" variant="outline" size="md" loading={add.isPending}>
           Note it

@@ -4,7 +4,9 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import type { Schemas } from "../../api";
+import type { Shown } from "../../quantities";
 import { addDays, clock, minutes, sentenceCase, whenDay } from "../../time";
+import { useUnits } from "../../units";
 import { FigureField, useFigures } from "../forms/figures";
 import { Sure, useSure } from "../forms/Sure";
 import { useRights } from "../session/rights";
@@ -126,7 +128,7 @@ const WORDS: Record<Run["source"], string> = {
 };
 
 /** What is said of a run, without its zone. */
-function runWords(run: Run, timeZone: string, mayAnswer: boolean): string {
+function runWords(run: Run, timeZone: string, mayAnswer: boolean, units: Shown): string {
   const words = run.source === "assumed" && !mayAnswer ? "assumed from the plan" : WORDS[run.source];
   const who = run.who ? ` (${run.who})` : "";
   if (run.source === "denied") return `${words}${who}`;
@@ -139,13 +141,14 @@ function runWords(run: Run, timeZone: string, mayAnswer: boolean): string {
     run.watered.by === "unmeasured"
       ? "; not counted: nobody says how much"
       : run.watered.by === "hose" || run.watered.share < 0.995
-        ? `; ${hoseWords(run.watered)}`
+        ? `; ${hoseWords(run.watered, units)}`
         : "";
   return `${minutes(run.seconds)} at ${clock(run.started_at, timeZone)}, ${words}${who}${planned}${part}`;
 }
 
 function RunLine({ site, run, timeZone }: { site: string; run: Run; timeZone: string }) {
   const rights = useRights(site);
+  const units = useUnits();
   const answer = useAnswer(site);
   const takeBack = useTakeBack(site);
   const [changing, setChanging] = useState(false);
@@ -156,7 +159,7 @@ function RunLine({ site, run, timeZone }: { site: string; run: Run; timeZone: st
     <li className={classes.run} data-source={run.source}>
       <span className={classes.what}>
         <strong>{name}</strong>
-        <span>{runWords(run, timeZone, rights.record)}</span>
+        <span>{runWords(run, timeZone, rights.record, units)}</span>
       </span>
       {rights.record && !changing && (
         <span className={classes.answers}>

@@ -4,6 +4,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { Schemas, ZoneView } from "../../api";
 import { useUnits } from "../../units";
+import { useErrors } from "../forms/errors";
 import { FigureField, type Figures, useFigures } from "../forms/figures";
 import { catalogueQuery } from "../site/queries";
 import classes from "./Ran.module.css";
@@ -26,14 +27,22 @@ export type What = {
   errors: Record<string, string | undefined>;
 };
 
-export function useWhatWatered(zone: ZoneView | undefined, lastFlow: number | undefined): What {
+/** What is known beforehand: how it is watered, what the hose gave last, and the area that it reached then. */
+export type Before = { how?: Schemas["How"] | undefined; flow?: number | undefined; reached?: number | undefined };
+
+export function useWhatWatered(zone: ZoneView | undefined, before: Before): What {
   const units = useUnits();
   const catalogue = useQuery(catalogueQuery);
-  const [how, setHow] = useState<Schemas["How"]>("hose");
+  const [how, setHow] = useState<Schemas["How"]>(before.how ?? "hose");
   const [part, setPart] = useState<Part>("part");
-  const [flow, setFlow] = useState<Flow>(lastFlow ? "known" : "bucket");
-  const [errors, setErrors] = useState<Record<string, string | undefined>>({});
-  const figures = useFigures({ flow_l_min: lastFlow, bucket_l: { metric: "10", us: "5" }, settings: 1 });
+  const [flow, setFlow] = useState<Flow>(before.flow ? "known" : "bucket");
+  const figures = useFigures({
+    flow_l_min: before.flow,
+    reached_m2: before.reached,
+    bucket_l: { metric: "10", us: "5" },
+    settings: 1,
+  });
+  const [errors, setErrors] = useErrors(figures);
   const area = zone?.zone.area_m2 ?? 0;
   const settings = zone?.settings ?? 1;
   const portable = zone?.zone.sprinkler === "portable";

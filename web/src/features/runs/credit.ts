@@ -1,5 +1,6 @@
 // What a run by hand or hose counts for, in words.
 import type { Schemas } from "../../api";
+import type { Shown } from "../../quantities";
 
 type Watered = Schemas["Watered"];
 
@@ -8,12 +9,12 @@ const shareWords = (share: number) =>
   share >= 0.995 ? "all of the zone" : `${Math.max(1, Math.round(share * 100))} % of the zone`;
 
 /** What watered, within a sentence. */
-export function hoseWords(watered: Watered): string {
+export function hoseWords(watered: Watered, units: Pick<Shown, "show">): string {
   switch (watered.by) {
     case "own":
       return shareWords(watered.share);
     case "hose":
-      return `part of it, ${Math.round(watered.reached_m2)} m² reached`;
+      return `part of it, ${units.show("area", watered.reached_m2)} reached`;
     case "unmeasured":
       return "nobody says how much";
   }

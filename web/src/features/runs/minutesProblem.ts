@@ -1,4 +1,4 @@
-import { parse } from "../forms/figures";
+import { parse } from "../../numbers";
 
 /** What is wrong with typed minutes of a run; nothing if they hold. */
 export function minutesProblem(typed: string): string | undefined {

@@ -13,6 +13,7 @@ export type Timing = {
 
 const timingKey = (site: string) => `fresh-meadow-timing-${site}`;
 const flowKey = (site: string) => `fresh-meadow-hose-${site}`;
+const reachedKey = (site: string, zone: number | undefined) => `fresh-meadow-hose-${site}-${zone}`;
 
 /** What was kept, if it is still what this version keeps. */
 function read(key: string): Timing | undefined {
@@ -37,9 +38,18 @@ export function useTiming(site: string) {
   return [timing, keep] as const;
 }
 
-/** What the hose of this place gave last, L/min. */
-export function useHoseFlow(site: string) {
-  const kept = Number(localStorage.getItem(flowKey(site)) ?? "");
-  const keep = (flow: number) => localStorage.setItem(flowKey(site), String(flow));
-  return [kept > 0 ? kept : undefined, keep] as const;
+const number = (key: string): number | undefined => {
+  const kept = Number(localStorage.getItem(key) ?? "");
+  return kept > 0 ? kept : undefined;
+};
+
+/** What the hose of this place gave last, L/min, and the area that it reached in a zone, m². */
+export function lastHose(site: string, zone: number | undefined) {
+  return { flow: number(flowKey(site)), reached: number(reachedKey(site, zone)) };
+}
+
+/** Keeps what a hose gave and reached. */
+export function keepHose(site: string, zone: number, hose: { flow_l_min: number; reached_m2: number }) {
+  localStorage.setItem(flowKey(site), String(hose.flow_l_min));
+  localStorage.setItem(reachedKey(site, zone), String(hose.reached_m2));
 }

@@ -3,6 +3,7 @@ import { Button, Group, NativeSelect, Stack, Text } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { type FormEvent, useState } from "react";
 import { ApiFailure, type Catalogue, type ZoneView } from "../../api";
+import { useErrors } from "../forms/errors";
 import { FigureField, type Rule, useFigures } from "../forms/figures";
 import { Refused } from "../shell/States";
 import { Follows } from "../week/Follows";
@@ -37,8 +38,8 @@ export function SchoolForm({ site, zone, kind, catalogue, today, onDone }: Props
   const figures = useFigures(
     Object.fromEntries(Object.entries(first).filter(([, value]) => typeof value === "number")),
   );
+  const [errors, setErrors] = useErrors(figures);
   const [soaks, setSoaks] = useState(String(first.kind === "weekly_target" ? (first.soaks ?? 2) : 2));
-  const [errors, setErrors] = useState<Record<string, string>>({});
   const save = useSchool(site);
   const fields = FIELDS[kind];
   const attempt = useTrySchool(site);

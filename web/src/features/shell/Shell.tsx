@@ -88,6 +88,8 @@ function Kept() {
 function SiteName({ site, name }: { site: string; name: string }) {
   const { data: me } = useQuery(meQuery);
   const navigate = useNavigate();
+  // Of sites with one name the number of their address tells which is which.
+  const isAlike = (of: string) => (me?.sites.filter((s) => s.name === of).length ?? 0) > 1;
   const others = me?.sites.filter((s) => String(s.id) !== site) ?? [];
   return (
     <Menu position="bottom-start">
@@ -99,7 +101,8 @@ function SiteName({ site, name }: { site: string; name: string }) {
       <Menu.Dropdown>
         {others.map((s) => (
           <Menu.Item key={s.id} onClick={() => navigate({ to: "/site/$site/morning", params: { site: String(s.id) } })}>
-            {s.name} ({roleName(s.role).toLowerCase()})
+            {s.name} ({roleName(s.role).toLowerCase()}
+            {isAlike(s.name) ? `, site ${s.id}` : ""})
           </Menu.Item>
         ))}
         <Menu.Item onClick={() => navigate({ to: "/begin" })}>Another lawn …</Menu.Item>

@@ -39,7 +39,7 @@ export const suppliedFigures = (view: SiteView) => ({
 
 type Props = {
   figures: Figures;
-  errors: Record<string, string>;
+  errors: Record<string, string | undefined>;
   step: string;
   onStep: (step: string) => void;
   patterns: Pattern[];

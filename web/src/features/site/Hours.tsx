@@ -10,7 +10,7 @@ type Window = Schemas["Window"];
 export function Hours(props: {
   windows: Window[];
   onChange: (windows: Window[]) => void;
-  errors: Record<string, string>;
+  errors: Record<string, string | undefined>;
 }) {
   const { windows, onChange } = props;
   const change = (index: number, part: Partial<Window>) =>

@@ -4,6 +4,7 @@ import { Alert, Button, Group, Radio, Stack, Text } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useState } from "react";
 import type { Preview } from "../../api";
+import { counted } from "../../plural";
 import { longDay } from "../../time";
 import { useUnits } from "../../units";
 import { FilePick } from "../files/FilePick";
@@ -13,9 +14,6 @@ import { useImport, usePreview } from "./queries";
 import classes from "./SitePage.module.css";
 
 const MOST_LINES = 20;
-
-/** `1 day`, `2 days`. */
-const count = (n: number, word: string) => `${n} ${word}${n === 1 ? "" : "s"}`;
 
 export function ImportWeather({ site }: { site: string }) {
   const [file, setFile] = useState<{ name: string; text: string }>();
@@ -61,6 +59,8 @@ function Confirm(props: { site: string; name: string; text: string; preview: Pre
   const confirm = useImport(props.site);
   // Lines, not the faults in them.
   const bad = new Set(preview.errors.map((e) => e.line)).size;
+  const added = preview.new_days + preview.forecast_rows;
+  const written = conflicts === "replace" ? added + preview.different_days : added;
   const submit = () =>
     confirm.mutate(
       {
@@ -72,7 +72,7 @@ function Confirm(props: { site: string; name: string; text: string; preview: Pre
       {
         onSuccess: (done) => {
           notifications.show({
-            message: `${count(done.days, "day")} imported${done.kept > 0 ? `, ${done.kept} kept as they were` : ""}; planned again.`,
+            message: `${counted(done.days, "day")} imported${done.kept > 0 ? `, ${done.kept} kept as they were` : ""}; planned again.`,
           });
           props.onDone();
         },
@@ -82,7 +82,7 @@ function Confirm(props: { site: string; name: string; text: string; preview: Pre
     <section aria-label={`Preview of ${name}`}>
       <Stack gap="sm">
         {bad > 0 ? (
-          <Alert color="clay" variant="outline" role="alert" title={`${count(bad, "line")} cannot be used`}>
+          <Alert color="clay" variant="outline" role="alert" title={`${counted(bad, "line")} cannot be used`}>
             <Text>Nothing is written. Correct the file and pick it again.</Text>
             <ul className={classes.bad}>
               {preview.errors.slice(0, MOST_LINES).map((e) => (
@@ -96,18 +96,16 @@ function Confirm(props: { site: string; name: string; text: string; preview: Pre
           </Alert>
         ) : (
           <Text>
-            <strong>{name}</strong>: {count(preview.rows, "row")}
+            <strong>{name}</strong>: {counted(preview.rows, "row")}
             {preview.first && preview.last ? `, ${longDay(preview.first)} to ${longDay(preview.last)}` : ""}.
           </Text>
         )}
         <ul className={classes.bad}>
-          <li>{count(preview.new_days, "new day")}</li>
-          {preview.same_days > 0 && <li>{count(preview.same_days, "day")} as now already</li>}
-          {preview.different.length > 0 && (
-            <li>{count(preview.different.length, "day")} with other figures than now</li>
-          )}
+          <li>{counted(preview.new_days, "new day")}</li>
+          {preview.same_days > 0 && <li>{counted(preview.same_days, "day")} as now already</li>}
+          {preview.different_days > 0 && <li>{counted(preview.different_days, "day")} with other figures than now</li>}
           {preview.forecast_rows > 0 && (
-            <li>{count(preview.forecast_rows, "row")} from today on, kept as a forecast</li>
+            <li>{counted(preview.forecast_rows, "row")} from today on, kept as a forecast</li>
           )}
           {preview.gaps.map((g) => (
             <li key={g.first}>
@@ -117,11 +115,11 @@ function Confirm(props: { site: string; name: string; text: string; preview: Pre
             </li>
           ))}
           {preview.left_out > 0 && (
-            <li>{count(preview.left_out, "figure")} left out: the file says they failed a check</li>
+            <li>{counted(preview.left_out, "figure")} left out: the file says they failed a check</li>
           )}
           {preview.ignored_columns.length > 0 && <li>columns not read: {preview.ignored_columns.join(", ")}</li>}
         </ul>
-        {bad === 0 && preview.different.length > 0 && (
+        {bad === 0 && preview.different_days > 0 && (
           <>
             <Differences preview={preview} />
             <Radio.Group
@@ -131,23 +129,39 @@ function Confirm(props: { site: string; name: string; text: string; preview: Pre
             >
               <Group mt={6}>
                 <Radio value="keep" label="Keep what is there" />
-                <Radio value="replace" label="Replace by the file" />
+                <Radio value="replace" label="Replace by what the file carries" />
               </Group>
             </Radio.Group>
           </>
         )}
         <Refused error={confirm.error} />
         <Group>
-          <Button onClick={submit} disabled={bad > 0 || preview.rows === 0} loading={confirm.isPending}>
-            Import {count(preview.rows, "row")}
-          </Button>
+          {bad === 0 && (
+            <Button onClick={submit} disabled={written === 0} loading={confirm.isPending}>
+              {importWords(preview, conflicts)}
+            </Button>
+          )}
           <Button variant="subtle" onClick={props.onDone}>
-            Discard
+            {bad > 0 || written === 0 ? "Close" : "Discard"}
           </Button>
         </Group>
       </Stack>
     </section>
   );
+}
+
+/** What the button does: rows that are written, and days that stay as they are. */
+function importWords(preview: Preview, conflicts: "keep" | "replace"): string {
+  const added = preview.new_days + preview.forecast_rows;
+  const differ = preview.different_days;
+  if (differ === 0) return added === 0 ? "Nothing to import" : `Import ${counted(added, "row")}`;
+  if (conflicts === "replace")
+    return added === 0
+      ? `Replace ${counted(differ, "day")}`
+      : `Import ${counted(added, "row")}, replace ${counted(differ, "day")}`;
+  return added === 0
+    ? `Nothing to import: ${counted(differ, "day")} kept`
+    : `Import ${counted(added, "row")}, keep ${counted(differ, "day")}`;
 }
 
 function Differences({ preview }: { preview: Preview }) {

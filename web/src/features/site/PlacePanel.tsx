@@ -4,6 +4,7 @@ import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { ApiFailure, type Schemas, type SiteView } from "../../api";
 import type { Quantity } from "../../quantities";
+import { useErrors } from "../forms/errors";
 import { FigureField, useFigures } from "../forms/figures";
 import { Failed, Loading, Refused } from "../shell/States";
 import { CONTROLLER_FIELDS, Controller, STORE_FIELDS, Store, suppliedFigures } from "./Controller";
@@ -25,14 +26,16 @@ const ALL = [...FIGURES, ...STORE_FIELDS, ...CONTROLLER_FIELDS];
 export function PlacePanel({ site, view }: { site: string; view: SiteView }) {
   const catalogue = useQuery(catalogueQuery);
   const save = useSaveSite(site, () => notifications.show({ message: "Saved, and planned again." }));
-  const figures = useFigures({
+  const stored = {
     latitude: view.site.latitude,
     longitude: view.site.longitude,
     elevation_m: view.site.elevation_m,
     price_per_m3: view.site.price_per_m3,
     flow_l_min: view.supply.flow_l_min,
     ...suppliedFigures(view),
-  });
+  };
+  const figures = useFigures(stored, { stored: true });
+  const [errors, setErrors] = useErrors(figures);
   const [name, setName] = useState(view.site.name);
   const [timeZone, setTimeZone] = useState(view.site.time_zone);
   const [currency, setCurrency] = useState(view.site.currency ?? "");
@@ -41,7 +44,6 @@ export function PlacePanel({ site, view }: { site: string; view: SiteView }) {
   const [step, setStep] = useState(String(view.controller.step_s ?? 60));
   const [patterns, setPatterns] = useState(view.controller.patterns ?? []);
   const [together, setTogether] = useState(view.supply.together ?? false);
-  const [errors, setErrors] = useState<Record<string, string>>({});
   if (catalogue.isPending) return <Loading what="the form" />;
   if (catalogue.error) return <Failed message={catalogue.error.message} retry={() => catalogue.refetch()} />;
 

@@ -4,6 +4,7 @@ import { type FormEvent, useState } from "react";
 import { ApiFailure, type Catalogue, type ZoneView } from "../../api";
 import { dayMonth } from "../../time";
 import { useUnits } from "../../units";
+import { useErrors } from "../forms/errors";
 import { FigureField, useFigures } from "../forms/figures";
 import { Refused } from "../shell/States";
 import { SPOTS } from "../soil/words";
@@ -63,9 +64,9 @@ export function ZoneForm({ site, today, catalogue, existing, tests, onDone }: Pr
   const save = useSaveZone(site);
   const [chosen, setChosen] = useState<Chosen>({});
   const before = existing?.zone;
-  const figures = useFigures(figuresOf(before));
+  const figures = useFigures(figuresOf(before), { stored: before !== undefined });
+  const [errors, setErrors] = useErrors(figures);
   const [values, setValues] = useState(() => start(before, today));
-  const [errors, setErrors] = useState<Record<string, string>>({});
   const zone = zoneOf(values, figures, before, today);
   // Seed lies since the day on which it was sown, not since somebody says so.
   const sown = isNew(values) && values.sown_on !== "" && values.sown_on < today ? values.sown_on : undefined;
@@ -79,7 +80,10 @@ export function ZoneForm({ site, today, catalogue, existing, tests, onDone }: Pr
     }
     return found;
   };
-  const forget = (name: string) => setErrors(({ [name]: _, ...rest }) => rest);
+  const forget = (name: string) => {
+    const { [name]: _, ...rest } = errors;
+    setErrors(rest);
+  };
 
   const submit = (event: FormEvent) => {
     event.preventDefault();

@@ -1,6 +1,7 @@
 // Cores pulled out of the turf: how deep the roots go, and what lies below.
 import { Button, Group, NativeSelect, Text } from "@mantine/core";
 import { useState } from "react";
+import { useErrors } from "../forms/errors";
 import { FigureField, useFigures } from "../forms/figures";
 import classes from "../sprinklers/Sprinklers.module.css";
 import type { FormProps } from "./form";
@@ -10,8 +11,8 @@ export function CoreTest({ catalogue, noted, note, problem }: FormProps) {
   const roots = (noted.roots_mm as number[] | undefined) ?? [];
   const layers = (noted.layers as Layer[] | undefined) ?? [];
   const figures = useFigures({});
+  const [errors, setErrors] = useErrors(figures);
   const [lies, setLies] = useState("sand");
-  const [errors, setErrors] = useState<Record<string, string | undefined>>({});
   const take = (name: string, range: string): number | undefined => {
     const wrong = figures.problem(name, { range, quantity: "root_depth", required: true }, catalogue);
     setErrors({ [name]: wrong });

@@ -1,7 +1,7 @@
 // Drops of water on dry soil, one place after another, by the page's own clock.
 import { Button, Group, Text, TextInput } from "@mantine/core";
 import { useEffect, useState } from "react";
-import { parse } from "../forms/figures";
+import { parse } from "../../numbers";
 import classes from "../sprinklers/Sprinklers.module.css";
 import type { FormProps } from "./form";
 

@@ -4,6 +4,7 @@ import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useEffect, useState } from "react";
 import type { Schemas } from "../../api";
 import type { Quantity } from "../../quantities";
+import { useErrors } from "../forms/errors";
 import { FigureField, useFigures } from "../forms/figures";
 import { Loading } from "../shell/States";
 import { catalogueQuery } from "../site/queries";
@@ -57,8 +58,8 @@ function Fields({ kind, onNote, known }: Props & { known: Known | undefined }) {
     at_field_capacity: known && known.scale === on ? (known.at_field_capacity ?? null) : null,
     at_wilting: known?.scale === "own" ? known.at_wilting : null,
   });
+  const [errors, setErrors] = useErrors(figures);
   const [stopped, setStopped] = useState<Schemas["StoppedBy"]>("dry");
-  const [errors, setErrors] = useState<Record<string, string | undefined>>({});
   const asked: Asked[] =
     kind === "moisture"
       ? on === "own"

@@ -76,9 +76,9 @@ function Item({ worth, plan, view, site, record }: Omit<Props, "most"> & { worth
       </strong>
       <span>
         {most - least < HARDLY * most
-          ? `This week’s ${whole(worth.week_s)} min hardly change with it; what they do in the ground does.`
-          : `This week anything from ${least} to ${most} min; planned are ${whole(worth.week_s)}.`}{" "}
-        Not knowing it costs some {units.show("depth", worth.loss_mm)} a week in stress and waste:{" "}
+          ? `The ${whole(worth.week_s)} min of a week without rain hardly change with it; what they do in the ground does.`
+          : `A week without rain takes ${whole(worth.week_s)} min by what is known, and anything from ${least} to ${most} min by what may be.`}{" "}
+        Not knowing it costs some {units.show("depth", worth.loss_mm)} of such a week in stress and waste:{" "}
         {units.show("volume", worth.loss_l)}
         {cost ? `, ${cost}` : ""}.{stale && ` Measured ${dated(measured)}: gone stale.`}
       </span>

@@ -15,7 +15,9 @@ export function HeadsRan({ heads, ran, onRan }: Props) {
       <summary>
         {ran && ran.length < heads.length
           ? `${ran.length} of ${heads.length} heads ran`
-          : `All ${heads.length} heads ran`}
+          : heads.length === 1
+            ? "The one head ran"
+            : `All ${heads.length} heads ran`}
       </summary>
       <Text size="sm" className="quiet">
         Heads that ran:

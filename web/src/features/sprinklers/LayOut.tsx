@@ -7,6 +7,7 @@ import { ApiFailure, type Schemas } from "../../api";
 import { newKey } from "../../key";
 import type { Quantity } from "../../quantities";
 import { dayMonth, sentenceCase } from "../../time";
+import { useErrors } from "../forms/errors";
 import { FigureField, useFigures } from "../forms/figures";
 import { Refused } from "../shell/States";
 import { catalogueQuery } from "../site/queries";
@@ -41,12 +42,12 @@ export function LayOut({ site, zone, name, area, tests, onBegin }: Props) {
   const [sides, setSides] = useState(4);
   const last = tests.map((t) => t.test).find((t) => t.method === "cans")?.container;
   const figures = useFigures({ ...usualShape(area), ...usualContainer(last), minutes: 15 });
+  const [errors, setErrors] = useErrors(figures);
   const [heads, setHeads] = useState<Heads>("corners");
   const [edited, setEdited] = useState<Layout>();
   const [ran, setRan] = useState<string[]>();
   const [container, setContainer] = useState<Container["kind"]>(last?.kind ?? "straight");
   const [wind, setWind] = useState("");
-  const [errors, setErrors] = useState<Record<string, string | undefined>>({});
   const [refused, setRefused] = useState<Error | null>(null);
 
   const si = (name: string, quantity?: Quantity) => figures.si(name, quantity) ?? 0;

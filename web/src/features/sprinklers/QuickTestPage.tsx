@@ -8,6 +8,7 @@ import { newKey } from "../../key";
 import type { Quantity } from "../../quantities";
 import { dayMonth, sentenceCase } from "../../time";
 import { useUnits } from "../../units";
+import { useErrors } from "../forms/errors";
 import { FigureField, useFigures } from "../forms/figures";
 import { MayRecord } from "../session/MayRecord";
 import { Failed, Loading, Refused } from "../shell/States";
@@ -51,10 +52,10 @@ function Quick({ site, zone, name, area, onDone }: Props) {
   const [key, setKey] = useState(newKey);
   const [way, setWay] = useState<Way>("to_depth");
   const figures = useFigures({ mark_mm: { metric: "13", us: "0.5" }, area_m2: area, arc_degrees: 180 });
+  const [errors, setErrors] = useErrors(figures);
   /** How many cans were timed. */
   const [timed, setTimed] = useState(0);
   const [square, setSquare] = useState(true);
-  const [errors, setErrors] = useState<Record<string, string | undefined>>({});
 
   /** What was sent may have arrived: with other figures it is a test of its own. */
   const changed = () => {

@@ -129,9 +129,11 @@ function Overview({ zones, tests, faults, today, currency }: OverviewProps) {
               <tr key={zone.id}>
                 <th scope="row">{zone.zone.name}</th>
                 <td className={classes.figure}>
-                  {cost
-                    ? `${units.show("volume", cost.volume_l)}${cost.money != null ? `, ${amount(cost.money, currency)}` : ""}`
-                    : "not known"}
+                  {cost && cost.need_mm <= 0
+                    ? "nothing: no water is planned"
+                    : cost
+                      ? `${units.show("volume", cost.volume_l)}${cost.money != null ? `, ${amount(cost.money, currency)}` : ""}`
+                      : "not known"}
                 </td>
                 <td className={classes.figure}>{even && du ? `${du.value.toFixed(2)}${standing(even, ", ")}` : "–"}</td>
                 <td className={`${classes.figure} ${classes.optional}`}>

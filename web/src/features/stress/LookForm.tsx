@@ -29,9 +29,12 @@ const SIGNS: { value: Sign; label: string }[] = [
   { value: "puddles", label: "puddles" },
 ];
 
+/** A usual screwdriver (common practice, no source). */
+const BLADE_MM = 150;
+
 export function LookForm({ zone, onLook }: { zone: ZoneStress; onLook: (look: Look) => void }) {
   const catalogue = useQuery(catalogueQuery);
-  const figures = useFigures({});
+  const figures = useFigures({ blade_mm: BLADE_MM });
   const [spot, setSpot] = useState<Schemas["HotSpot"]>();
   const [stay, setStay] = useState<Stay>();
   const [signs, setSigns] = useState<Sign[]>([]);
@@ -39,6 +42,8 @@ export function LookForm({ zone, onLook }: { zone: ZoneStress; onLook: (look: Lo
   const [alive, setAlive] = useState<boolean>();
   const [stopped, setStopped] = useState<Stopped>();
   const [problem, setProblem] = useState<{ footprints?: string; depth?: string | undefined }>({});
+  // What went in all the way went in as far as its blade is long.
+  const measured = stopped === "nothing" ? "blade_mm" : "depth_mm";
   const isBrown = signs.includes("tips") || signs.includes("patches") || zone.regime === "dormant";
   const own = zone.hot_edges.map((edge) => edge.spot);
   const spots = Object.keys(SPOTS) as Schemas["HotSpot"][];
@@ -46,14 +51,14 @@ export function LookForm({ zone, onLook }: { zone: ZoneStress; onLook: (look: Lo
     const depth = { range: "soil_depth_mm", quantity: "root_depth" as const, required: true };
     const found = {
       ...(stay ? {} : { footprints: "Say first how long footprints stay: step on it and look back." }),
-      depth: stopped && catalogue.data ? figures.problem("depth_mm", depth, catalogue.data) : undefined,
+      depth: stopped && catalogue.data ? figures.problem(measured, depth, catalogue.data) : undefined,
     };
     setProblem(found);
     if (!stay || found.depth) return;
     const others: Observation[] = signs.map((seen) => ({ seen }));
     if (isBrown && holds !== undefined) others.push({ seen: "tug", holds });
     if (isBrown && alive !== undefined) others.push({ seen: "crowns", alive });
-    const depth_mm = figures.si("depth_mm", "root_depth") ?? 0;
+    const depth_mm = figures.si(measured, "root_depth") ?? 0;
     if (stopped) others.push({ seen: "screwdriver", depth_mm, stopped });
     onLook({ seen: { seen: "footprints", stay }, with: others, spot: spot ?? null });
   };
@@ -97,7 +102,13 @@ export function LookForm({ zone, onLook }: { zone: ZoneStress; onLook: (look: Lo
         onChoose={(value) => setStopped(value === stopped ? undefined : value)}
       />
       {stopped && (
-        <FigureField figures={figures} name="depth_mm" label="It went in" quantity="root_depth" error={problem.depth} />
+        <FigureField
+          figures={figures}
+          name={measured}
+          label={stopped === "nothing" ? "Length of its blade" : "It went in"}
+          quantity="root_depth"
+          error={problem.depth}
+        />
       )}
       <Button size="lg" onClick={note}>
         Note it

@@ -179,6 +179,12 @@ function Parts({ scarcity }: { scarcity: Scarcity }) {
   const lost = (z: ZoneShare) => (z.needs_l > 0 ? 1 - z.gets_l / z.needs_l : 0);
   const turn = (z: ZoneShare) => TURNS.findIndex((t) => t.turn === z.turn);
   const zones = [...scarcity.zones].sort((a, b) => turn(a) - turn(b) || lost(b) - lost(a));
+  // The rows add up to what is said above them.
+  const needs = units.account(
+    "volume",
+    zones.map((z) => z.needs_l),
+    scarcity.needed_l,
+  );
   const goesShortBy = (z: ZoneShare) => {
     const { short, served } = TURNS[turn(z)] ?? {};
     if (short && served) return isShort(z) ? short : served;
@@ -200,14 +206,14 @@ function Parts({ scarcity }: { scarcity: Scarcity }) {
           </tr>
         </thead>
         <tbody>
-          {zones.map((z) => (
+          {zones.map((z, i) => (
             <tr key={z.zone}>
               <th scope="row">
                 {z.name}
                 {TURNS[turn(z)]?.what}
               </th>
               <td>{TURNS[turn(z)]?.rank ?? z.rank}</td>
-              <td>{units.figure("volume", z.needs_l)}</td>
+              <td>{needs[i]}</td>
               <td data-step={isShort(z) || undefined}>{units.figure("volume", z.gets_l)}</td>
               <td>{goesShortBy(z)}</td>
             </tr>

@@ -1,7 +1,7 @@
 // What each choice comes to, in words. The server computes.
 import type { Schemas } from "../../api";
 import type { Shown } from "../../quantities";
-import { dayMonth } from "../../time";
+import { dayMonth, sentenceCase } from "../../time";
 import { seedWords, workWords } from "./recoveryWords";
 
 type Choice = Schemas["DecideZone"];
@@ -23,11 +23,15 @@ export function savedShare({ green_l, crowns_l }: Choice): string {
   return saved > 0 ? `${saved} % less water.` : "It saves no water.";
 }
 
-/** When it is brown. */
-export function brownWords({ brown_in_days }: Choice, summers: number): string {
-  if (!brown_in_days) return "Rain kept it green in each of them.";
+/** When it is brown without water. Where rain keeps it from that it may still be thirsty: to keep it green takes water all the same. */
+export function brownWords({ brown_in_days, green_l }: Choice, summers: number): string {
+  const kept =
+    (green_l?.middle ?? 0) > 0
+      ? "rain alone kept it from turning brown, dull and thirsty at times"
+      : "rain kept it green";
+  if (!brown_in_days) return `${sentenceCase(kept)} in each of them.`;
   const green = summers - brown_in_days.years;
-  return `Brown in ${days(brown_in_days, summers)}${green > 0 ? `; in ${green} of ${summers} summers rain kept it green` : ""}.`;
+  return `Brown in ${days(brown_in_days, summers)}${green > 0 ? `; in ${green} of ${summers} summers ${kept}` : ""}.`;
 }
 
 /** Whether it lives. */

@@ -11,7 +11,7 @@ import { FilePick } from "../files/FilePick";
 import { useFigures } from "../forms/figures";
 import { Refused } from "../shell/States";
 import { catalogueQuery, useSaveSite } from "../site/queries";
-import { COLUMNS, type Column, MONTHS, monthsOf } from "./normals";
+import { COLUMNS, type Column, MONTHS, tableOf } from "./normals";
 
 const NAMES: Record<Column, { label: string; quantity?: Quantity; range?: string }> = {
   low_c: { label: "Low", quantity: "temperature", range: "tmin_c" },
@@ -19,6 +19,9 @@ const NAMES: Record<Column, { label: string; quantity?: Quantity; range?: string
   rain_mm: { label: "Rain", quantity: "depth", range: "rain_mm" },
   wet_days: { label: "Wet days" },
 };
+
+/** Millimetres of a unit of rain. */
+const MM = { mm: 1, cm: 10, in: 25.4 };
 
 const cell = (month: number, column: Column) => `normals[${month}].${column}`;
 
@@ -37,15 +40,27 @@ export function NormalsForm({ site, view, onDone }: Props) {
   const [pasted, setPasted] = useState("");
   const [unread, setUnread] = useState(false);
   const [gap, setGap] = useState(false);
+  const [read, setRead] = useState<string>();
 
   const take = (text: string) => {
     setPasted(text);
-    const months = monthsOf(text);
-    setUnread(months === undefined && text.trim() !== "");
-    if (!months) return;
-    // In the reader's units, as if they were typed.
-    for (const [month, row] of months.entries())
-      for (const [at, column] of COLUMNS.entries()) figures.type(cell(month, column), String(row[at] ?? ""));
+    const table = tableOf(text);
+    setUnread(table === undefined && text.trim() !== "");
+    setRead(undefined);
+    if (!table) return;
+    // In the units that the table names, or else in the reader's, as if they were typed.
+    const temperature = table.temperature ?? (units.system === "us" ? "f" : "c");
+    const rain = table.rain ?? (units.system === "us" ? "in" : "mm");
+    const si = (column: Column, x: number) => {
+      if (column === "wet_days") return x;
+      if (column === "rain_mm") return x * MM[rain];
+      return temperature === "f" ? (x - 32) / 1.8 : x;
+    };
+    const filled = table.months.flatMap((row, month) =>
+      COLUMNS.map((column, at) => [cell(month, column), si(column, row[at] ?? 0)] as const),
+    );
+    figures.fill(Object.fromEntries(filled));
+    setRead(`Read as °${temperature.toUpperCase()} and ${rain}.`);
     setPasted("");
   };
 
@@ -100,12 +115,16 @@ export function NormalsForm({ site, view, onDone }: Props) {
         </Text>
         <Textarea
           label="Paste a table here"
-          description="twelve rows of low, high, rain and wet days, or four rows of twelve months"
+          description="rows named low, high, rain and wet days, as atlases have them; or twelve rows of four figures, or four rows of twelve months"
           value={pasted}
           rows={2}
           onChange={(e) => take(e.currentTarget.value)}
-          error={unread && "No twelve rows of four figures, and no four rows of twelve."}
+          error={
+            unread &&
+            "No rows named low, high, rain and wet days, no twelve rows of four figures, and no four rows of twelve."
+          }
         />
+        {read && <Text role="status">{read}</Text>}
         <FilePick label="Or take a file" accept=".csv,.txt,.tsv,text/plain,text/csv" onText={take} />
         <table className={classes.months}>
           <thead>

@@ -3,8 +3,8 @@ import { Box, Button, Group, NativeSelect, SegmentedControl, Text, TextInput } f
 import { type FormEvent, useEffect, useRef, useState } from "react";
 import { ApiFailure, type Cell, type Schemas, type ZonePlan } from "../../api";
 import { newKey } from "../../key";
+import { parse } from "../../numbers";
 import { minutes, shortDay } from "../../time";
-import { parse } from "../forms/figures";
 import { Sure, useSure } from "../forms/Sure";
 import { Refused } from "../shell/States";
 import { BothVersions } from "./BothVersions";
@@ -20,6 +20,9 @@ const ACTS: { value: Act; label: string; keep: string }[] = [
 
 /** Height of a field's label: the buttons stand beside the field. */
 const LABEL_PX = 25;
+
+/** Whether a day leaves hours to water in, as far as the plan says. */
+const isOpen = (cell: Cell) => cell.state === "water" || cell.state === "hold" || cell.state === "skip";
 
 /** A step of the buttons that take or add minutes. */
 const STEP_MIN = 5;
@@ -39,7 +42,8 @@ export function AskChange({ site, zone, cell, today, seen, first, onKept }: Prop
   const [typed, setTyped] = useState<string>();
   // What is planned, until somebody types.
   const run = typed ?? (cell.run ? String(Math.round(cell.run.run_s / 60)) : "20");
-  const days = zone.cells.filter((c) => c.date >= today && c.date !== cell.date).map((c) => c.date);
+  // Only days that may still be watered are offered.
+  const days = zone.cells.filter((c) => c.date > today && c.date !== cell.date && isOpen(c)).map((c) => c.date);
   const [to, setTo] = useState(days[0] ?? today);
   const [wrong, setWrong] = useState<Record<string, string>>({});
   const [key, setKey] = useState(newKey);
@@ -54,14 +58,14 @@ export function AskChange({ site, zone, cell, today, seen, first, onKept }: Prop
   }, [attempt.data]);
 
   const chosen = ACTS.find((a) => a.value === act);
-  const body = (): Schemas["NewChange"] | undefined => {
+  const body = (keeps: boolean): Schemas["NewChange"] | undefined => {
     const minutesTyped = parse(run);
     if (act === "minutes" && minutesTyped === undefined) {
       setWrong({ run_minutes: `“${run}” is not a number.` });
       return undefined;
     }
-    if (act === "skip" && reason.trim() === "") {
-      setWrong({ reason: "Say why: others read it." });
+    if (act === "skip" && keeps && reason.trim() === "") {
+      setWrong({ reason: "Say why before it is kept: others read it." });
       return undefined;
     }
     setWrong({});
@@ -89,12 +93,12 @@ export function AskChange({ site, zone, cell, today, seen, first, onKept }: Prop
     keep.reset();
   };
   const look = () => {
-    const asked = body();
+    const asked = body(false);
     // Both versions have been seen: what comes next is an answer to what holds now.
     if (asked) attempt.mutate({ zone: Number(zone.zone), body: asked }, { onError, onSuccess: () => keep.reset() });
   };
   const send = () => {
-    const asked = body();
+    const asked = body(true);
     if (!asked) return;
     const kept = () => {
       done();
@@ -142,9 +146,9 @@ export function AskChange({ site, zone, cell, today, seen, first, onKept }: Prop
           setAct(value as Act);
           again();
         }}
-        data={ACTS.filter((a) => cell.run || a.value === "skip" || a.value === "minutes").map((a) =>
-          a.value === "minutes" && !cell.run ? { ...a, label: "Add a watering" } : a,
-        )}
+        data={ACTS.filter(
+          (a) => (cell.run && (a.value !== "move" || days.length > 0)) || a.value === "skip" || a.value === "minutes",
+        ).map((a) => (a.value === "minutes" && !cell.run ? { ...a, label: "Add a watering" } : a))}
       />
       {act === "minutes" && (
         <Group align="flex-start" gap="xs" wrap="nowrap">
@@ -204,7 +208,18 @@ export function AskChange({ site, zone, cell, today, seen, first, onKept }: Prop
       {wrong.date && <Text c="red">{wrong.date}</Text>}
       {stale && <BothVersions mine={mine()} reason={reason} theirs={stale.theirs} onMine={look} onTheirs={done} />}
       {Object.keys(wrong).length === 0 && !isStale(refused) && <Refused error={refused} />}
-      {attempt.data && <Follows follows={attempt.data} today={today} zone={zone.zone} />}
+      {attempt.data && (
+        <Follows
+          follows={attempt.data}
+          today={today}
+          zone={zone.zone}
+          asked={
+            act === "minutes"
+              ? { date: cell.date, minutes: parse(run) ?? 0, planned: (cell.run?.run_s ?? 0) / 60 }
+              : undefined
+          }
+        />
+      )}
       {ask.asked && (
         <Box mt="xs">
           <Sure ask={ask} timeZone="UTC" />

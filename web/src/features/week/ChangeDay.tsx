@@ -2,6 +2,8 @@
 import { Button, Group, Text } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { newKey } from "../../key";
+import { shortDay } from "../../time";
+import { dryDaysQuery, useDryDay } from "../reasons/queries";
 import classes from "../reasons/Working.module.css";
 import { isRooted } from "../reasons/words";
 import { useRights } from "../session/rights";
@@ -18,14 +20,14 @@ type Props = DayProps & {
 
 export function ChangeDay({ first, onKept, ...day }: Props) {
   const { site, zone, cell, today } = day;
-  const { manage } = useRights(site);
+  const { manage, record } = useRights(site);
   const edits = useQuery(editsQuery(site));
   const change = useChangeDay(site);
   const undo = useUndo(site);
   const days = edits.data?.days ?? [];
   const own = days.find((e) => String(e.zone) === zone.zone && e.date === cell.date);
   const held = own && own.becomes.kind !== "as_planned" ? own : undefined;
-  if (!canChange(zone, cell, today) || (!manage && !held)) return null;
+  if (!canChange(zone, cell, today) || (!record && !held)) return null;
   const release = () =>
     change.mutate({
       zone: Number(zone.zone),
@@ -34,6 +36,7 @@ export function ChangeDay({ first, onKept, ...day }: Props) {
   return (
     <section className={classes.dry}>
       <h3 className={classes.heading}>Change this day</h3>
+      {record && <KeepDry {...day} />}
       {held && (
         <Group gap="xs">
           <Text size="sm">
@@ -57,6 +60,26 @@ export function ChangeDay({ first, onKept, ...day }: Props) {
       {manage && <AskChange {...day} seen={own?.id ?? null} first={first} onKept={onKept} />}
       {manage && <ChangeSchool site={site} zone={zone} today={today} />}
     </section>
+  );
+}
+
+/** One tap: the zone stays dry that day, or no longer. */
+function KeepDry({ site, zone, cell }: DayProps) {
+  const dry = useQuery(dryDaysQuery(site));
+  const set = useDryDay(site);
+  const kept = dry.data?.find((d) => String(d.zone) === zone.zone && d.date === cell.date);
+  const say = (stays: boolean) =>
+    set.mutate({ zone: Number(zone.zone), date: cell.date, kept: stays, note: kept?.note ?? "" });
+  return (
+    <>
+      <Group gap="xs" my="xs">
+        {kept && <Text size="sm">Kept dry on {shortDay(cell.date)}.</Text>}
+        <Button size="compact-sm" variant="outline" loading={set.isPending} onClick={() => say(!kept)}>
+          {kept ? "No longer dry" : `Keep dry on ${shortDay(cell.date)}`}
+        </Button>
+      </Group>
+      <Refused error={set.error ?? dry.error} />
+    </>
   );
 }
 

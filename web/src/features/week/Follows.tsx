@@ -5,9 +5,28 @@ import { useUnits } from "../../units";
 import { changeWords } from "../morning/Changes";
 import classes from "../reasons/Working.module.css";
 
-type Props = { follows: Schemas["Follows"]; today: string; zone: string };
+type Props = {
+  follows: Schemas["Follows"];
+  today: string;
+  zone: string;
+  /** Minutes that were asked for on a day, and those that are planned there now. */
+  asked?: { date: string; minutes: number; planned: number } | undefined;
+};
 
-export function Follows({ follows, today, zone }: Props) {
+/** The day that a change is about. */
+const dayOf = (change: Schemas["Change"]) => (change.change === "moved" ? change.to : change.date);
+
+/** Minutes come in equal passes of whole steps: others than were asked for are said. */
+function givenWords({ follows, zone, asked }: Props): string {
+  if (!asked) return "";
+  const own = follows.changes.find((c) => c.zone === zone && dayOf(c) === asked.date);
+  const given = own?.change === "minutes" ? own.to_s / 60 : own?.change === "added" ? own.run_s / 60 : asked.planned;
+  if (Math.abs(given - asked.minutes) < 0.5) return "";
+  return `${minutes(asked.minutes * 60)} become ${minutes(given * 60)}: it waters in equal passes that the ground takes and the controller can be set to. `;
+}
+
+export function Follows(props: Props) {
+  const { follows, today, zone, asked } = props;
   const units = useUnits();
   const { before, after } = follows;
   const rows: [string, string, string][] = [
@@ -47,7 +66,11 @@ export function Follows({ follows, today, zone }: Props) {
         </tbody>
       </table>
       <p className={classes.plain} role="status">
+        {givenWords(props)}
         {ownChanges.map((c) => sentenceCase(changeWords(c, today))).join(" ")}
+        {asked && ownChanges.some((c) => dayOf(c) > asked.date)
+          ? " Later days are planned anew with what this one gives."
+          : ""}
         {others > 0 ? ` ${others === 1 ? "One watering" : `${others} waterings`} of other zones change too.` : ""}
         {drains ? ` ${units.show("depth", drains.drains_mm)} of it would drain below the roots.` : ""}
         {freezes ? ` It may freeze that night: ${units.show("temperature", freezes.tmin_c)} expected.` : ""}

@@ -60,6 +60,14 @@ pub(in crate::api) async fn change_day(
     Body(new): Body<NewChange>,
 ) -> Result<HttpResponse, ApiError> {
     let mut tx = db.write(access.site).await?;
+    // What follows may be looked at before a reason is given.
+    let says_why = new
+        .reason
+        .as_deref()
+        .is_some_and(|why| !why.trim().is_empty());
+    if matches!(new.act, Act::Skip) && !says_why {
+        return Err(Invalid::new("reason", "say why before it is kept: others read it").into());
+    }
     let follows = changed(&mut tx, &access, ZoneId(path.1), &new).await?;
     let freezes = follows.warnings.iter().find_map(|warning| match warning {
         Warning::EditFreezes { tmin_c } => Some(Unlikely::Freezes { tmin_c: *tmin_c }),
@@ -102,9 +110,6 @@ async fn changed(
     if reason.is_some_and(|r| r.chars().count() > LONGEST_REASON) {
         let message = format!("at most {LONGEST_REASON} characters");
         return Err(Invalid::new("reason", message).into());
-    }
-    if matches!(new.act, Act::Skip) && reason.is_none() {
-        return Err(Invalid::new("reason", "say why: others read it").into());
     }
     let site = sites::get(&mut **tx, access.site).await?;
     let zone = zones::get(&mut **tx, access.site, zone_id).await?;

@@ -4,7 +4,10 @@ use jiff::Timestamp;
 use jiff::civil::DateTime;
 use jiff::tz::TimeZone;
 use lawn::measure::unlikely::Unlikely;
-use lawn::record::readings::{Follows, OnTheClock, Reading, expected, odd, on_the_clock};
+use lawn::quantity::Volume;
+use lawn::record::readings::{
+    Follows, Heard, OnTheClock, Reading, expected, odd_beside, on_the_clock,
+};
 use lawn::record::waterings::Ran;
 use lawn::site::Invalid;
 use serde::{Deserialize, Serialize};
@@ -14,7 +17,7 @@ use super::meter;
 use crate::api::access::{Access, Record};
 use crate::db::history::{self, Event};
 use crate::db::meters::{self, MeterId, NewReading, ReadingRow};
-use crate::db::{Db, runs, sites};
+use crate::db::{Db, flow, runs, sites};
 use crate::http::body::{Body, idempotency_key};
 use crate::http::error::{ApiError, Problem};
 use crate::{clock, planning};
@@ -161,11 +164,22 @@ pub(in crate::api) async fn add_reading(
             let entries = runs::entries(&mut *tx, access.site, first, today).await?;
             Ran::new(&document, &entries).between(&meter, last.at, at)
         }
-        None => lawn::quantity::Volume::default(),
+        None => Volume::default(),
     };
     let expects = expected(&meter, &before, at, run);
     let next = others.get(earlier).map(|row| &row.reading);
-    let found = odd(&meter, before.last(), next, &reading, expects);
+    let heard = match (before.last(), meter.pulse_l) {
+        (Some(last), Some(pulse_l)) => {
+            let (from, counts) = flow::between(&mut *tx, id, last.at, at).await?;
+            let before = usize::try_from(last.at.duration_since(from).as_mins()).unwrap_or(0);
+            Heard::of(
+                counts.get(before..).unwrap_or_default(),
+                Volume::from_l(pulse_l),
+            )
+        }
+        _ => None,
+    };
+    let found = odd_beside(&meter, before.last(), next, &reading, expects, heard);
     let insists = new.sure && found.as_ref().is_none_or(Unlikely::can_be);
     ApiError::ask("register", found, insists)?;
     let added = NewReading {

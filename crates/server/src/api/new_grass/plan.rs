@@ -5,6 +5,7 @@ use jiff::civil::Date;
 use lawn::new_grass::backwards::{Judge, Line, Set};
 use lawn::new_grass::materials::{Labels, Materials, materials};
 use lawn::new_grass::method::Method;
+use lawn::new_grass::season::SeasonAhead;
 use lawn::new_grass::weeks::{InHours, plot};
 use lawn::quantity::Area;
 use lawn::ranges;
@@ -101,7 +102,6 @@ impl SowingDays {
         let Some(sow) = self.sow else {
             return Ok(None);
         };
-        let earliest = today.saturating_sub(SPRAYED_DAYS.days());
         let set = Set {
             spray: self.spray,
             soil_work: self
@@ -110,22 +110,29 @@ impl SowingDays {
             sow,
             wait_days,
         };
-        let last = lawn::days::last_to_plan(today);
-        let days = [
-            ("spray", set.spray),
-            ("soil_work", Some(set.soil_work)),
-            ("sow", Some(set.sow)),
-        ];
-        for (field, day) in days {
-            let Some(day) = day else { continue };
-            lawn::days::check(field, day, last)?;
-            if day < earliest {
-                let message = format!("{day} is long over: {earliest} at the earliest");
-                return Err(Invalid::new(field, message));
-            }
-        }
+        holds(&set, today)?;
         Ok(Some(set))
     }
+}
+
+/// Whether days that a person set are ones that can be planned.
+pub(super) fn holds(set: &Set, today: Date) -> Result<(), Invalid> {
+    let earliest = today.saturating_sub(SPRAYED_DAYS.days());
+    let last = lawn::days::last_to_plan(today);
+    let days = [
+        ("spray", set.spray),
+        ("soil_work", Some(set.soil_work)),
+        ("sow", Some(set.sow)),
+    ];
+    for (field, day) in days {
+        let Some(day) = day else { continue };
+        lawn::days::check(field, day, last)?;
+        if day < earliest {
+            let message = format!("{day} is long over: {earliest} at the earliest");
+            return Err(Invalid::new(field, message));
+        }
+    }
+    Ok(())
 }
 
 /// New grass for a zone planned backwards from the first hard frost of past autumns, with what does not go together, and what it takes. Nothing is changed.
@@ -170,6 +177,7 @@ pub(in crate::api) async fn plan_sowing(
             sown,
             plot: &plot,
             rules: &rules,
+            season: SeasonAhead::of(sown.0, sown.1, &record, today),
             record: &record,
             latitude: document.site.latitude,
             today,

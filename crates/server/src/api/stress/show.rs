@@ -17,7 +17,7 @@ use utoipa::ToSchema;
 use crate::api::access::{Access, Read};
 use crate::computing::Turns;
 use crate::db::regimes::{self, ChangeRow};
-use crate::db::{Db, ZoneId};
+use crate::db::{Db, ZoneId, runs};
 use crate::http::error::{ApiError, Problem};
 use crate::{planning, stress};
 
@@ -122,6 +122,7 @@ pub(in crate::api) async fn show_stress(
     let mut ledgers = stress::ledgers(&mut db, access.site, &document, today).await?;
     let changes = regimes::of_site(&mut *db, access.site).await?;
     let weather = stress::weather_ahead(&mut db, access.site, &document, today).await?;
+    let ran = runs::since(&mut *db, access.site, today).await?;
     let there = document
         .zones
         .iter()
@@ -161,7 +162,11 @@ pub(in crate::api) async fn show_stress(
             walk_due: walk::due(
                 today,
                 walked_on,
-                now.as_ref(),
+                now.map(|day| Day {
+                    used: walk::used_now(day.used, &ran, zone, &then.model),
+                    ..day
+                })
+                .as_ref(),
                 asleep.as_ref(),
                 &heat,
                 then.model.raw(etc) / then.model.taw,

@@ -47,7 +47,9 @@ pub(in crate::api) struct Preview {
     new_days: usize,
     /// Days that say what is live already.
     same_days: usize,
-    /// Days that say something else.
+    /// How many days say something else.
+    different_days: usize,
+    /// The first of them.
     different: Vec<Difference>,
     /// Missing days between the file's rows that are not live either.
     gaps: Vec<Gap>,
@@ -143,6 +145,7 @@ fn preview_of(
         forecast_rows: 0,
         new_days: 0,
         same_days: 0,
+        different_days: 0,
         different: Vec::new(),
         gaps: Vec::new(),
         ignored_columns: file.ignored,
@@ -180,6 +183,7 @@ fn preview_of(
             _ => found.new_days += 1,
         }
     }
+    found.different_days = found.different.len();
     found.different.truncate(MOST_LISTED);
     found
 }

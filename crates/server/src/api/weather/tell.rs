@@ -78,6 +78,8 @@ pub(in crate::api) async fn tell(
             .filter_map(|day| day.rain_mm)
             .fold(0.0, f64::max);
         ApiError::ask("rain_mm", unlikely::rain(wettest), sure)?;
+        let air = days.iter().flat_map(|day| [day.tmin_c, day.tmax_c]);
+        ApiError::ask("tmax_c", unlikely::temperature(air.flatten()), sure)?;
     }
     let mut tx = db.write(tells.site).await?;
     let changed = weather::upsert_days(&mut *tx, tells.site, &days, origin, None).await?;
