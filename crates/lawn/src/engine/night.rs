@@ -130,6 +130,7 @@ pub(crate) fn fit(wishes: &[Wish], night: Night) -> Option<Vec<Option<Dose>>> {
         .map(|w| Some(if w.rank == 0 { w.dose } else { w.whole() }))
         .collect();
     if fits(wishes, &given, night) {
+        join(wishes, &mut given, night);
         return Some(given);
     }
     let shared = |share: f64| -> Vec<Option<Dose>> {
@@ -177,7 +178,42 @@ pub(crate) fn fit(wishes: &[Wish], night: Night) -> Option<Vec<Option<Dose>>> {
             raise(wishes, &mut given, i, wanted, night);
         }
     }
+    join(wishes, &mut given, night);
     Some(given)
+}
+
+/// Passes that were cut to fill a night are joined again as far as the night allows: each is a start of a valve, and no zone has more of them than it needs. Those
+/// with the most passes first.
+fn join(wishes: &[Wish], given: &mut [Option<Dose>], night: Night) {
+    let mut cut: Vec<usize> = (0..wishes.len())
+        .filter(|&i| wishes[i].rank > 0 && given[i].is_some_and(|d| d.passes > 1))
+        .collect();
+    cut.sort_by_key(|&i| std::cmp::Reverse(given[i].map(|d| d.passes)));
+    for i in cut {
+        let (wish, Some(before)) = (&wishes[i], given[i]) else {
+            continue;
+        };
+        let Some(whole) = dose::dose(wish.model, before.wanted, wish.window_s) else {
+            continue;
+        };
+        // Of very many zones each is whole or as it was: the search costs more than it finds.
+        let lengths: &[i64] = if wishes.len() > MANY {
+            &[i64::MAX]
+        } else {
+            &[i64::MAX, 4 * PART_S, 2 * PART_S]
+        };
+        let joined = lengths.iter().map(|&part_s| {
+            let dose = dose::in_parts(wish.model, whole, part_s);
+            dose::cut(wish.model, dose, wish.most_s)
+        });
+        for joined in joined.filter(|d| d.passes < before.passes) {
+            given[i] = Some(joined);
+            if fits(wishes, given, night) {
+                break;
+            }
+            given[i] = Some(before);
+        }
+    }
 }
 
 /// Raises what a wish gets towards a net depth, as far as the others leave room.

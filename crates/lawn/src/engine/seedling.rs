@@ -1,5 +1,6 @@
 //! How far new grass has come: by the warmth since it was sown, and by what was seen of it, which counts before the warmth.
 
+use jiff::ToSpan;
 use jiff::civil::Date;
 use science::sowing::{MOWN_COVER, Seed};
 use science::turf::Grass;
@@ -15,6 +16,9 @@ const STANDING_COVER: f64 = 0.5;
 
 /// Dry days running from which on a stand is thin: a week thins it without killing it (common practice, no source).
 pub const THIN_DRY_DAYS: u32 = 7;
+
+/// Days from being up to the first mowing of seed at the least, whatever the warmth (common practice, no source).
+const MOWN_AFTER_UP_DAYS: i64 = 18;
 
 /// Warmth from which on what fills in is watered every other day, °C·d: half way to the first mowing (common practice, no source).
 const fn seldom_c_d(seed: &Seed) -> f64 {
@@ -123,6 +127,9 @@ pub struct Seedling {
     pub stage: Stage,
     /// The first day of that stage.
     pub since: Date,
+    /// The first day on which it was up; `None`: not yet, or nobody knows.
+    #[serde(default)]
+    pub up_since: Option<Date>,
     /// The furthest stage that was seen.
     pub seen: Option<Stage>,
     /// What it was made of.
@@ -160,6 +167,7 @@ impl Seedling {
             warmth_c_d: stage.begins_c_d(&grass.planted()),
             stage,
             since: on,
+            up_since: (stage == Stage::Up).then_some(on),
             seen: None,
             made,
             dry_running: 0,
@@ -209,6 +217,7 @@ impl Seedling {
                 warmth_c_d: stage.begins_c_d(&grass.planted()),
                 stage,
                 since: date,
+                up_since: self.up_since.or((stage == Stage::Up).then_some(date)),
                 seen: Some(stage),
                 dry_running: 0,
                 is_in_doubt: false,
@@ -262,18 +271,33 @@ impl Seedling {
             _ => 0.0,
         };
         let warmth_c_d = self.warmth_c_d + warmth;
-        let stage = Stage::of(&seed, warmth_c_d);
+        let morning = day.date.tomorrow().unwrap_or(day.date);
+        let stage = match Stage::of(&seed, warmth_c_d) {
+            // However warm it is, blades of seed need their days.
+            Stage::Established if self.is_too_young_to_mow(morning) => Stage::FillingIn,
+            stage => stage,
+        };
+        let is_up = stage >= Stage::Up && self.stage < Stage::Up;
         Self {
             warmth_c_d,
             stage,
             dry_running,
+            up_since: self.up_since.or(is_up.then_some(morning)),
             since: if stage == self.stage {
                 self.since
             } else {
-                day.date.tomorrow().unwrap_or(day.date)
+                morning
             },
             ..self
         }
+    }
+
+    /// Whether it has not been up for so long that it may be mown.
+    fn is_too_young_to_mow(&self, morning: Date) -> bool {
+        let may_be = |up: Date| up.saturating_add(MOWN_AFTER_UP_DAYS.days());
+        self.stage < Stage::Established
+            && !self.made.is_turf()
+            && self.up_since.is_some_and(|up| morning < may_be(up))
     }
 
     /// Share of the ground that is covered, 0 to 0.9.

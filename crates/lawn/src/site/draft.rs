@@ -11,7 +11,7 @@ use utoipa::ToSchema;
 
 use super::document::{FORMAT, VERSION};
 use super::{
-    Controller, DateRule, Exposure, Site, SiteDocument, Supply, Use, Weekday, Window, Zone,
+    Controller, DateRule, Exposure, Site, SiteDocument, Supply, Use, Weekday, Window, Zone, places,
 };
 use crate::invalid::Invalid;
 use crate::measure::outline::Shape;
@@ -254,7 +254,10 @@ pub struct SiteDraft {
     /// Elevation above sea level, m.
     #[serde(default)]
     pub elevation_m: Option<f64>,
-    /// Days and hours in which watering is allowed; `None`: no rule is known, then every day between 02:00 and 09:00.
+    /// What turns the water on; `None`: not known.
+    #[serde(default)]
+    pub turned_on_by: Option<TurnedOnBy>,
+    /// Days and hours in which watering is allowed; `None`: no rule is known, then every day between 02:00 and 09:00, by hand between 06:00 and 10:00.
     #[serde(default)]
     pub windows: Option<Vec<Window>>,
     /// Flow of the supply.
@@ -266,6 +269,31 @@ pub struct SiteDraft {
     /// Price of water per cubic metre.
     #[serde(default)]
     pub price_per_m3: Option<f64>,
+}
+
+/// What turns the water on.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum TurnedOnBy {
+    /// A controller with valves that takes any programme.
+    Controller,
+    /// A controller with a dial and keys: each start is set by a person.
+    Dial,
+    /// A timer on a tap.
+    TapTimer,
+    /// A person.
+    Hand,
+}
+
+impl TurnedOnBy {
+    /// Starts that a zone can have on a day; `None`: as many as it takes. Four for a dial, two for a person (common practice, no source).
+    const fn starts(self) -> Option<u8> {
+        match self {
+            Self::Controller => None,
+            Self::Dial | Self::TapTimer => Some(4),
+            Self::Hand => Some(2),
+        }
+    }
 }
 
 impl SiteDraft {
@@ -290,19 +318,34 @@ impl SiteDraft {
                 price_per_m3: self.price_per_m3,
                 normals: None,
             },
-            windows: self.windows.clone().unwrap_or_else(before_the_heat),
+            windows: self
+                .windows
+                .clone()
+                .unwrap_or_else(|| before_the_heat(self.turned_on_by)),
             rules: super::rules::Rules::default(),
             supply: Supply {
                 flow_l_min,
                 ..Supply::default()
             },
-            controller: Controller::default(),
+            controller: Controller {
+                starts: self.turned_on_by.and_then(TurnedOnBy::starts),
+                ..Controller::default()
+            },
             tariffs: Vec::new(),
             caps: Vec::new(),
             meters: Vec::new(),
             zones: Vec::new(),
         };
         document.validate()?;
+        if !places::suits(&self.time_zone, self.longitude) {
+            return Err(Invalid::new(
+                "site.time_zone",
+                format!(
+                    "{} is hours away from the sun at a longitude of {}°: give the time zone of the place",
+                    self.time_zone, self.longitude
+                ),
+            ));
+        }
         Ok(document)
     }
 }
@@ -321,13 +364,17 @@ impl Bucket {
     }
 }
 
-/// Where nothing forbids it, water before the heat and the wind of the day (common practice, no source).
-fn before_the_heat() -> Vec<Window> {
+/// The morning before the heat; a person who opens the water does so after sunrise (common practice, no source).
+fn before_the_heat(turned_on_by: Option<TurnedOnBy>) -> Vec<Window> {
+    let [from, to] = match turned_on_by {
+        Some(TurnedOnBy::Hand) => [6, 10],
+        _ => [2, 9],
+    };
     vec![Window {
         days: Weekday::ALL.to_vec(),
         dates: DateRule::Any,
-        from: Time::constant(2, 0, 0, 0),
-        to: Time::constant(9, 0, 0, 0),
+        from: Time::constant(from, 0, 0, 0),
+        to: Time::constant(to, 0, 0, 0),
     }]
 }
 

@@ -3,6 +3,8 @@
 
 use std::sync::OnceLock;
 
+use jiff::Timestamp;
+use jiff::tz::TimeZone;
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -87,6 +89,39 @@ pub fn nearest(latitude: f64, longitude: f64) -> Option<&'static Place> {
         .min_by(|a, b| distance(a).total_cmp(&distance(b)))
 }
 
+/// No place's clock stands further from its sun, h: the west of China keeps its capital's, three hours (from memory).
+const MOST_FROM_SUN_H: f64 = 4.0;
+
+/// The beginnings of January and of July 2026: one of them has no summer time.
+const JANUARY: Timestamp = Timestamp::constant(1_767_225_600, 0);
+const JULY: Timestamp = Timestamp::constant(1_782_864_000, 0);
+
+/// Whether a time zone may be that of a longitude. A zone without a place, such as `UTC`, may be any.
+#[must_use]
+pub fn suits(time_zone: &str, longitude: f64) -> bool {
+    let of_no_place = !time_zone.contains('/') || time_zone.starts_with("Etc/");
+    let Some(zone) = TimeZone::get(time_zone).ok().filter(|_| !of_no_place) else {
+        return true;
+    };
+    // Summer time is further from the sun.
+    let from_sun = [JANUARY, JULY].map(|at| {
+        let clock_h = f64::from(zone.to_offset(at).seconds()) / 3600.0;
+        // The date line is no wall.
+        let apart = (clock_h - longitude / 15.0).rem_euclid(24.0);
+        apart.min(24.0 - apart)
+    });
+    from_sun.iter().any(|h| *h <= MOST_FROM_SUN_H)
+}
+
+/// The time zone to begin with at a point: the asker's own where it may be that of the point, or else that of the nearest place.
+#[must_use]
+pub fn time_zone_at(latitude: f64, longitude: f64, own: Option<&str>) -> Option<String> {
+    let known = |zone: &&str| TimeZone::get(zone).is_ok();
+    let own = own.filter(known).filter(|zone| suits(zone, longitude));
+    let zone = own.or_else(|| Some(nearest(latitude, longitude)?.time_zone));
+    zone.map(str::to_owned)
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -154,5 +189,18 @@ mod tests {
             ..all()[0].clone()
         };
         assert!((at.distance_km(0.0, -179.5) - 111.19).abs() < 0.01);
+    }
+
+    #[test]
+    fn a_clock_that_is_hours_from_the_sun_is_another_places() {
+        for place in all() {
+            assert!(suits(place.time_zone, place.longitude), "{place:?}");
+        }
+        assert!(!suits("Asia/Tokyo", -86.0) && !suits("Europe/London", 120.0));
+        assert!(suits("UTC", -105.0));
+        let at = |own| time_zone_at(36.5, -87.0, own).unwrap();
+        assert_eq!(at(Some("America/New_York")), "America/New_York");
+        assert!(at(Some("Asia/Tokyo")).starts_with("America/"));
+        assert_eq!(at(Some("Mars/Olympus")), at(None));
     }
 }

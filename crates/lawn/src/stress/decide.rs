@@ -13,7 +13,7 @@ use crate::engine::root_zone;
 use crate::quantity::{Area, Depth, Volume};
 use crate::site::{Regime, SiteDocument, Zone};
 use crate::spread::Spread;
-use crate::stress::dormancy::{self, DRY_DAYS, DRY_SHARE, Day, Proposes, Read};
+use crate::stress::dormancy::{self, DRY_DAYS, DRY_SHARE, Day, Proposes, Read, survived_days};
 use crate::stress::repair::{Repair, repair};
 use crate::wanted::Wanted;
 use crate::weather::{DailyWeather, past_years};
@@ -182,7 +182,8 @@ impl Summer<'_> {
         let dry = kept
             .iter()
             .filter(|row| counted(row) && row.balance.end > row.taw * DRY_SHARE);
-        let grass_days = f64::from(green.grass.profile().dormancy_days);
+        let taw = self.history(green).on(self.today).model.taw;
+        let grass_days = survived_days(green.grass, taw);
         let is_lost = asleep_days
             .iter()
             .take_while(|day| day.date <= until)

@@ -6,7 +6,8 @@
 use std::collections::VecDeque;
 
 use jiff::civil::Date;
-use science::turf::Season;
+use science::soil::Texture;
+use science::turf::{Grass, Season};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -109,12 +110,36 @@ pub struct CrownsDue {
 /// How long dormant turf still lives.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct Safety {
-    /// Days of heat that the grass usually survives from a wetting on.
+    /// Days of heat that the grass usually survives from a wetting on, in deep loam.
     pub grass_days: u16,
+    /// The share of them that the zone's storage leaves, 0.4 to 1: ledge, sand and an inch of topsoil die first.
+    #[serde(default = "whole")]
+    pub storage_share: f64,
     /// Days of heat since: a day of 32 °C or more counts whole, one below 24 °C not at all.
     pub spent_days: f64,
     /// What is left; below 0: longer than is usually survived.
     pub left_days: f64,
+}
+
+const fn whole() -> f64 {
+    1.0
+}
+
+/// The least share of its grass's days that a zone survives, however little it stores (common practice, no source).
+const LEAST_STORAGE_SHARE: f64 = 0.4;
+
+/// The share of its grass's days of heat that a zone survives: its storage beside that of a loam with the grass's middle roots (common practice, no source).
+#[must_use]
+pub fn storage_share(grass: Grass, taw: Depth) -> f64 {
+    let [_, roots_mm, _] = grass.profile().root_depth_mm;
+    let of_loam = Texture::Loam.available_mm_per_mm() * roots_mm;
+    (taw.mm() / of_loam).clamp(LEAST_STORAGE_SHARE, 1.0)
+}
+
+/// Days of heat that a zone usually survives from a wetting on.
+#[must_use]
+pub fn survived_days(grass: Grass, taw: Depth) -> f64 {
+    f64::from(grass.profile().dormancy_days) * storage_share(grass, taw)
 }
 
 /// How near dormant turf is to waking; all is counted since it was let go.
@@ -211,7 +236,7 @@ impl CrownsDue {
 
 impl Asleep {
     /// Of a zone that was let go on a day, as it stands before another; `known`: what is known of it by then.
-    fn of(zone: &Zone, since: Option<Date>, before: Date, known: &Known) -> Self {
+    fn of((zone, taw): (&Zone, Depth), since: Option<Date>, before: Date, known: &Known) -> Self {
         let other = Zone {
             crown_watering: match zone.crown_watering {
                 CrownWatering::Seldom => CrownWatering::Light,
@@ -219,14 +244,14 @@ impl Asleep {
             },
             ..zone.clone()
         };
-        let grass_days = zone.grass.profile().dormancy_days;
         Self {
             crowns: CrownsDue::of(zone, known.wetted, before),
             other_way: CrownsDue::of(&other, known.wetted, before),
             safety: Safety {
-                grass_days,
+                grass_days: zone.grass.profile().dormancy_days,
+                storage_share: storage_share(zone.grass, taw),
                 spent_days: known.spent_days,
-                left_days: f64::from(grass_days) - known.spent_days,
+                left_days: survived_days(zone.grass, taw) - known.spent_days,
             },
             waking: Waking {
                 asleep_days: (before - since.unwrap_or(known.since)).get_days(),
@@ -271,7 +296,12 @@ pub fn this_morning(history: &ZoneHistory, last: &Day, today: Date) -> Option<As
             .map_or(Depth::ZERO, |asleep| asleep.waking.rain_mm),
         mild_days: last.asleep.map_or(0, |asleep| asleep.waking.mild_days),
     };
-    Some(Asleep::of(&then.zone, since, today, &known))
+    Some(Asleep::of(
+        (&then.zone, then.model.taw),
+        since,
+        today,
+        &known,
+    ))
 }
 
 impl Day {
@@ -387,7 +417,7 @@ impl Going<'_> {
                 rain: newest(WAKING_RAIN.1).map(|(_, rain)| *rain).sum(),
                 mild_days: self.mild,
             };
-            Asleep::of(&then.zone, since, tomorrow, &known)
+            Asleep::of((&then.zone, then.model.taw), since, tomorrow, &known)
         });
         let wakes = |waking: &Waking| {
             waking.asleep_days >= ASLEEP_DAYS

@@ -16,8 +16,8 @@ use crate::weather::frost::{Autumn, autumn_of, autumns};
 pub const BEFORE_FROST: i64 = 45;
 /// One past autumn of so many may have had its frost earlier than is assumed (no source).
 pub const ONE_OF: usize = 5;
-/// Days from spraying weeds to sowing; three to four weeks, by the label (common practice, no source).
-pub const SPRAY_DAYS: i64 = 28;
+/// Days from spraying weeds to sowing where nobody has read the label, which decides (common practice, no source).
+pub const SPRAY_DAYS: i64 = 21;
 /// Largest gap that spreading grass closes by itself within a season, m² (no source).
 const CLOSES_M2: f64 = 1.0;
 /// Plugs are set so far apart, m (common practice, no source).

@@ -10,6 +10,7 @@ use crate::engine::uncertain::ZoneFigure;
 use crate::engine::zone_model::ZoneModel;
 use crate::quantity::{Depth, RunTime};
 use crate::site::draft::dried;
+use crate::site::normals::Normals;
 use crate::site::{Controller, Site, Zone};
 use crate::weather::{DailyWeather, Gaps, place};
 
@@ -140,7 +141,7 @@ impl Between {
 }
 
 /// The depletion at a day's dawn of a zone that was last soaked some days ago: what it has used since, by the days that are known, by the place's
-/// normals, or else by summer's days. Where nobody knows when that was, half of what may be used (common practice,
+/// normals, or else by [rough](Normals::rough) ones. Where nobody knows when that was, half of what may be used (common practice,
 /// no source).
 #[must_use]
 pub fn depletion_at_begin(
@@ -152,18 +153,17 @@ pub fn depletion_at_begin(
     today: Date,
 ) -> Depth {
     let model = ZoneModel::new(zone, controller, site.latitude);
-    let summer = summer_day(site, today);
     let Some(days) = dried(soaked_days_ago, today) else {
-        return model.raw(model.etc(&summer)) / 2.0;
+        return model.raw(model.etc(&summer_day(site, today))) / 2.0;
     };
-    let gaps = Gaps::filled(site);
+    let normals = site.normals.unwrap_or_else(|| Normals::rough_of(site));
+    let gaps = Gaps::Normals(&normals);
     let mut depletion = Depth::ZERO;
     for date in days {
         let known = observed.binary_search_by_key(&date, |d| d.date);
-        let day = match (known, gaps) {
-            (Ok(at), _) => observed[at],
-            (Err(at), Gaps::Normals(_)) => gaps.day(&place(site), &observed[..at], date),
-            (Err(_), _) => summer,
+        let day = match known {
+            Ok(at) => observed[at],
+            Err(at) => gaps.day(&place(site), &observed[..at], date),
         };
         depletion = root_zone::day(&model, depletion, &day, Given::default()).end;
     }

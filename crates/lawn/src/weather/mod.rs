@@ -11,6 +11,7 @@ pub mod issued;
 pub mod normals;
 pub mod outlook;
 pub mod past_years;
+pub mod rough;
 pub mod stretch;
 pub mod titles;
 pub mod told;

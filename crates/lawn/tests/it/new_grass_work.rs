@@ -138,6 +138,7 @@ fn stages_that_came_have_their_day_and_those_to_come_the_days_of_past_years() {
         warmth_c_d: 60.0,
         stage: Stage::NotUp,
         since: date(2026, 6, 5),
+        up_since: None,
         seen: None,
         made: NewGrassAs::Seed,
         dry_running: 0,

@@ -220,12 +220,12 @@ fn spraying_first_is_offered_where_the_dates_allow_it() {
     };
     let on = |month, day| sow(by, date(2026, month, day));
     assert_eq!(
-        on(8, 19),
+        on(8, 26),
         Sow::SprayFirst {
             from: date(2026, 9, 16)
         }
     );
-    assert_eq!(on(8, 20), Sow::Now);
+    assert_eq!(on(8, 27), Sow::Now);
     assert_eq!(on(9, 16), Sow::Now);
     assert_eq!(on(9, 17), Sow::TooLate);
     assert_eq!(sow(SowBy::NoFrost, date(2026, 9, 1)), Sow::NoFrost);
