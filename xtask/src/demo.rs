@@ -7,7 +7,9 @@ use xtask::guard::{self, Guarded, Stop};
 use xtask::postgres::{self, Cluster};
 
 use crate::needs;
-use crate::served::{built, ctrl_c, folder, fresh_meadow, until, usual_or_free_port, wait_until};
+use crate::served::{
+    built, ctrl_c, demo_folder, fresh_meadow, until, usual_or_free_port, wait_until,
+};
 use crate::steps::{cargo, run as run_command, step};
 
 const DATABASE: &str = "fresh_meadow";
@@ -17,7 +19,7 @@ const FLOW_TOKEN: &str = "FRESH_MEADOW_FLOW_TOKEN";
 
 pub(crate) fn run(reset: bool) -> Result<(), String> {
     let stopped = ctrl_c()?;
-    let folder = folder("FRESH_MEADOW_DEMO_DIR", "demo");
+    let folder = demo_folder();
     if reset {
         step("delete the demo's data", || postgres::delete(&folder))?;
     }

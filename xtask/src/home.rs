@@ -5,10 +5,10 @@ use std::path::{Path, PathBuf};
 use std::process::{Command, Stdio};
 
 use xtask::guard::{self, Stop};
-use xtask::postgres::Cluster;
+use xtask::postgres::{self, Cluster};
 
 use crate::needs;
-use crate::served::{built, ctrl_c, folder, fresh_meadow, until, usual_or_free_port, wait_until};
+use crate::served::{built, ctrl_c, fresh_meadow, home_folder, home_port, until, wait_until};
 use crate::steps::{cargo, output, run as run_command, step};
 
 const DATABASE: &str = "fresh_meadow";
@@ -24,6 +24,8 @@ pub(crate) struct Wanted {
     password: Option<String>,
     /// Serve the house's phones too, over TLS.
     lan: bool,
+    /// Say what it can do, and end.
+    help: bool,
 }
 
 impl Wanted {
@@ -37,6 +39,7 @@ impl Wanted {
                 "--restore" => wanted.restore = Some(words.next()?.into()),
                 "--lan" => wanted.lan = true,
                 "--password" => wanted.password = Some((*words.next()?).to_owned()),
+                "--help" => wanted.help = true,
                 _ => return None,
             }
         }
@@ -44,10 +47,30 @@ impl Wanted {
     }
 }
 
+const HELP: &str = "\
+cargo xtask home                   your own lawn: real clock, its own data; prints the address and the code for the first account
+cargo xtask home --lan             serves the house's phones too, over TLS with a certificate of its own
+cargo xtask home --backup FILE     writes all data to a file, also while it runs
+cargo xtask home --restore FILE    takes the data of such a file first; what was there is kept beside it
+cargo xtask home --password EMAIL  sets a lost password anew
+
+FRESH_MEADOW_HOME_DIR names another folder for the data, FRESH_MEADOW_HOME_PORT another port than 8090.";
+
 pub(crate) fn run(wanted: &Wanted) -> Result<(), String> {
+    if wanted.help {
+        println!("{HELP}");
+        return Ok(());
+    }
     let stopped = ctrl_c()?;
-    let folder = folder("FRESH_MEADOW_HOME_DIR", "home");
+    let folder = home_folder();
     needs::postgresql()?;
+    if let Some(file) = &wanted.back_up
+        && let Some(running) = postgres::Address::of_running(&folder)
+    {
+        running.back_up(DATABASE, file)?;
+        println!("All data is in {}", file.display());
+        return Ok(());
+    }
     let cluster = step("start PostgreSQL", || Cluster::kept(&folder))?;
     if let Some(file) = &wanted.restore {
         restored(&cluster, file)?;
@@ -59,18 +82,19 @@ pub(crate) fn run(wanted: &Wanted) -> Result<(), String> {
         return Ok(());
     }
     needs::front_end()?;
+    // As the demo is built: who has looked at that waits for no second build.
     step("build the server", || {
-        run_command(cargo().args(["build", "--release", "--package", "fresh-meadow"]))
+        run_command(cargo().args(["build", "--package", "fresh-meadow"]))
     })?;
     let url = cluster.url(DATABASE);
     if let Some(email) = &wanted.password {
         println!("Type the new password, a short sentence, and Enter:");
         return run_command(
-            fresh_meadow("release", &url).args(["account", "password", "--email", email]),
+            fresh_meadow("debug", &url).args(["account", "password", "--email", email]),
         );
     }
-    let port = usual_or_free_port()?;
-    let mut command = fresh_meadow("release", &url);
+    let port = home_port()?;
+    let mut command = fresh_meadow("debug", &url);
     command.arg("serve");
     let address = match wanted.lan {
         true => serve_the_house(&mut command, &folder, port)?,
@@ -126,7 +150,7 @@ fn restored(cluster: &Cluster, file: &Path) -> Result<(), String> {
 fn serve_the_house(command: &mut Command, folder: &Path, port: u16) -> Result<String, String> {
     let own = own_address()?;
     let tls = folder.join("tls");
-    let mut certificate = built("release", "fresh-meadow");
+    let mut certificate = built("debug", "fresh-meadow");
     certificate.args([
         "certificate",
         "--name",

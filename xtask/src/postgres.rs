@@ -52,6 +52,12 @@ pub struct Cluster {
     throwaway: bool,
 }
 
+/// Whether a folder holds a cluster of ours.
+#[must_use]
+pub fn is_ours(folder: &Path) -> bool {
+    folder.join(MARKER).exists()
+}
+
 impl Cluster {
     /// Starts a cluster for tests in a temporary folder: not durable, gone when dropped.
     ///
@@ -72,7 +78,7 @@ impl Cluster {
 
     fn start(folder: &Path, throwaway: bool) -> Result<Self, String> {
         let programs = programs()?;
-        if !folder.join(MARKER).exists() {
+        if !is_ours(folder) {
             if folder.exists() && fs::read_dir(folder).is_ok_and(|mut d| d.next().is_some()) {
                 return Err(format!(
                     "{} is not empty and not ours: it has no file {MARKER}",
@@ -174,13 +180,16 @@ impl Cluster {
         }
     }
 
+    /// Where its data lie.
+    #[must_use]
+    pub fn folder(&self) -> &Path {
+        &self.folder
+    }
+
     /// The address of a database of this cluster.
     #[must_use]
     pub fn url(&self, database: &str) -> String {
-        format!(
-            "postgres://{USER}:{}@127.0.0.1:{}/{database}",
-            self.password, self.port
-        )
+        self.address().url(database)
     }
 
     /// Makes a database unless it exists.
@@ -234,19 +243,7 @@ impl Cluster {
     /// # Errors
     /// What `pg_dump` said; then there is no file.
     pub fn back_up(&self, database: &str, file: &Path) -> Result<(), String> {
-        // A file that is not whole never has the name.
-        let unfinished = file.with_extension("unfinished");
-        // It holds the hashes of passwords: nobody else reads it, from its first byte on.
-        private(&unfinished).map_err(|e| format!("{}: {e}", unfinished.display()))?;
-        let url = self.url(database);
-        let to = unfinished.display().to_string();
-        let done = self.ask("pg_dump", &["--format=custom", "--file", &to, &url]);
-        if let Err(error) = done {
-            // It may not have come so far as to make it.
-            let _ = fs::remove_file(&unfinished);
-            return Err(error);
-        }
-        fs::rename(&unfinished, file).map_err(|e| format!("{}: {e}", file.display()))
+        self.address().back_up(database, file)
     }
 
     /// Makes a database of a file that [`Self::back_up`] wrote. One of that name that is there is kept under another, which is given back. What may have been revoked since the
@@ -303,6 +300,69 @@ impl Cluster {
 
     /// What a program of PostgreSQL's said.
     fn ask(&self, program: &str, arguments: &[&str]) -> Result<String, String> {
+        self.address().ask(program, arguments)
+    }
+
+    fn address(&self) -> Address {
+        Address {
+            port: self.port,
+            password: self.password.clone(),
+        }
+    }
+}
+
+/// Where a cluster's server is asked.
+pub struct Address {
+    port: u16,
+    password: String,
+}
+
+impl Address {
+    /// The server that runs on a folder at present; `None`: none does.
+    #[must_use]
+    pub fn of_running(folder: &Path) -> Option<Self> {
+        // PostgreSQL's own note: its process in the first line, its port in the fourth.
+        let note = fs::read_to_string(folder.join("data/postmaster.pid")).ok()?;
+        let mut lines = note.lines();
+        let process: u32 = lines.next()?.trim().parse().ok()?;
+        let port = lines.nth(2)?.trim().parse().ok()?;
+        if !Path::new("/proc").join(process.to_string()).exists() {
+            return None;
+        }
+        let password = fs::read_to_string(folder.join("password")).ok()?;
+        Some(Self { port, password })
+    }
+
+    /// The address of a database.
+    #[must_use]
+    pub fn url(&self, database: &str) -> String {
+        format!(
+            "postgres://{USER}:{}@127.0.0.1:{}/{database}",
+            self.password, self.port
+        )
+    }
+
+    /// Writes all of a database to a file, in PostgreSQL's own archive format.
+    ///
+    /// # Errors
+    /// What `pg_dump` said; then there is no file.
+    pub fn back_up(&self, database: &str, file: &Path) -> Result<(), String> {
+        // A file that is not whole never has the name.
+        let unfinished = file.with_extension("unfinished");
+        // It holds the hashes of passwords: nobody else reads it, from its first byte on.
+        private(&unfinished).map_err(|e| format!("{}: {e}", unfinished.display()))?;
+        let url = self.url(database);
+        let to = unfinished.display().to_string();
+        let done = self.ask("pg_dump", &["--format=custom", "--file", &to, &url]);
+        if let Err(error) = done {
+            // It may not have come so far as to make it.
+            let _ = fs::remove_file(&unfinished);
+            return Err(error);
+        }
+        fs::rename(&unfinished, file).map_err(|e| format!("{}: {e}", file.display()))
+    }
+
+    fn ask(&self, program: &str, arguments: &[&str]) -> Result<String, String> {
         let out = Command::new(programs()?.join(program))
             .args(arguments)
             .env("PGPASSWORD", &self.password)
@@ -337,7 +397,7 @@ pub fn delete(folder: &Path) -> Result<(), String> {
     if !folder.exists() {
         return Ok(());
     }
-    if !folder.join(MARKER).exists() {
+    if !is_ours(folder) {
         return Err(format!(
             "{} is not deleted: it has no file {MARKER}, so it is not ours",
             folder.display()

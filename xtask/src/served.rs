@@ -14,6 +14,8 @@ use crate::steps::root;
 
 /// The port that people expect, if it is free.
 const USUAL_PORT: u16 = 8080;
+/// The port of one's own lawn, beside a demo's.
+const HOME_PORT: u16 = 8090;
 
 /// Says when a person wants it to stop.
 pub(crate) fn ctrl_c() -> Result<Receiver<()>, String> {
@@ -43,13 +45,37 @@ pub(crate) fn until(stopped: &Receiver<()>, server: &mut Guarded) -> Result<(), 
     }
 }
 
-/// A data folder: as the environment names it; in the checkout; or, as root, where user postgres can reach it.
-pub(crate) fn folder(variable: &str, name: &str) -> PathBuf {
-    if let Ok(path) = std::env::var(variable) {
+/// The demo's data folder: as the environment names it; in the checkout; or, as root, where user postgres can reach it.
+pub(crate) fn demo_folder() -> PathBuf {
+    if let Ok(path) = std::env::var("FRESH_MEADOW_DEMO_DIR") {
         return path.into();
     }
+    in_checkout("demo")
+}
+
+/// The data folder of one's own lawn: as the environment names it, or the user's own, which nothing sweeps and no checkout takes with it. Where data lie as older
+/// versions kept them, they stay.
+pub(crate) fn home_folder() -> PathBuf {
+    if let Ok(path) = std::env::var("FRESH_MEADOW_HOME_DIR") {
+        return path.into();
+    }
+    let before = in_checkout("home");
+    if postgres::is_ours(&before) {
+        return before;
+    }
+    // As root the server of PostgreSQL runs as another user, who cannot enter root's own folder.
     if postgres::is_root() {
-        // One a checkout, named after its path.
+        return PathBuf::from("/var/lib/fresh-meadow");
+    }
+    let of_user = |name: &str| std::env::var(name).ok().filter(|path| !path.is_empty());
+    let data = of_user("XDG_DATA_HOME").map(PathBuf::from);
+    let data = data.or_else(|| Some(PathBuf::from(of_user("HOME")?).join(".local/share")));
+    data.map_or(before, |data| data.join("fresh-meadow"))
+}
+
+/// A folder of a checkout; as root one in `/var/tmp`, named after the checkout's path.
+fn in_checkout(name: &str) -> PathBuf {
+    if postgres::is_root() {
         let path = root().display().to_string();
         let path: String = path
             .chars()
@@ -72,6 +98,23 @@ pub(crate) fn fresh_meadow(profile: &str, url: &str) -> Command {
     let mut command = built(profile, "fresh-meadow");
     command.env("FRESH_MEADOW_DATABASE_URL", url);
     command
+}
+
+/// The port of one's own lawn: always the same, so that what links to it, and phones that know it, find it again.
+pub(crate) fn home_port() -> Result<u16, String> {
+    const VARIABLE: &str = "FRESH_MEADOW_HOME_PORT";
+    let port = match std::env::var(VARIABLE) {
+        Ok(port) => port
+            .parse()
+            .map_err(|_| format!("{VARIABLE}: \"{port}\" is no port"))?,
+        Err(_) => HOME_PORT,
+    };
+    match TcpListener::bind((Ipv4Addr::LOCALHOST, port)) {
+        Ok(_) => Ok(port),
+        Err(_) => Err(format!(
+            "port {port} is taken: is your lawn served already? {VARIABLE} names another port"
+        )),
+    }
 }
 
 /// The usual port, or one that is free.
