@@ -1665,6 +1665,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/weather-days/{date}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Takes back what was typed of a day: what a file, a station or the service says of it counts again. Said again it changes nothing. */
+        delete: operations["forget_weather"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/weather-feed": {
         parameters: {
             query?: never;
@@ -3816,6 +3833,11 @@ export interface components {
             from: string;
             /** Format: date */
             to: string;
+        } | {
+            /** Format: date */
+            date: string;
+            /** @enum {string} */
+            event: "weather_forgotten";
         } | {
             /** @enum {string} */
             event: "device_added";
@@ -6571,8 +6593,15 @@ export interface components {
         /** @description Places of the time-zone database. */
         Places: {
             nearest?: components["schemas"]["Place"] | null;
+            /**
+             * Format: double
+             * @description How far that is, km.
+             */
+            nearest_km?: number | null;
             /** @description All places. */
             places: components["schemas"]["Place"][];
+            /** @description The time zone to begin with there: the asker's own where it may be that of the point. */
+            time_zone?: string | null;
         };
         /** @description A day of the plan, for all zones. */
         PlanDay: {
@@ -7283,6 +7312,23 @@ export interface components {
          * @enum {string}
          */
         Role: "viewer" | "crew" | "manager" | "owner";
+        /** @description Rough normals with their doubt. */
+        RoughNormals: {
+            /** @description Whether they are the site's normals at present. */
+            are_kept: boolean;
+            /**
+             * Format: double
+             * @description By how much their temperatures may be off, °C.
+             */
+            doubt_c: number;
+            /**
+             * Format: double
+             * @description By how many times their rain may be off.
+             */
+            doubt_rain: number;
+            /** @description The months. */
+            months: components["schemas"]["Normals"];
+        };
         /** @description A volume that is not passed. */
         RuleAtMost: {
             /** @description In which time. */
@@ -7374,7 +7420,7 @@ export interface components {
         Safety: {
             /**
              * Format: int32
-             * @description Days of heat that the grass usually survives from a wetting on.
+             * @description Days of heat that the grass usually survives from a wetting on, in deep loam.
              */
             grass_days: number;
             /**
@@ -7387,6 +7433,11 @@ export interface components {
              * @description Days of heat since: a day of 32 °C or more counts whole, one below 24 °C not at all.
              */
             spent_days: number;
+            /**
+             * Format: double
+             * @description The share of them that the zone's storage leaves, 0.4 to 1: ledge, sand and an inch of topsoil die first.
+             */
+            storage_share?: number;
         };
         /**
          * @description Whose word a run of the record is.
@@ -7798,7 +7849,8 @@ export interface components {
             price_per_m3?: number | null;
             /** @description IANA time zone. */
             time_zone: string;
-            /** @description Days and hours in which watering is allowed; `None`: no rule is known, then every day between 02:00 and 09:00. */
+            turned_on_by?: components["schemas"]["TurnedOnBy"] | null;
+            /** @description Days and hours in which watering is allowed; `None`: no rule is known, then every day between 02:00 and 09:00, by hand between 06:00 and 10:00. */
             windows?: components["schemas"]["Window"][] | null;
         };
         /** @description Place, allowed days and hours, supply, controller. */
@@ -7824,6 +7876,8 @@ export interface components {
              * @description The site's instant.
              */
             now: string;
+            /** @description Normals of its place as far as latitude and height tell them, for those who have no others. */
+            rough_normals: components["schemas"]["RoughNormals"];
             rules: components["schemas"]["Rules"];
             /** @description Whether the clock is simulated. */
             simulated_clock: boolean;
@@ -9107,6 +9161,11 @@ export interface components {
             since: string;
             what: string;
         };
+        /**
+         * @description What turns the water on.
+         * @enum {string}
+         */
+        TurnedOnBy: "controller" | "dial" | "tap_timer" | "hand";
         /** @description A zone over a stretch under one school. */
         UnderSchool: {
             /**
@@ -11099,6 +11158,8 @@ export interface operations {
             query?: {
                 latitude?: number;
                 longitude?: number;
+                /** @description The asker's own time zone. */
+                time_zone?: string;
             };
             header?: never;
             path?: never;
@@ -22866,6 +22927,117 @@ export interface operations {
                 };
             };
             /** @description A day or a line that does not hold; nothing was written */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many requests; Retry-After says when to go on */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A defect; the log has the rest under the request's number */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away or busy; Retry-After says when to ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    forget_weather: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: number;
+                date: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Taken back */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A parameter cannot be understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sign in first */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Sent by another site's page, or not allowed by the role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such site here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A content encoding: send bodies as they are */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Asked under a name that is not this server's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No day of this calendar */
             422: {
                 headers: {
                     [name: string]: unknown;

@@ -375,6 +375,17 @@ impl Settings {
         })
     }
 
+    /// Name of the cookie of a session. Browsers send a cookie to all ports of a host: a server on a port of its own has a cookie of its own, so that signing in at one
+    /// does not end a session at another.
+    #[must_use]
+    pub fn session_cookie(&self) -> String {
+        const NAME: &str = "fresh_meadow_session";
+        match self.public_origin {
+            Some(_) => NAME.to_owned(),
+            None => format!("{NAME}_{}", self.listen.port()),
+        }
+    }
+
     /// Whether browsers reach the server over TLS.
     #[must_use]
     pub fn is_https(&self) -> bool {

@@ -94,6 +94,7 @@ pub fn configure(config: &mut ServiceConfig) {
             .service(weather::import)
             .service(weather::gauge)
             .service(weather::tell)
+            .service(weather::forget_weather)
             .service(devices::list_devices)
             .service(devices::add_device)
             .service(devices::revoke_device)

@@ -84,6 +84,9 @@ pub enum Event {
         to: Date,
         days: u32,
     },
+    WeatherForgotten {
+        date: Date,
+    },
     DeviceAdded {
         name: String,
     },

@@ -369,21 +369,21 @@ pub async fn upsert_days(
     Ok(written.rows_affected())
 }
 
-/// Takes back what people typed of days: a file that they chose to count takes its place.
+/// Takes back what people typed of days; of how many something was typed.
 pub async fn forget_typed(
     db: impl PgExecutor<'_>,
     site: SiteId,
-    days: &[WeatherDay],
-) -> sqlx::Result<()> {
-    let dates: Vec<String> = days.iter().map(|day| day.date.to_string()).collect();
-    sqlx::query!(
+    dates: impl IntoIterator<Item = Date>,
+) -> sqlx::Result<u64> {
+    let dates: Vec<String> = dates.into_iter().map(|date| date.to_string()).collect();
+    let forgotten = sqlx::query!(
         "DELETE FROM weather_day WHERE site_id = $1 AND origin = 'typed' AND date = ANY($2::text[]::date[])",
         site.0,
         &dates,
     )
     .execute(db)
     .await?;
-    Ok(())
+    Ok(forgotten.rows_affected())
 }
 
 /// Keeps a forecast as it was issued.

@@ -126,7 +126,7 @@ fn is_device(request: &ServiceRequest) -> bool {
 }
 
 /// Whether a Host header names this machine: localhost or a loopback address, with or without a port.
-fn is_loopback(host: &str) -> bool {
+pub(crate) fn is_loopback(host: &str) -> bool {
     let name = match host.strip_prefix('[') {
         Some(rest) => rest.split(']').next().unwrap_or_default(),
         None => host.split(':').next().unwrap_or_default(),

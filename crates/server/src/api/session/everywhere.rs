@@ -20,6 +20,6 @@ pub(in crate::api) async fn sign_out_everywhere(
 ) -> Result<HttpResponse, ApiError> {
     accounts::end_sessions(db.pool(), signed_in.0).await?;
     Ok(HttpResponse::NoContent()
-        .cookie(cookie(String::new(), settings.is_https(), Duration::ZERO))
+        .cookie(cookie(&settings, String::new(), Duration::ZERO))
         .finish())
 }

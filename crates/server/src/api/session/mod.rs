@@ -2,6 +2,7 @@
 
 use actix_web::HttpRequest;
 use actix_web::cookie::{Cookie, SameSite, time};
+use actix_web::web::Data;
 use serde::Serialize;
 use sha2::{Digest, Sha256};
 use sqlx::PgPool;
@@ -10,6 +11,7 @@ use utoipa::ToSchema;
 use super::role::Role;
 use crate::db::{AccountId, SiteId, accounts, sites};
 use crate::http::error::ApiError;
+use crate::settings::Settings;
 
 mod everywhere;
 mod password;
@@ -22,8 +24,6 @@ pub(super) use password::*;
 pub(super) use show::*;
 pub(super) use sign_in::*;
 pub(super) use sign_out::*;
-
-const COOKIE: &str = "fresh_meadow_session";
 
 /// A site that an account belongs to.
 #[derive(Debug, Serialize, ToSchema)]
@@ -59,8 +59,9 @@ pub(super) async fn me(pool: &PgPool, account: AccountId) -> Result<Me, ApiError
 
 /// The hash of the request's session id.
 pub(super) fn session_hash(request: &HttpRequest) -> Option<Vec<u8>> {
+    let settings = request.app_data::<Data<Settings>>()?;
     request
-        .cookie(COOKIE)
+        .cookie(&settings.session_cookie())
         .map(|cookie| Sha256::digest(cookie.value()).to_vec())
 }
 
@@ -83,12 +84,12 @@ pub(crate) fn token_hash(token: &str) -> Vec<u8> {
     Sha256::digest(token).to_vec()
 }
 
-pub(super) fn cookie(id: String, secure: bool, max_age: time::Duration) -> Cookie<'static> {
-    Cookie::build(COOKIE, id)
+pub(super) fn cookie(settings: &Settings, id: String, max_age: time::Duration) -> Cookie<'static> {
+    Cookie::build(settings.session_cookie(), id)
         .path("/")
         .http_only(true)
         .same_site(SameSite::Lax)
-        .secure(secure)
+        .secure(settings.is_https())
         .max_age(max_age)
         .finish()
 }

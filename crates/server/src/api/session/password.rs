@@ -55,6 +55,6 @@ pub(in crate::api) async fn change_password(
     accounts::start_session(&mut *tx, &session_hash, signed_in.0, &hash).await?;
     tx.commit().await?;
     Ok(HttpResponse::NoContent()
-        .cookie(cookie(session, settings.is_https(), Duration::days(30)))
+        .cookie(cookie(&settings, session, Duration::days(30)))
         .finish())
 }

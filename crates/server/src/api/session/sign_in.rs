@@ -53,6 +53,6 @@ pub(in crate::api) async fn sign_in(
     }
     guessing::right(db.pool(), id, &email, &peer.0).await?;
     Ok(HttpResponse::Ok()
-        .cookie(cookie(session, settings.is_https(), Duration::days(30)))
+        .cookie(cookie(&settings, session, Duration::days(30)))
         .json(me(db.pool(), id).await?))
 }

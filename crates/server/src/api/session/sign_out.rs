@@ -19,6 +19,6 @@ pub(in crate::api) async fn sign_out(
         accounts::end_session(db.pool(), &hash).await?;
     }
     Ok(HttpResponse::NoContent()
-        .cookie(cookie(String::new(), settings.is_https(), Duration::ZERO))
+        .cookie(cookie(&settings, String::new(), Duration::ZERO))
         .finish())
 }

@@ -7,6 +7,7 @@ use lawn::site::cap::Cap;
 use lawn::site::rules::Rules;
 use lawn::site::tariff::Tariff;
 use lawn::site::{Controller, Site, Supply, Window};
+use lawn::weather::rough::Rough;
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -47,6 +48,8 @@ pub(in crate::api) struct SiteView {
     simulated_clock: bool,
     version: i64,
     weather_version: i64,
+    /// Normals of its place as far as latitude and height tell them, for those who have no others.
+    rough_normals: Rough,
     /// Why the site is not planned anew at present; `null`: it is.
     trouble: Option<Trouble>,
 }
@@ -95,6 +98,7 @@ impl From<SiteRow> for SiteView {
             now,
             today: clock::local_date(now, &row.site.time_zone),
             simulated_clock: row.simulated_now.is_some(),
+            rough_normals: Rough::of(&row.site),
             site: row.site,
             windows: row.windows,
             rules: row.rules,

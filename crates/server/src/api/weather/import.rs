@@ -74,7 +74,9 @@ pub(in crate::api) async fn import(
         weather::insert_import(&mut *tx, access.site, Some(access.account), observed.len()).await?;
     weather::upsert_days(&mut *tx, access.site, &observed, "upload", Some(import)).await?;
     if replace {
-        weather::forget_typed(&mut *tx, access.site, &observed).await?;
+        // A file that people chose to count takes the place of what they typed.
+        let dates = observed.iter().map(|day| day.date);
+        weather::forget_typed(&mut *tx, access.site, dates).await?;
     }
     if !forecast.is_empty() {
         let issued_at = clock::now(site.simulated_now);

@@ -1,8 +1,9 @@
 use actix_web::http::header::CONTENT_TYPE;
-use actix_web::web::Data;
-use actix_web::{HttpRequest, HttpResponse, post};
+use actix_web::web::{Data, Path};
+use actix_web::{HttpRequest, HttpResponse, delete, post};
 use jiff::ToSpan;
 use jiff::civil::Date;
+use lawn::days;
 use lawn::measure::unlikely;
 use lawn::weather::WeatherDay;
 use lawn::weather::file::{self as weather_file, CellError};
@@ -11,7 +12,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use super::{reading, today};
-use crate::api::access::{Teller, Tells};
+use crate::api::access::{Access, Record, Teller, Tells};
 use crate::db::history::{self, Event};
 use crate::db::{Db, devices, sites, weather};
 use crate::http::body::{Upload, parse, text};
@@ -105,6 +106,30 @@ pub(in crate::api) async fn tell(
         days: days.len(),
         changed,
     }))
+}
+
+/// Takes back what was typed of a day: what a file, a station or the service says of it counts again. Said again it changes nothing.
+#[utoipa::path(tag = "weather", operation_id = "forget_weather", params(("site" = i64, Path), ("date" = Date, Path)), responses(
+    (status = 204, description = "Taken back"),
+    (status = 404, description = "No such site here", body = Problem),
+    (status = 422, description = "No day of this calendar", body = Problem)))]
+#[delete("/sites/{site}/weather-days/{date}")]
+pub(in crate::api) async fn forget_weather(
+    access: Access<Record>,
+    path: Path<(String, Date)>,
+    db: Data<Db>,
+) -> Result<HttpResponse, ApiError> {
+    let date = path.1;
+    days::check("date", date, days::LAST)?;
+    let mut tx = db.write(access.site).await?;
+    if weather::forget_typed(&mut *tx, access.site, [date]).await? > 0 {
+        let event = Event::WeatherForgotten { date };
+        history::note(&mut *tx, access.site, access.account, &event).await?;
+        sites::weather_changed(&mut *tx, access.site).await?;
+        planning::replan(&mut tx, access.site).await?;
+    }
+    tx.commit().await?;
+    Ok(HttpResponse::NoContent().finish())
 }
 
 /// Whether so many days are taken at once.

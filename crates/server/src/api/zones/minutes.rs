@@ -2,9 +2,8 @@ use actix_web::post;
 use actix_web::web::{Data, Json, Path};
 use jiff::ToSpan;
 use lawn::engine::history::ZoneHistory;
-use lawn::quantity::Depth;
 use lawn::view::minutes::{Minutes, MinutesGive, minutes_give};
-use lawn::weather::{self, DailyWeather, Gaps, WeatherDay};
+use lawn::weather::{self, Gaps, WeatherDay};
 
 use crate::api::access::{Access, Read};
 use crate::db::{self, Db};
@@ -43,14 +42,8 @@ pub(in crate::api) async fn minutes(
     let place = weather::place(&document.site);
     let gaps = Gaps::filled(&document.site);
     let record = weather::series(&place, &told, gaps).unwrap_or_default();
-    // A day like the last: without any, nothing is said of its use.
-    let day = record.last().copied().map_or_else(
-        || DailyWeather::filled(today, Depth::ZERO, None),
-        |last| DailyWeather {
-            et0: weather::mean_et0(&record),
-            ..last
-        },
-    );
+    // Today as plans expect it: by the days before, and by normals where they are few.
+    let day = gaps.day(&place, &record, today);
     let history = ZoneHistory::of(&document, zone);
     let then = history.on(today);
     Ok(Json(minutes_give(
