@@ -99,6 +99,7 @@ pub fn table() -> BTreeMap<&'static str, (Asks, Value)> {
                 json!({ "school": { "kind": "fixed_interval", "depth_mm": 12.7, "every_days": 3 } }),
             ),
         ),
+        ("forget_weather", (Of(Crew), Value::Null)),
         (
             "tell_weather",
             (

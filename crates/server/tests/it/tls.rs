@@ -85,6 +85,13 @@ async fn browsers_are_asked_to_keep_a_name_to_tls() {
     let healthy = server.answers().await;
     assert_eq!(healthy.status(), StatusCode::OK);
     assert_eq!(healthy.headers()[STRICT], "max-age=31536000");
+    // Who opens it by another name of this machine could not sign in there: they are sent to the name that browsers use.
+    let by_number = format!("https://{}/site/1/week?day=2", server.address);
+    let sent_on = server.client.get(by_number).send().await.unwrap();
+    assert_eq!(
+        sent_on.url().as_str(),
+        format!("{}/site/1/week?day=2", server.origin)
+    );
 }
 
 #[tokio::test]

@@ -83,6 +83,22 @@ async fn a_station_sends_days_and_the_plan_follows() {
         (30.0, "typed".to_owned())
     );
     assert!(depletion().await < dry, "the plan follows");
+    // Taken back, the file counts again; said again it changes nothing.
+    let path = format!("{site}/weather-days/2026-06-17");
+    for _ in 0..2 {
+        let back = api.send(Method::DELETE, &path, Value::Null).await;
+        assert_eq!(back.status(), StatusCode::NO_CONTENT);
+    }
+    assert_eq!(
+        rain(&api, &site, "2026-06-17").await,
+        (0.0, "upload".to_owned())
+    );
+    let history = api.json(&format!("{site}/history")).await.to_string();
+    assert_eq!(history.matches("weather_forgotten").count(), 1);
+    let typed = api
+        .send(Method::POST, &format!("{site}/weather-days"), wet)
+        .await;
+    expect(typed, StatusCode::OK).await;
 
     // The gauge counts before all.
     let gauge = json!({ "date": "2026-06-17", "rain_mm": 4.0 });

@@ -101,8 +101,13 @@ async fn from_an_empty_database_to_a_first_plan_on_a_phone() {
             .await;
         page.see("1.283°, 103.85°").await;
         thumb.tap("Type it").await;
+        page.see("Singapore is the nearest of these places, 0 km away.")
+            .await;
         thumb.fill("Elevation, m", "15").await;
         thumb.tap("Next").await;
+        page.see("What turns the water on?").await;
+        page.is_accessible("what turns the water on").await;
+        thumb.tap("A controller with a dial and keys").await;
         page.see("When may you water?").await;
         page.is_accessible("allowed hours").await;
         thumb.tap("I don’t know").await;
@@ -177,6 +182,11 @@ async fn from_an_empty_database_to_a_first_plan_on_a_phone() {
         // The months' normals, copied from elsewhere and pasted.
         page.see("What is the weather like there?").await;
         page.is_accessible("normals").await;
+        // Who has none begins with a guess by the place, and is told what it is worth.
+        thumb.tap("I have none: fill in a rough guess").await;
+        page.see("These months are a rough guess").await;
+        page.find("//input[@aria-label='High, July'][@value!='']")
+            .await;
         let pasted = [NORMALS; 12].join("\n");
         page.fill("Paste a table here", &pasted).await;
         thumb.tapped();

@@ -253,6 +253,33 @@ async fn a_foreign_file_is_mapped_and_imported() {
 }
 
 #[tokio::test]
+async fn a_days_weather_is_corrected_and_taken_back() {
+    let (app, reader, site) = App::with_dry_zone().await;
+    with_page(&app, Screen::Phone, "correct-day", |page| async move {
+        page.sign_in(EMAIL).await;
+        page.open("/site/1/settings?tab=weather").await;
+        page.press("Correct 17 June").await;
+        page.is_accessible("a day that is corrected").await;
+        page.fits("a day that is corrected").await;
+        // A slipped scale is asked about; what is right is taken, and counts before the file.
+        page.fill("High, 17 June, °C", "57").await;
+        page.press("Correct it").await;
+        page.see("is next to nowhere on earth: is it in °C?").await;
+        page.press("No, change it").await;
+        page.fill("High, 17 June, °C", "27").await;
+        page.press("Correct it").await;
+        page.find("//tr[th='Wed 17'][contains(., 'by hand')]").await;
+        page.press("Correct 17 June").await;
+        page.press("Take back what was typed").await;
+        page.find("//tr[th='Wed 17'][contains(., 'file')]").await;
+        page
+    })
+    .await;
+    let history = reader.json(&format!("{site}/history")).await.to_string();
+    assert!(history.contains("weather_forgotten"), "{history}");
+}
+
+#[tokio::test]
 async fn any_run_of_thirty_days_is_answered_and_what_is_seldom_so_asked_about() {
     let app = App::own_demo().await;
     let api = app.sign_in(EMAIL).await;

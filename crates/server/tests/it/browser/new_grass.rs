@@ -234,7 +234,7 @@ async fn new_grass_is_planned_backwards_by_dragging_and_by_keys() {
         drag(&page, "Sow", -240).await;
         page.see("not go together: see the marked days").await;
         page.see("it was too hot while its roots are young").await;
-        page.see("28 days must lie between spraying and sowing")
+        page.see("21 days must lie between spraying and sowing")
             .await;
         page.is_accessible("days that clash").await;
         page.press_at("//button[starts-with(@aria-label, 'Sow: move it to')]")
