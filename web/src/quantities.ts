@@ -17,6 +17,7 @@ export type Quantity =
   | "warmth"
   | "throat"
   | "length"
+  | "distance"
   | "wind"
   | "elevation"
   | "flow"
@@ -71,6 +72,10 @@ const UNITS: Record<Quantity, Record<System, Unit>> = {
   throat: {
     metric: { label: "cm²", factor: 1, digits: 0 },
     us: { label: "in²", factor: 1 / (MM_PER_INCH / 10) ** 2, digits: 1 },
+  },
+  distance: {
+    metric: { label: "km", factor: 0.001, digits: 0 },
+    us: { label: "mi", factor: 1 / 1609.344, digits: 0 },
   },
   length: { metric: { label: "m", factor: 1, digits: 1 }, us: { label: "ft", factor: 1 / 0.3048, digits: 1 } },
   temperature_difference: {

@@ -3,6 +3,7 @@ import { Button, Group, NativeSelect, Text } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { client, type Schemas, unwrap } from "../../api";
+import { useUnits } from "../../units";
 import { FigureField, useFigures } from "../forms/figures";
 import { catalogueQuery } from "../site/queries";
 import classes from "./Begin.module.css";
@@ -30,6 +31,15 @@ const degrees = (x: number | undefined) => `${String(x ?? "").replace("-", "−"
 const named = (place: Place) =>
   `${place.name} (${place.time_zone.split("/").slice(0, -1).join(", ").replaceAll("_", " ")})`;
 
+type Point = { latitude: number; longitude: number };
+
+/** The time zone to begin with at a point: this device's own where it may be that of the point. */
+const zoneAt = async (at: Point) => {
+  const query = { ...at, time_zone: zoneHere() };
+  const { time_zone } = await unwrap(client.GET("/api/v1/places", { params: { query } }));
+  return time_zone ? { time_zone } : {};
+};
+
 export function PlaceStep({ draft, onTell, onNext, ...step }: Props) {
   const places = useQuery(placesQuery());
   const catalogue = useQuery(catalogueQuery);
@@ -38,6 +48,7 @@ export function PlaceStep({ draft, onTell, onNext, ...step }: Props) {
     longitude: draft.longitude,
     elevation_m: draft.elevation_m,
   });
+  const units = useUnits();
   const [typing, setTyping] = useState(false);
   const [said, setSaid] = useState<string>();
   const known = draft.latitude !== undefined && draft.longitude !== undefined && draft.time_zone !== undefined;
@@ -58,10 +69,9 @@ export function PlaceStep({ draft, onTell, onNext, ...step }: Props) {
     navigator.geolocation?.getCurrentPosition(
       async ({ coords }) => {
         const at = { latitude: rounded(coords.latitude), longitude: rounded(coords.longitude) };
-        const { nearest } = await unwrap(client.GET("/api/v1/places", { params: { query: at } }));
+        const zone = await zoneAt(at);
         const elevation = coords.altitude == null ? {} : { elevation_m: Math.round(coords.altitude) };
-        const zone = zoneHere() || nearest?.time_zone;
-        onTell({ ...at, ...elevation, ...(zone ? { time_zone: zone } : {}) });
+        onTell({ ...at, ...elevation, ...zone });
         figures.fill({ ...at, ...elevation });
         setSaid(`found: ${degrees(at.latitude)}, ${degrees(at.longitude)}`);
       },
@@ -78,15 +88,19 @@ export function PlaceStep({ draft, onTell, onNext, ...step }: Props) {
     longitude: wrong("longitude", { required: true }),
     elevation_m: wrong("elevation_m", { quantity: "elevation" }),
   };
-  const next = () => {
-    if (!known) setSaid("choose the nearest place first, or let this device say where it is");
-    if (!known || (typing && Object.values(problems).some(Boolean))) return;
-    const typed = typing && {
-      latitude: figures.si("latitude") ?? 0,
-      longitude: figures.si("longitude") ?? 0,
-      elevation_m: figures.si("elevation_m", "elevation") ?? null,
-    };
-    onNext(typed || {});
+  const [latitude, longitude] = [figures.si("latitude"), figures.si("longitude")];
+  const at =
+    typing && latitude !== undefined && longitude !== undefined && !problems.latitude && !problems.longitude
+      ? { latitude, longitude, time_zone: zoneHere() }
+      : undefined;
+  const near = useQuery({ ...placesQuery(at), enabled: at !== undefined });
+  const next = async () => {
+    if (typing) {
+      if (!at || problems.elevation_m) return;
+      const zone = await zoneAt(at).catch((error: Error) => setSaid(error.message));
+      if (zone) onNext({ ...at, ...zone, elevation_m: figures.si("elevation_m", "elevation") ?? null });
+    } else if (known) onNext({});
+    else setSaid("choose the nearest place, type the coordinates, or let this device say where it is");
   };
   const shown = places.data?.places.find(
     (p) => rounded(p.latitude) === draft.latitude && rounded(p.longitude) === draft.longitude,
@@ -114,9 +128,9 @@ export function PlaceStep({ draft, onTell, onNext, ...step }: Props) {
           if (place) take(place);
         }}
       />
-      {known && !typing && (
+      {!typing && (
         <Text>
-          {degrees(draft.latitude)}, {degrees(draft.longitude)}, time zone {draft.time_zone}.{" "}
+          {known && `${degrees(draft.latitude)}, ${degrees(draft.longitude)}, time zone ${draft.time_zone}. `}
           <Button type="button" variant="subtle" size="compact-sm" onClick={() => setTyping(true)}>
             Type it
           </Button>
@@ -144,6 +158,12 @@ export function PlaceStep({ draft, onTell, onNext, ...step }: Props) {
             description="empty: not known"
             error={problems.elevation_m}
           />
+          {at && near.data?.nearest && near.data.nearest_km != null && (
+            <Text role="status">
+              Time zone {near.data.time_zone}. {near.data.nearest.name} is the nearest of these places,{" "}
+              {units.show("distance", near.data.nearest_km * 1000)} away.
+            </Text>
+          )}
         </div>
       )}
     </Step>

@@ -1,4 +1,4 @@
-// A site, question by question: its name, where it is, when watering is allowed, what water there is.
+// A site, question by question: its name, where it is, what turns the water on, when watering is allowed, what water there is.
 import { Button, Text, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate } from "@tanstack/react-router";
@@ -19,7 +19,17 @@ import { useCreateSite } from "./useCreateSite";
 
 type Kept = { step: number; draft: SiteAnswers };
 
-const STEPS = 4;
+const STEPS = 5;
+const HOURS = 3;
+const SUPPLY = 4;
+
+const TURNED_ON_BY: { value: NonNullable<SiteAnswers["turned_on_by"]>; label: string; hint: string }[] = [
+  { value: "controller", label: "A controller that takes any programme", hint: "set by an app or a web page" },
+  { value: "dial", label: "A controller with a dial and keys", hint: "the plan keeps to four starts a day" },
+  { value: "tap_timer", label: "A timer on a tap", hint: "the plan keeps to four starts a day" },
+  { value: "hand", label: "I do, by hand", hint: "in the morning, in two goes at most" },
+];
+
 const ANY_HOUR: Schemas["Window"][] = [
   {
     days: ["monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday"],
@@ -80,11 +90,25 @@ export function SiteSteps() {
     <PlaceStep {...common} key="place" draft={draft} onTell={(part) => go(1, part)} onNext={(part) => go(2, part)} />,
     <Step
       {...common}
+      key="turned-on"
+      title="What turns the water on?"
+      hint="It decides in how many goes a zone can be watered."
+      onUnknown={() => go(HOURS, { turned_on_by: null })}
+    >
+      <Choices
+        label="What turns the water on"
+        choices={TURNED_ON_BY}
+        chosen={draft.turned_on_by}
+        onChoose={(turned_on_by) => go(HOURS, { turned_on_by })}
+      />
+    </Step>,
+    <Step
+      {...common}
       key="hours"
       title="When may you water?"
       hint="Local rules decide; this only records them."
-      next={some || draft.windows ? { onClick: () => go(3) } : undefined}
-      onUnknown={() => go(3, { windows: null })}
+      next={some || draft.windows ? { onClick: () => go(SUPPLY) } : undefined}
+      onUnknown={() => go(SUPPLY, { windows: null })}
     >
       <Choices
         label="Allowed hours"
@@ -94,15 +118,15 @@ export function SiteSteps() {
         ]}
         chosen={some ? "some" : undefined}
         onChoose={(value) => {
-          if (value === "any") go(3, { windows: ANY_HOUR });
+          if (value === "any") go(SUPPLY, { windows: ANY_HOUR });
           else {
             setSome(true);
-            go(2, { windows: draft.windows ?? SOME_HOURS });
+            go(HOURS, { windows: draft.windows ?? SOME_HOURS });
           }
         }}
       />
       {(some || draft.windows) && (
-        <Hours windows={draft.windows ?? SOME_HOURS} onChange={(windows) => go(2, { windows })} errors={{}} />
+        <Hours windows={draft.windows ?? SOME_HOURS} onChange={(windows) => go(HOURS, { windows })} errors={{}} />
       )}
     </Step>,
     <SupplyStep
@@ -111,7 +135,7 @@ export function SiteSteps() {
       problem={field?.startsWith("flow") ? begin.error?.message : undefined}
       pending={begin.isPending}
       flow={draft.flow}
-      onKeep={(flow) => go(3, { flow })}
+      onKeep={(flow) => go(SUPPLY, { flow })}
       onTell={make}
     />,
   ];

@@ -7,7 +7,7 @@ export const welcomeQuery = queryOptions({
   queryFn: () => unwrap(client.GET("/api/v1/welcome")),
 });
 
-export const placesQuery = (at?: { latitude: number; longitude: number }) =>
+export const placesQuery = (at?: { latitude: number; longitude: number; time_zone: string }) =>
   queryOptions({
     queryKey: ["places", at ?? null],
     queryFn: () => unwrap(client.GET("/api/v1/places", { params: { query: at ?? {} } })),

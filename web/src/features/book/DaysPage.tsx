@@ -216,6 +216,11 @@ function DayRow({
   const metered = day.metered;
   const odd = metered && !isClose(metered.not_explained_l, day.run_l, 2 * pulse);
   const explained = useExplained(day);
+  const total = metered ? metered.runs_l + metered.nobody_l : 0;
+  // As printed, what ran and what is not explained come to what was metered, but for what ran unheard.
+  const [ran, beside] = metered
+    ? units.account("volume", [day.run_l, metered.not_explained_l, -unheard(day)], total)
+    : [figure(day.run_l), ""];
   return (
     <>
       <tr>
@@ -234,15 +239,9 @@ function DayRow({
           )}
         </th>
         <td className={classes.number}>{figure(day.planned_l)}</td>
-        <td className={classes.number}>{figure(day.run_l)}</td>
-        {meter && (
-          <td className={classes.number}>{metered ? figure(metered.runs_l + metered.nobody_l) : "not heard"}</td>
-        )}
-        {meter && (
-          <td className={classes.number}>
-            {metered && (odd ? <strong>{figure(metered.not_explained_l)}</strong> : figure(metered.not_explained_l))}
-          </td>
-        )}
+        <td className={classes.number}>{ran}</td>
+        {meter && <td className={classes.number}>{metered ? figure(total) : "not heard"}</td>}
+        {meter && <td className={classes.number}>{odd ? <strong>{beside}</strong> : beside}</td>}
         {priced && <td className={classes.number}>{amount(day.cost ?? 0, currency)}</td>}
         {meter && <td className={classes.beside}>{explained}</td>}
       </tr>
@@ -260,6 +259,13 @@ function DayRow({
 /** Minutes of a day of which so many are missing are told: a quarter of an hour. */
 const MISSING_MIN = 15;
 
+/** What ran of a day in minutes that were not heard, L. */
+const unheard = ({ run_l, metered }: ReconciledDay) =>
+  metered ? run_l + metered.not_explained_l - metered.runs_l - metered.nobody_l : 0;
+
+/** Less than this is rounding and the step of a dial, L. */
+const UNHEARD_L = 100;
+
 /** What explains a day, what takes the most water first; and how much of it was not heard. */
 function useExplained(day: ReconciledDay): string {
   const units = useUnits();
@@ -269,6 +275,8 @@ function useExplained(day: ReconciledDay): string {
     const litres = units.show("volume", Math.abs(f.litres));
     return `${namedWords(f.named.kind, f.zone_name ?? "")}, ${litres}${f.litres < 0 ? " missing" : ""}`;
   });
+  const silent = unheard(day);
+  if (silent >= UNHEARD_L) words.push(`${units.show("volume", silent)} of what ran was not heard`);
   // The days on which the clock is set have an hour more or less.
   const said = [...words, ...(missing >= 60 + MISSING_MIN ? [`${Math.round(missing / 60)} h were not heard`] : [])];
   return sentenceCase(said.join("; "));

@@ -87,6 +87,8 @@ function words(e: Event, units: Units, timeZone: string): string {
       return e.days === 1
         ? `typed the weather of ${dayMonth(e.from)}`
         : `typed the weather of ${e.days} days, ${dayMonth(e.from)} to ${dayMonth(e.to)}`;
+    case "weather_forgotten":
+      return `took back what was typed of the weather of ${dayMonth(e.date)}`;
     case "device_added":
       return `made a token for the station ${e.name}`;
     case "device_revoked":

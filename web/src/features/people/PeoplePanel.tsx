@@ -17,6 +17,9 @@ type Member = Schemas["MemberView"];
 /** Roles that answer for tokens of devices. */
 const MANAGES: Role[] = ["manager", "owner"];
 
+/** Names under which a computer finds itself, and nobody else does. */
+const ALONE = /^(localhost|127\..*|\[?::1\]?)$/;
+
 const OPTIONS = ROLES.map((r) => ({ value: r.role, label: `${r.name}: ${r.may}` }));
 
 export function PeoplePanel({ site }: { site: string }) {
@@ -234,6 +237,12 @@ function Invitations({ site, invitations }: { site: string; invitations: Schemas
             value={link.url}
             onFocus={(e) => e.currentTarget.select()}
           />
+          {ALONE.test(window.location.hostname) && (
+            <Text>
+              This link opens on this computer alone. For a phone in the house start Fresh Meadow with --lan, open the
+              address that it prints, and make the link there.
+            </Text>
+          )}
           <Group>
             <CopyButton value={link.url}>
               {({ copied, copy }) => (

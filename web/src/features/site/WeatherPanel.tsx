@@ -1,10 +1,12 @@
-import { NativeSelect, Stack } from "@mantine/core";
+import { Button, NativeSelect, Stack } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
+import { Fragment, useState } from "react";
 import type { Schemas, SiteView } from "../../api";
 import { addDays, dayMonth, shortDay } from "../../time";
 import { useUnits } from "../../units";
 import { useRights } from "../session/rights";
 import { Failed, Loading, Refused } from "../shell/States";
+import { CorrectDay } from "../weather/CorrectDay";
 import { DayByHand } from "../weather/DayByHand";
 import { Devices } from "../weather/Devices";
 import { NormalsForm } from "../weather/NormalsForm";
@@ -60,6 +62,7 @@ function Recent({ site, view }: { site: string; view: SiteView }) {
   const units = useUnits();
   const { manage, record } = useRights(site);
   const choose = useRainChoice(site);
+  const [corrected, setCorrected] = useState<string>();
   const from = addDays(today, -DAYS_SHOWN);
   const to = addDays(today, -1);
   const weather = useQuery(weatherQuery(site, from, to));
@@ -78,7 +81,7 @@ function Recent({ site, view }: { site: string; view: SiteView }) {
       {missing.length > 0 && (
         <p className="quiet">
           {view.site.normals
-            ? "Days that are missing count by the months’ normals, rain too."
+            ? `Days that are missing count by the months’ normals, rain too${view.rough_normals.are_kept ? "; these normals are a rough guess by the place" : ""}.`
             : "Days that are missing are filled with the recent mean, without rain."}
         </p>
       )}
@@ -105,32 +108,57 @@ function Recent({ site, view }: { site: string; view: SiteView }) {
           {days.map((date) => {
             const found = row(date);
             return (
-              <tr key={date}>
-                <th scope="row">{shortDay(date)}</th>
-                <td className={classes.figure}>{figure("temperature", found?.day.tmin_c)}</td>
-                <td className={classes.figure}>{figure("temperature", found?.day.tmax_c)}</td>
-                <td className={classes.figure}>{figure("depth", found?.day.rain_mm)}</td>
-                <td className={classes.figure}>{figure("depth", found?.et0_mm)}</td>
-                <td>
-                  {!found ? (
-                    "missing"
-                  ) : manage && both(date) ? (
-                    <NativeSelect
-                      size="xs"
-                      aria-label={`Whose rain counts on ${dayMonth(date)}`}
-                      value={found.chosen ?? "automatic"}
-                      onChange={(e) => choose.mutate({ date, counts: e.currentTarget.value as Schemas["Counts"] })}
-                      data={[
-                        { value: "automatic", label: `gauge ${figure("depth", found.gauge_rain_mm)}, by the rule` },
-                        { value: "gauge", label: `gauge ${figure("depth", found.gauge_rain_mm)}, chosen` },
-                        { value: "station", label: `station ${figure("depth", found.station_rain_mm)}, chosen` },
-                      ]}
-                    />
-                  ) : (
-                    fromWords(found)
-                  )}
-                </td>
-              </tr>
+              <Fragment key={date}>
+                <tr>
+                  <th scope="row">{shortDay(date)}</th>
+                  <td className={classes.figure}>{figure("temperature", found?.day.tmin_c)}</td>
+                  <td className={classes.figure}>{figure("temperature", found?.day.tmax_c)}</td>
+                  <td className={classes.figure}>{figure("depth", found?.day.rain_mm)}</td>
+                  <td className={classes.figure}>{figure("depth", found?.et0_mm)}</td>
+                  <td>
+                    {!found ? (
+                      "missing"
+                    ) : manage && both(date) ? (
+                      <NativeSelect
+                        size="xs"
+                        aria-label={`Whose rain counts on ${dayMonth(date)}`}
+                        value={found.chosen ?? "automatic"}
+                        onChange={(e) => choose.mutate({ date, counts: e.currentTarget.value as Schemas["Counts"] })}
+                        data={[
+                          { value: "automatic", label: `gauge ${figure("depth", found.gauge_rain_mm)}, by the rule` },
+                          { value: "gauge", label: `gauge ${figure("depth", found.gauge_rain_mm)}, chosen` },
+                          { value: "station", label: `station ${figure("depth", found.station_rain_mm)}, chosen` },
+                        ]}
+                      />
+                    ) : (
+                      fromWords(found)
+                    )}
+                    {record && found && (
+                      <Button
+                        size="compact-xs"
+                        variant="subtle"
+                        aria-expanded={corrected === date}
+                        aria-label={`Correct ${dayMonth(date)}`}
+                        onClick={() => setCorrected(corrected === date ? undefined : date)}
+                      >
+                        Correct
+                      </Button>
+                    )}
+                  </td>
+                </tr>
+                {found && corrected === date && (
+                  <tr>
+                    <td colSpan={6}>
+                      <CorrectDay
+                        site={site}
+                        timeZone={view.site.time_zone}
+                        row={found}
+                        onDone={() => setCorrected(undefined)}
+                      />
+                    </td>
+                  </tr>
+                )}
+              </Fragment>
             );
           })}
         </tbody>

@@ -91,6 +91,8 @@ type FactsProps = { site: string; zone: ZoneStress; now: NonNullable<ZoneStress[
 function Facts({ site, zone, now, rules, today }: FactsProps) {
   const units = useUnits();
   const { asleep } = zone;
+  // Days that were kept before storage counted have none.
+  const share = asleep?.safety.storage_share ?? 1;
   return (
     <dl className={classes.facts}>
       <div>
@@ -120,7 +122,8 @@ function Facts({ site, zone, now, rules, today }: FactsProps) {
         <div>
           <dt>Days of heat left</dt>
           <dd>
-            <strong>{Math.floor(asleep.safety.left_days)}</strong> of {asleep.safety.grass_days}:{" "}
+            <strong>{Math.floor(asleep.safety.left_days)}</strong> of {Math.round(asleep.safety.grass_days * share)}
+            {share < 0.995 && ` (${asleep.safety.grass_days} in deep loam; this ground stores less)`}:{" "}
             {asleep.safety.spent_days.toFixed(1)} are spent since its crowns were wet
             {asleep.safety.left_days < 7 && asleep.safety.left_days >= 0 && (
               <strong>. Water its crowns within days.</strong>

@@ -5,20 +5,14 @@ import { useQuery } from "@tanstack/react-query";
 import { type ClipboardEvent, type FormEvent, useState } from "react";
 import { ApiFailure, type Schemas } from "../../api";
 import { parse } from "../../numbers";
-import type { Quantity } from "../../quantities";
 import { addDays, dayMonth, shortDay } from "../../time";
 import { useUnits } from "../../units";
 import classes from "../begin/Begin.module.css";
 import { useFigures } from "../forms/figures";
 import { Sure, useSure } from "../forms/Sure";
 import { catalogueQuery } from "../site/queries";
+import { DAY_FIGURES } from "./dayFigures";
 import { useTell } from "./queries";
-
-const FIGURES = [
-  { key: "tmin_c", label: "Low", quantity: "temperature" },
-  { key: "tmax_c", label: "High", quantity: "temperature" },
-  { key: "rain_mm", label: "Rain", quantity: "depth" },
-] as const satisfies { key: string; label: string; quantity: Quantity }[];
 
 const name = (date: string, key: string) => `${date} ${key}`;
 
@@ -44,21 +38,22 @@ export function DayByHand({ site, today, timeZone, missing }: Props) {
   const dates = all ? [...missing].reverse() : first;
 
   const told = dates.flatMap((date): Schemas["ToldDay"][] => {
-    const of = (f: (typeof FIGURES)[number]) => figures.si(name(date, f.key), f.quantity);
-    const day = Object.fromEntries(FIGURES.map((f) => [f.key, of(f)]));
+    const of = (f: (typeof DAY_FIGURES)[number]) => figures.si(name(date, f.key), f.quantity);
+    const day = Object.fromEntries(DAY_FIGURES.map((f) => [f.key, of(f)]));
     return Object.values(day).some((value) => value !== undefined) ? [{ date, ...day }] : [];
   });
-  const problem = (date: string, f: (typeof FIGURES)[number]) =>
+  const problem = (date: string, f: (typeof DAY_FIGURES)[number]) =>
     catalogue.data && figures.problem(name(date, f.key), { range: f.key, quantity: f.quantity }, catalogue.data);
   const submit = (event: FormEvent) => {
     event.preventDefault();
     setNothing(told.length === 0);
-    if (told.length === 0 || dates.some((date) => FIGURES.some((f) => problem(date, f)))) return;
+    if (told.length === 0 || dates.some((date) => DAY_FIGURES.some((f) => problem(date, f)))) return;
     ask.unlessUnlikely((sure) =>
       tell.mutateAsync({ days: told, sure }).then(() => {
         const days = told.length === 1 ? dayMonth(told[0]?.date ?? yesterday) : `${told.length} days`;
         notifications.show({ message: `The weather of ${days} is noted, and planned with.` });
-        for (const date of dates) figures.fill(Object.fromEntries(FIGURES.map((f) => [name(date, f.key), undefined])));
+        for (const date of dates)
+          figures.fill(Object.fromEntries(DAY_FIGURES.map((f) => [name(date, f.key), undefined])));
       }),
     );
   };
@@ -73,7 +68,7 @@ export function DayByHand({ site, today, timeZone, missing }: Props) {
     event.preventDefault();
     for (const [r, cells] of rows.entries())
       for (const [c, text] of cells.entries()) {
-        const [date, f] = [dates[row + r], FIGURES[column + c]];
+        const [date, f] = [dates[row + r], DAY_FIGURES[column + c]];
         if (date && f && parse(text) !== undefined) figures.type(name(date, f.key), text);
       }
   };
@@ -90,7 +85,7 @@ export function DayByHand({ site, today, timeZone, missing }: Props) {
           <thead>
             <tr>
               <th scope="col">Day</th>
-              {FIGURES.map((f) => (
+              {DAY_FIGURES.map((f) => (
                 <th key={f.key} scope="col">
                   {f.label}, {units.label(f.quantity)}
                 </th>
@@ -101,7 +96,7 @@ export function DayByHand({ site, today, timeZone, missing }: Props) {
             {dates.map((date, row) => (
               <tr key={date}>
                 <th scope="row">{shortDay(date)}</th>
-                {FIGURES.map((f, column) => (
+                {DAY_FIGURES.map((f, column) => (
                   <td key={f.key}>
                     <TextInput
                       inputMode="decimal"

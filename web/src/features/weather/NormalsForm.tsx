@@ -64,6 +64,15 @@ export function NormalsForm({ site, view, onDone }: Props) {
     setPasted("");
   };
 
+  const rough = view.rough_normals;
+  const roughWords = `These months are a rough guess by the place’s latitude and height: they may be ${units.show("temperature_difference", rough.doubt_c)} too warm or too cold, and have half or ${rough.doubt_rain === 2 ? "twice" : `${rough.doubt_rain} times`} the rain. What an atlas or a weather service says is better.`;
+  const guess = () => {
+    const filled = rough.months.flatMap((m, month) =>
+      COLUMNS.map((column) => [cell(month, column), m[column]] as const),
+    );
+    figures.fill(Object.fromEntries(filled));
+    setRead(roughWords);
+  };
   const send = (normals: Schemas["Normals"] | null) =>
     save.mutate(
       {
@@ -125,6 +134,12 @@ export function NormalsForm({ site, view, onDone }: Props) {
           }
         />
         {read && <Text role="status">{read}</Text>}
+        {!view.site.normals && !read && (
+          <Button type="button" variant="outline" onClick={guess}>
+            I have none: fill in a rough guess
+          </Button>
+        )}
+        {rough.are_kept && <Text>{roughWords}</Text>}
         <FilePick label="Or take a file" accept=".csv,.txt,.tsv,text/plain,text/csv" onText={take} />
         <table className={classes.months}>
           <thead>

@@ -10,6 +10,14 @@ export const useTell = (site: string) =>
     unwrap(client.POST("/api/v1/sites/{site}/weather-days", { params: path(site), body: told })),
   );
 
+/** Takes back what was typed of a day. */
+export const useForgetDay = (site: string) =>
+  useChange(site, (date: string) =>
+    unwrap(
+      client.DELETE("/api/v1/sites/{site}/weather-days/{date}", { params: { path: { site: Number(site), date } } }),
+    ),
+  );
+
 export const devicesQuery = (site: string) =>
   queryOptions({
     queryKey: ["site", site, "devices"],

@@ -53,7 +53,8 @@ export function DayWeather({ day, most, past }: { day: PlanDay; most: number; pa
         strokeDasharray={forecast ? "2 2" : undefined}
       />
       {likely && rain > most && (
-        <path d="M0 5l5 -3l5 3l5 -3l5 3" fill="none" stroke="var(--ground)" strokeWidth="2.5" />
+        // A gap in the bar, below its top: it goes on.
+        <path d="M0 12l5 -3l5 3l5 -3l5 3" fill="none" stroke="var(--ground)" strokeWidth="2.5" />
       )}
       <text x="24" y={HALF - 5} fontSize="12.5" fill="var(--water)">
         {rainText}
