@@ -8,7 +8,7 @@ use crate::engine::dose::{self, Dose};
 use crate::engine::reserve::Reserve;
 use crate::engine::timetable::{self, Task};
 use crate::engine::zone_model::ZoneModel;
-use crate::quantity::Depth;
+use crate::quantity::{Depth, RunTime};
 
 /// Halvings in the search for a share or a dose that fits.
 const HALVINGS: u32 = 7;
@@ -60,7 +60,12 @@ impl Wish<'_> {
     }
 
     fn parts(&self, dose: Dose) -> Dose {
-        let dose = dose::in_parts(self.model, dose, PART_S);
+        self.in_parts_of(dose, PART_S)
+    }
+
+    /// A dose in passes no longer than a length, nor than what a store can give.
+    fn in_parts_of(&self, dose: Dose, part_s: i64) -> Dose {
+        let dose = dose::in_parts(self.model, dose, part_s);
         dose::cut(self.model, dose, self.most_s)
     }
 
@@ -193,7 +198,9 @@ fn join(wishes: &[Wish], given: &mut [Option<Dose>], night: Night) {
         let (wish, Some(before)) = (&wishes[i], given[i]) else {
             continue;
         };
-        let Some(whole) = dose::dose(wish.model, before.wanted, wish.window_s) else {
+        // The same minutes: more of them would not fit.
+        let run = RunTime::from_whole_s(before.run_s());
+        let Some(whole) = dose::of_minutes(wish.model, run) else {
             continue;
         };
         // Of very many zones each is whole or as it was: the search costs more than it finds.
@@ -202,12 +209,15 @@ fn join(wishes: &[Wish], given: &mut [Option<Dose>], night: Night) {
         } else {
             &[i64::MAX, 4 * PART_S, 2 * PART_S]
         };
-        let joined = lengths.iter().map(|&part_s| {
-            let dose = dose::in_parts(wish.model, whole, part_s);
-            dose::cut(wish.model, dose, wish.most_s)
-        });
-        for joined in joined.filter(|d| d.passes < before.passes) {
-            given[i] = Some(joined);
+        let joined = lengths
+            .iter()
+            .map(|&part_s| wish.in_parts_of(whole, part_s));
+        let gives_as_much = |d: &Dose| d.run_s() == before.run_s();
+        for joined in joined.filter(|d| d.passes < before.passes && gives_as_much(d)) {
+            given[i] = Some(Dose {
+                wanted: before.wanted,
+                ..joined
+            });
             if fits(wishes, given, night) {
                 break;
             }

@@ -3,7 +3,7 @@
 use jiff::ToSpan;
 use jiff::civil::date;
 use lawn::engine::replay::{Foresight, replay};
-use lawn::quantity::{Area, Depth};
+use lawn::quantity::{Area, Depth, Rate};
 use lawn::site::rules::{AtMost, Period, Says};
 use lawn::site::supply::{DayPattern, Store};
 use lawn::site::{Controller, SiteDocument, document};
@@ -169,12 +169,33 @@ fn a_controller_with_few_starts_makes_few_passes_and_its_adjust_is_set_against()
     assert_eq!(few.beyond_controller, None);
 }
 
+/// Slow sprinklers on ground that takes all they give: the night does not hold them, and still no valve is opened a dozen times for what one pass gives.
+#[test]
+fn a_full_night_makes_no_more_passes_than_it_needs() {
+    let mut document = thirsty();
+    for zone in &mut document.zones {
+        zone.rate_mm_h = Some(exactly(Rate::from_mm_h(6.0)));
+        zone.intake_mm_h = Some(exactly(Rate::from_mm_h(60.0)));
+    }
+    let plan = plan(&document);
+    let tonight: Vec<_> = (plan.zones.iter())
+        .flat_map(|z| z.cells[2].runs())
+        .map(|run| (run.passes, run.run_s))
+        .collect();
+    let whole_s: i64 = tonight.iter().map(|(_, run_s)| run_s).sum();
+    assert!(whole_s >= 6 * 3600, "the night is full: {tonight:?}");
+    assert!(
+        tonight.iter().all(|(passes, _)| *passes <= 2),
+        "{tonight:?}"
+    );
+}
+
 #[test]
 fn a_full_night_says_which_repair_would_shorten_it() {
     let mut document = thirsty();
     document.windows[0].to = jiff::civil::time(4, 0, 0, 0);
     for zone in &mut document.zones {
-        zone.intake_mm_h = Some(exactly(lawn::quantity::Rate::from_mm_h(60.0)));
+        zone.intake_mm_h = Some(exactly(Rate::from_mm_h(60.0)));
     }
     document.zones[1].evenness_du_lq = Some(exactly(0.42));
     document.zones[2].minutes_to_runoff = Some(exactly(3.0));
