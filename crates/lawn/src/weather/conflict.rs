@@ -57,6 +57,20 @@ pub fn to_write(live: &[LiveDay], file: Vec<WeatherDay>, replace: bool) -> Vec<W
         .collect()
 }
 
+/// A day as a person types it. With both temperatures it counts before the days of others: what nobody types of it, humidity, sun and wind, stays as it is live then.
+/// Rain counts by itself.
+#[must_use]
+pub fn typed_over(live: &[LiveDay], day: WeatherDay) -> WeatherDay {
+    let knows_air = day.tmin_c.is_some() && day.tmax_c.is_some();
+    match find(live, day.date).filter(|live| knows_air && !live.gauge_alone) {
+        Some(live) => WeatherDay {
+            rain_mm: day.rain_mm,
+            ..filled(live, &day)
+        },
+        None => day,
+    }
+}
+
 /// Whether a live day has all figures that a file carries of it; probabilities are no figures of the past.
 fn says(live: &LiveDay, file: &WeatherDay) -> bool {
     WeatherDay {
@@ -139,6 +153,32 @@ mod tests {
             (Some(60.0), Some(3.0))
         );
         assert!(to_write(&live, vec![file(28.0)], false).is_empty());
+    }
+
+    #[test]
+    fn a_typed_day_keeps_the_humidity_that_nobody_types() {
+        let live = [LiveDay {
+            day: WeatherDay {
+                tmin_c: Some(14.0),
+                tmax_c: Some(26.0),
+                rh_min_pct: Some(60.0),
+                ..day(1, 4.0)
+            },
+            station_rain_mm: None,
+            by_gauge: false,
+            gauge_alone: false,
+        }];
+        let air = WeatherDay {
+            tmin_c: Some(14.0),
+            tmax_c: Some(28.0),
+            rain_mm: None,
+            ..day(1, 0.0)
+        };
+        let kept = typed_over(&live, air);
+        assert_eq!((kept.tmax_c, kept.rh_min_pct), (Some(28.0), Some(60.0)));
+        // Rain alone, and rain that nobody types, are left to themselves.
+        assert_eq!(kept.rain_mm, None);
+        assert_eq!(typed_over(&live, day(1, 9.0)), day(1, 9.0));
     }
 
     #[test]

@@ -549,3 +549,28 @@ async fn temperatures_of_one_and_rain_of_another_make_a_day() {
         (&json!(29.0), &json!(7.0), &json!("pushed"))
     );
 }
+
+#[tokio::test]
+async fn a_typed_day_keeps_what_a_file_knows_beside_it() {
+    let (_app, api, site) = App::with_dry_zone().await;
+    let file = "date,tmin_c,tmax_c,rh_min_pct,rh_max_pct,rain_mm\n2026-06-17,14,26,60,95,4\n";
+    let path = format!("{site}/weather-imports?conflicts=replace");
+    let version = version(&api, &site).await;
+    let imported = api.csv(&path, Some(version), file).await;
+    expect(imported, StatusCode::CREATED).await;
+    let corrected = json!({ "days": [{ "date": "2026-06-17", "tmin_c": 14.0, "tmax_c": 28.0 }] });
+    let told = api
+        .send(Method::POST, &format!("{site}/weather-days"), corrected)
+        .await;
+    expect(told, StatusCode::OK).await;
+    let list = api
+        .json(&format!("{site}/weather?from=2026-06-17&to=2026-06-17"))
+        .await;
+    let row = &list["days"][0];
+    assert_eq!(row["origin"], "typed");
+    assert_eq!(
+        (&row["day"]["tmax_c"], &row["day"]["rh_min_pct"]),
+        (&json!(28.0), &json!(60.0))
+    );
+    assert_eq!(row["day"]["rain_mm"], 4.0);
+}

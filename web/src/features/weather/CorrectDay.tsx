@@ -26,10 +26,12 @@ export function CorrectDay({ site, timeZone, row, onDone }: Props) {
     catalogue.data && figures.problem(f.key, { range: f.key, quantity: f.quantity }, catalogue.data);
   const submit = (event: FormEvent) => {
     event.preventDefault();
-    const told = Object.fromEntries(DAY_FIGURES.map((f) => [f.key, figures.si(f.key, f.quantity)]));
-    const empty = Object.values(told).every((value) => value === undefined);
-    setNothing(empty);
-    if (empty || DAY_FIGURES.some(problem)) return;
+    // Low and high count together. Rain counts by itself: that of a gauge or a station stays theirs unless it is typed.
+    const meant = DAY_FIGURES.filter((f) => f.key !== "rain_mm" || figures.typed(f.key));
+    const told = Object.fromEntries(meant.map((f) => [f.key, figures.si(f.key, f.quantity)]));
+    const untouched = !DAY_FIGURES.some((f) => figures.typed(f.key));
+    setNothing(untouched);
+    if (untouched || DAY_FIGURES.some(problem)) return;
     ask.unlessUnlikely((sure) => tell.mutateAsync({ days: [{ date, ...told }], sure }).then(onDone));
   };
   return (

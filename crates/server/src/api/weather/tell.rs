@@ -6,6 +6,7 @@ use jiff::civil::Date;
 use lawn::days;
 use lawn::measure::unlikely;
 use lawn::weather::WeatherDay;
+use lawn::weather::conflict::{self, LiveDay};
 use lawn::weather::file::{self as weather_file, CellError};
 use lawn::weather::told::{self, MOST_DAYS, ToldDay};
 use serde::{Deserialize, Serialize};
@@ -83,6 +84,15 @@ pub(in crate::api) async fn tell(
         ApiError::ask("tmax_c", unlikely::temperature(air.flatten()), sure)?;
     }
     let mut tx = db.write(tells.site).await?;
+    let days = match (tells.teller, days.first(), days.last()) {
+        (Teller::Person(_), Some(first), Some(last)) => {
+            let live = weather::days(&mut *tx, tells.site, first.date, last.date).await?;
+            let live: Vec<LiveDay> = live.into_iter().map(LiveDay::from).collect();
+            let days = days.into_iter();
+            days.map(|day| conflict::typed_over(&live, day)).collect()
+        }
+        _ => days,
+    };
     let changed = weather::upsert_days(&mut *tx, tells.site, &days, origin, None).await?;
     if let Teller::Device(device) = tells.teller {
         devices::used(&mut *tx, device).await?;
