@@ -65,7 +65,7 @@ export function NormalsForm({ site, view, onDone }: Props) {
   };
 
   const rough = view.rough_normals;
-  const roughWords = `These months are a rough guess by the place’s latitude and height: they may be ${units.show("temperature_difference", rough.doubt_c)} too warm or too cold, and have half or ${rough.doubt_rain === 2 ? "twice" : `${rough.doubt_rain} times`} the rain. What an atlas or a weather service says is better.`;
+  const roughWords = `These months are a rough guess by the place’s latitude and height: they may be ${units.show("temperature_difference", rough.doubt_c)} too warm or too cold, and have half or ${rough.doubt_rain} times the rain; a desert has far less. What an atlas or a weather service says is better.`;
   const guess = () => {
     const filled = rough.months.flatMap((m, month) =>
       COLUMNS.map((column) => [cell(month, column), m[column]] as const),
