@@ -11,7 +11,7 @@ use science::turf::{Grass, Season};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::engine::history::ZoneHistory;
+use crate::engine::history::{Stretch, ZoneHistory};
 use crate::engine::lately::Lately;
 use crate::engine::root_zone::DayBalance;
 use crate::engine::schools::Crowns;
@@ -236,7 +236,8 @@ impl CrownsDue {
 
 impl Asleep {
     /// Of a zone that was let go on a day, as it stands before another; `known`: what is known of it by then.
-    fn of((zone, taw): (&Zone, Depth), since: Option<Date>, before: Date, known: &Known) -> Self {
+    fn of(then: &Stretch, since: Option<Date>, before: Date, known: &Known) -> Self {
+        let (zone, taw) = (&then.zone, then.model.taw);
         let other = Zone {
             crown_watering: match zone.crown_watering {
                 CrownWatering::Seldom => CrownWatering::Light,
@@ -296,12 +297,7 @@ pub fn this_morning(history: &ZoneHistory, last: &Day, today: Date) -> Option<As
             .map_or(Depth::ZERO, |asleep| asleep.waking.rain_mm),
         mild_days: last.asleep.map_or(0, |asleep| asleep.waking.mild_days),
     };
-    Some(Asleep::of(
-        (&then.zone, then.model.taw),
-        since,
-        today,
-        &known,
-    ))
+    Some(Asleep::of(then, since, today, &known))
 }
 
 impl Day {
@@ -417,7 +413,7 @@ impl Going<'_> {
                 rain: newest(WAKING_RAIN.1).map(|(_, rain)| *rain).sum(),
                 mild_days: self.mild,
             };
-            Asleep::of((&then.zone, then.model.taw), since, tomorrow, &known)
+            Asleep::of(then, since, tomorrow, &known)
         });
         let wakes = |waking: &Waking| {
             waking.asleep_days >= ASLEEP_DAYS
