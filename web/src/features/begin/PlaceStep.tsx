@@ -69,7 +69,8 @@ export function PlaceStep({ draft, onTell, onNext, ...step }: Props) {
     navigator.geolocation?.getCurrentPosition(
       async ({ coords }) => {
         const at = { latitude: rounded(coords.latitude), longitude: rounded(coords.longitude) };
-        const zone = await zoneAt(at);
+        const zone = await zoneAt(at).catch((error: Error) => setSaid(error.message));
+        if (!zone) return;
         const elevation = coords.altitude == null ? {} : { elevation_m: Math.round(coords.altitude) };
         onTell({ ...at, ...elevation, ...zone });
         figures.fill({ ...at, ...elevation });
